@@ -1,0 +1,1 @@
+"""The web service: routes, errors, static files."""

@@ -1,0 +1,46 @@
+"""The application: routes, errors, and the pages it serves."""
+
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+
+from jostle import __version__
+from jostle.api import plan_routes, problem, rehearsal_routes
+from jostle.api.desk import Desk
+from jostle.records.store import Store
+
+WEB = Path(__file__).parent.parent / "web"
+
+
+def create_app(store: Store | None) -> FastAPI:
+    """The service over a store. Without a store it can only describe itself."""
+    app = FastAPI(
+        title="Jostle",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        description="Rehearse a week of an instance group before it happens.",
+    )
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost"])
+    app.add_middleware(GZipMiddleware, minimum_size=200_000, compresslevel=1)
+    problem.install(app)
+    app.include_router(plan_routes.router)
+    app.include_router(rehearsal_routes.router)
+    if store is not None:
+        app.state.desk = Desk(store)
+    if (WEB / "index.html").exists():
+        app.mount("/assets", StaticFiles(directory=WEB / "assets"))
+
+        @app.get("/{path:path}", include_in_schema=False)
+        def page(path: str) -> FileResponse:
+            if path.startswith("api/"):
+                raise HTTPException(404, f"there is nothing at /{path}")
+            return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})
+
+    return app

@@ -1,0 +1,101 @@
+"""The desk where an operator works on one group: takes, changes to them, and the rehearsals that follow."""
+
+import json
+import time
+from collections import OrderedDict
+from dataclasses import dataclass
+from threading import Lock
+from typing import Any
+
+from jostle.api.change import Change, changed_document
+from jostle.core.journal.change import say_change
+from jostle.core.plan.plan import with_group
+from jostle.core.rehearsal.rehearsal import Rehearsal, crew_of, rehearse
+from jostle.core.rehearsal.verdict import Verdict, verdict
+from jostle.records.store import KeptPlan, NotKept, Store, Take
+
+KEPT_REHEARSALS = 16
+
+
+@dataclass(frozen=True)
+class Played:
+    """A rehearsal, judged, with how long the engine took (ms; nothing where it was still at hand)."""
+
+    rehearsal: Rehearsal
+    verdict: Verdict
+    engine_ms: float
+
+
+class Desk:
+    """Rehearses on demand and keeps the last few at hand; keeps takes in the records."""
+
+    def __init__(self, store: Store) -> None:
+        self.store = store
+        self._played: OrderedDict[str, Played] = OrderedDict()
+        self._lock = Lock()
+
+    def play(self, kept: KeptPlan, group: str, document: dict[str, Any], seed: int) -> Played:
+        """Rehearse a group as the document has it. Raises PlanError."""
+        key = json.dumps([kept.id, kept.revision, group, document, seed], sort_keys=True)
+        with self._lock:
+            if key in self._played:
+                self._played.move_to_end(key)
+                return self._played[key]
+        plan = with_group(kept.plan, group, document)
+        began = time.perf_counter()
+        rehearsal = rehearse(plan, group, seed)
+        played = Played(rehearsal, verdict(rehearsal), (time.perf_counter() - began) * 1000)
+        with self._lock:
+            self._played[key] = played
+            while len(self._played) > KEPT_REHEARSALS:
+                self._played.popitem(last=False)
+        return played
+
+    def takes(self, kept: KeptPlan, group: str) -> list[Take]:
+        """The takes of a group; the first is made from its newest arrangement when there is none yet."""
+        crew_of(kept.plan, group)
+        found = self.store.takes(kept.id, group)
+        if found:
+            return found
+        newest = self.store.arrangements(kept.id, group)
+        if not newest:
+            raise NotKept(f"{group} has no arrangement")
+        played = self.play(kept, group, newest[0].document, 1)
+        first = self.store.add_take(
+            kept.id,
+            group,
+            arrangement=newest[0].number,
+            came_from=None,
+            document=newest[0].document,
+            seed=1,
+            change=f"arrangement {newest[0].number}",
+            figures=played.verdict.figures.model_dump(mode="json"),
+            starred=True,
+        )
+        return [first]
+
+    def changed(self, kept: KeptPlan, group: str, take: Take, changes: list[Change], seed: int | None) -> tuple[Played, str]:
+        """A take with changes applied, rehearsed, and what the changes are called. Raises PlanError."""
+        document = changed_document(take.document, changes)
+        seed = take.seed if seed is None else seed
+        played = self.play(kept, group, document, seed)
+        if not changes and seed == take.seed:
+            return played, take.change
+        before = with_group(kept.plan, group, take.document)
+        name = say_change(kept.plan, group, crew_of(before, group), played.rehearsal.crew)
+        if seed != take.seed:
+            name = f"seed {seed}" if name == "no change" else f"{name}, seed {seed}"
+        return played, name
+
+    def keep(self, kept: KeptPlan, group: str, take: Take, played: Played, change: str) -> Take:
+        """Keep a changed take under the next number."""
+        return self.store.add_take(
+            kept.id,
+            group,
+            arrangement=take.arrangement,
+            came_from=take.number,
+            document=played.rehearsal.crew.group.model_dump(mode="json"),
+            seed=played.rehearsal.seed,
+            change=change,
+            figures=played.verdict.figures.model_dump(mode="json"),
+        )

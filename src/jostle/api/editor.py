@@ -1,0 +1,134 @@
+"""How a word of the page is edited: the range of a number and its step, or the choices there are."""
+
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from jostle.core.journal.sentence import Word
+from jostle.core.plan.group import Group
+from jostle.core.plan.metric import Metric
+from jostle.core.plan.plan import Plan
+from jostle.core.plan.policy import HoldPolicy, TriggerPolicy
+from jostle.core.plan.setting import setting
+
+
+class Choice(BaseModel):
+    value: str | bool
+    text: str
+
+
+class Editor(BaseModel):
+    """A slider over `minimum` to `maximum` in shown units (the value times `scale`), or a choice."""
+
+    kind: Literal["number", "choice"]
+    label: str
+    unit: str = ""
+    scale: float = 1.0
+    minimum: float = 0.0
+    maximum: float = 0.0
+    step: float = 1.0
+    choices: list[Choice] = Field(default_factory=list)
+
+
+# Shown unit, values shown per base unit, highest value shown, step
+_METRIC_RANGES: dict[Metric, tuple[str, float, float, float]] = {
+    Metric.CPU: ("%", 100.0, 100.0, 1.0),
+    Metric.REQUESTS_PER_INSTANCE: ("/s", 1.0, 200.0, 1.0),
+    Metric.LATENCY_P95: ("ms", 1000.0, 3000.0, 10.0),
+    Metric.FAILED_SHARE: ("%", 100.0, 20.0, 0.1),
+    Metric.BACKLOG: ("requests", 1.0, 5000.0, 10.0),
+    Metric.BACKLOG_PER_INSTANCE: ("requests", 1.0, 500.0, 1.0),
+}
+_SECONDS = {
+    "cooldown": ("Wait", 1800.0),
+    "window": ("Window", 1800.0),
+    "drain": ("Drain", 1800.0),
+    "evaluate_every": ("Asked every", 600.0),
+    "period": ("Meter period", 600.0),
+    "delay": ("Meter delay", 300.0),
+    "timeout": ("Timeout", 60.0),
+}
+_MILLISECONDS = {"cpu_seconds": ("CPU of a request", 500.0), "base_latency": ("Base latency", 500.0), "within": ("Within", 3000.0)}
+_SHARES = {"share": ("Share answered", 100.0, 0.1), "idle_cpu": ("Idle CPU", 50.0, 1.0), "tolerance": ("Give or take", 50.0, 1.0)}
+_COUNTS = {"minimum": "Minimum", "maximum": "Maximum", "start_count": "At the start", "amount": "How many"}
+_CHOICES = {
+    "side": ("above", "below"),
+    "action": ("add", "remove", "set"),
+    "fold": ("average", "minimum", "maximum", "latest"),
+}
+
+
+def metric_range(metric: Metric) -> tuple[str, float, float, float]:
+    """Shown unit, values shown per base unit, highest value a slider reaches, its step."""
+    return _METRIC_RANGES[metric]
+
+
+def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
+    """The editor of a word; None for plain text."""
+    if word.path is None:
+        return None
+    field = word.path.split(".")[-1]
+    shown = float(word.value) if isinstance(word.value, int | float) else 0.0
+    if field in ("threshold", "level"):
+        policy = next(p for p in group.policies if p.name == word.path.split(".")[1])
+        unit, scale, top, step = _METRIC_RANGES[policy.metric]
+        least = step if field == "level" else 0.0
+        return _number(policy.metric.label, unit, scale, least, max(top, 1.5 * shown * scale), step)
+    if field in _SECONDS:
+        label, top = _SECONDS[field]
+        step = 1.0 if field == "timeout" else 10.0 if field in ("delay", "drain") else plan.tick if field != "cooldown" else 30.0
+        step = 60.0 if field in ("window",) else step
+        return _number(label, "s", 1.0, step if field in ("window", "evaluate_every", "period", "timeout") else 0.0, max(top, shown), step)
+    if field in _MILLISECONDS:
+        label, top = _MILLISECONDS[field]
+        return _number(label, "ms", 1000.0, 0.0 if field == "base_latency" else 1.0, max(top, 1.5 * shown * 1000), 5.0)
+    if field in _SHARES:
+        label, top, step = _SHARES[field]
+        return _number(label, "%", 100.0, step if field == "share" else 0.0, top - (step if field == "share" else 0.0), step)
+    if field in _COUNTS:
+        top = 100.0 if field != "start_count" else float(group.maximum)
+        percent = field == "amount" and "%" in word.text
+        least = 1.0 if field in ("maximum", "amount") else float(group.minimum) if field == "start_count" else 0.0
+        return _number(_COUNTS[field], "%" if percent else "instances", 1.0, least, max(top, shown), 1.0)
+    if field == "at_most":
+        return _number("Cost a week", plan.currency, 1.0, 0.0, max(1000.0, 2 * shown), 5.0)
+    return _choice_of(field, word, plan, group)
+
+
+def _number(label: str, unit: str, scale: float, minimum: float, maximum: float, step: float) -> Editor:
+    return Editor(kind="number", label=label, unit=unit, scale=scale, minimum=minimum, maximum=maximum, step=step)
+
+
+def _choice_of(field: str, word: Word, plan: Plan, group: Group) -> Editor | None:
+    if field in ("template", "demand"):
+        names = plan.templates if field == "template" else plan.demands
+        return _choices(field.capitalize(), [(name, name) for name in names])
+    if field == "metric":
+        policy = next(p for p in group.policies if p.name == str(word.path).split(".")[1])
+        fit = [m for m in Metric if m.proportional or isinstance(policy, TriggerPolicy)]
+        return _choices("Metric", [(m.value, m.label) for m in fit])
+    if field == "may_remove":
+        return _choices("Removing", [(True, "adding and removing"), (False, "never removing")])
+    if field in _CHOICES:
+        return _choices(field.capitalize(), [(value, value) for value in _CHOICES[field]])
+    return None
+
+
+def _choices(label: str, pairs: list[tuple[str, str]] | list[tuple[bool, str]]) -> Editor:
+    return Editor(kind="choice", label=label, choices=[Choice(value=value, text=text) for value, text in pairs])
+
+
+def level_for(metric: Metric) -> float:
+    """A plausible threshold for a metric that a policy is switched to, in its base unit."""
+    unit, scale, top, _ = _METRIC_RANGES[metric]
+    return 0.6 * top / scale
+
+
+def with_metric(document: dict[str, object], path: str, group: Group) -> dict[str, object]:
+    """What else has to change with a policy's metric: its threshold, which would mean another unit."""
+    name = path.split(".")[1]
+    policy = next(p for p in group.policies if p.name == name)
+    metric = Metric(setting(document, path))
+    if policy.metric.unit == metric.unit:
+        return {}
+    return {f"policies.{name}.{'level' if isinstance(policy, HoldPolicy) else 'threshold'}": level_for(metric)}

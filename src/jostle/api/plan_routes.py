@@ -1,0 +1,238 @@
+"""Routes for plans: what there is, new groups, brought demands, files in."""
+
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, File, Form, Request, UploadFile
+from pydantic import BaseModel, TypeAdapter, ValidationError
+
+from jostle.api.picture import Numbers, numbers
+from jostle.api.problem import RESPONSES
+from jostle.api.rehearsal_routes import DeskDep, PlanDep
+from jostle.core.journal.sentence import group_line
+from jostle.core.plan.demand import Brought, Demand
+from jostle.core.plan.plan import Plan, with_group
+from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.quantity import Name, say_duration, say_number
+from jostle.core.rehearsal.strip import Span
+from jostle.core.rehearsal.verdict import Figures, PromiseVerdict
+from jostle.demo import PLAN as DEMO_PLAN
+from jostle.formats.plan_file import read_plan_file, read_plan_text
+from jostle.formats.series_csv import read_series
+from jostle.records.store import NameTaken
+
+router = APIRouter(prefix="/api", responses=RESPONSES)
+ROW_BUCKETS = 280
+MOST_BYTES = 64 * 1024 * 1024
+
+
+class PlanLine(BaseModel):
+    id: int
+    name: str
+
+
+class PlanView(BaseModel):
+    """What a plan offers to choose from."""
+
+    id: int
+    name: str
+    time_zone: str
+    currency: str
+    groups: list[str]
+    templates: list[str]
+    demands: list[str]
+
+
+class GroupRow(BaseModel):
+    """A group as the overview shows it: its newest take."""
+
+    name: str
+    line: str
+    demand_name: str
+    figures: Figures
+    promises: list[PromiseVerdict]
+    take: int
+    count_now: int
+    demand: Numbers
+    capacity: Numbers
+
+
+class NewGroup(BaseModel):
+    """A group in one sentence: so many to so many of a template, for requests that take so long, against a demand."""
+
+    name: str
+    template: str
+    minimum: int
+    maximum: int
+    demand: str
+    cpu_seconds: Any = "50 ms"
+
+
+class BroughtView(BaseModel):
+    """What was read from a file, and what was done about its rows."""
+
+    name: str
+    rows: int
+    unit: str
+    step: str
+    first: str
+    length: str
+    lowest: str
+    highest: str
+    notes: list[str]
+    shape: Numbers
+    kept: bool
+
+
+@router.get("/health")
+def health() -> dict[Literal["status"], Literal["ready"]]:
+    return {"status": "ready"}
+
+
+@router.get("/schema")
+def plan_schema() -> dict[str, Any]:
+    """JSON Schema of the plan document."""
+    return Plan.model_json_schema()
+
+
+@router.get("/plans")
+def list_plans(desk: DeskDep) -> list[PlanLine]:
+    """All plans, newest first."""
+    return [PlanLine(id=number, name=name) for number, name in desk.store.plans()]
+
+
+@router.post("/plans", status_code=201)
+async def add_plan(request: Request, desk: DeskDep) -> PlanLine:
+    """Keep a plan from a body of YAML or JSON."""
+    body = await request.body()
+    try:
+        text = body.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise PlanError([Problem((), None, "the body is not UTF-8 text; send YAML or JSON")]) from None
+    return _keep(desk, read_plan_text(text))
+
+
+@router.post("/demo", status_code=201)
+def add_demo(desk: DeskDep) -> PlanLine:
+    """Keep the demo plan."""
+    return _keep(desk, read_plan_file(DEMO_PLAN))
+
+
+def _keep(desk: DeskDep, plan: Plan) -> PlanLine:
+    return PlanLine(id=desk.store.add_plan(plan), name=plan.name)
+
+
+@router.get("/plans/{plan_id}")
+def show_plan(kept: PlanDep) -> PlanView:
+    plan = kept.plan
+    return PlanView(
+        id=kept.id,
+        name=plan.name,
+        time_zone=plan.time_zone,
+        currency=plan.currency,
+        groups=list(plan.groups),
+        templates=list(plan.templates),
+        demands=list(plan.demands),
+    )
+
+
+@router.get("/plans/{plan_id}/document")
+def show_document(kept: PlanDep) -> dict[str, Any]:
+    """The plan document itself, with brought series in place of their files."""
+    document: dict[str, Any] = kept.plan.model_dump(mode="json", exclude_none=True)
+    return document
+
+
+@router.get("/plans/{plan_id}/groups")
+def list_groups(kept: PlanDep, desk: DeskDep) -> list[GroupRow]:
+    """The groups with their newest takes; those that break a promise come first."""
+    rows = []
+    for name in kept.plan.groups:
+        take = desk.takes(kept, name)[-1]
+        played, _ = desk.changed(kept, name, take, [], None)
+        rehearsal, ticks = played.rehearsal, played.rehearsal.clock.ticks
+        span = Span.of(ticks, 0, ticks, ROW_BUCKETS)
+        rows.append(
+            GroupRow(
+                name=name,
+                line=group_line(rehearsal.crew),
+                demand_name=rehearsal.crew.group.demand,
+                figures=played.verdict.figures,
+                promises=played.verdict.promises,
+                take=take.number,
+                count_now=rehearsal.crew.group.first_count,
+                demand=numbers(span.buckets(rehearsal.demand_rate).high),
+                capacity=numbers(span.buckets(rehearsal.result.state.series["capacity"]).mean),
+            )
+        )
+    return sorted(rows, key=lambda row: all(p.kept for p in row.promises))
+
+
+@router.post("/plans/{plan_id}/groups", status_code=201)
+def add_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
+    """A new group, with one policy that adds and one that removes to start from."""
+    if wanted.name in kept.plan.groups:
+        raise NameTaken(f"there is a group called {wanted.name} already; choose another name")
+    _named(wanted.name)
+    policy = {"kind": "trigger", "metric": "cpu"}
+    document = {
+        "template": wanted.template,
+        "minimum": wanted.minimum,
+        "maximum": wanted.maximum,
+        "demand": wanted.demand,
+        "work": {"kind": "requests", "cpu_seconds": wanted.cpu_seconds},
+        "promises": [{"kind": "answers", "share": 0.95, "within": 0.5}],
+        "policies": [
+            {**policy, "name": "add-on-cpu", "side": "above", "threshold": 0.65, "action": "add", "amount": 1},
+            {**policy, "name": "remove-on-cpu", "side": "below", "threshold": 0.35, "action": "remove", "amount": 1},
+        ],
+    }
+    desk.store.change_plan(kept, with_group(kept.plan, wanted.name, document), new_group=wanted.name)
+    rows = list_groups(desk.store.plan(kept.id), desk)
+    return next(row for row in rows if row.name == wanted.name)
+
+
+@router.post("/plans/{plan_id}/demands", status_code=201)
+def bring_demand(
+    kept: PlanDep,
+    desk: DeskDep,
+    file: Annotated[UploadFile, File(description="CSV with a time and a value in each row")],
+    name: Annotated[str, Form()],
+    unit: Annotated[str | None, Form()] = None,
+    gaps: Annotated[str, Form()] = "line",
+    keep: Annotated[bool, Form(description="False only reads the file and says what is in it")] = True,
+) -> BroughtView:
+    """Bring a demand from a CSV file."""
+    content = file.file.read(MOST_BYTES + 1)
+    if len(content) > MOST_BYTES:
+        raise PlanError([Problem(("file",), file.filename, f"is larger than {MOST_BYTES // 2**20} MiB")])
+    _named(name)
+    series = read_series(content, kept.plan.zone, unit or None, gaps)
+    if keep:
+        if name in kept.plan.demands:
+            raise NameTaken(f"there is a demand called {name} already; choose another name")
+        layer = Brought(kind="brought", file=(file.filename or "pasted.csv")[-255:], samples=series.samples)
+        demand = Demand(layers=[layer], note="; ".join(series.notes)[:2000])
+        desk.store.change_plan(kept, kept.plan.model_copy(update={"demands": {**kept.plan.demands, name: demand}}))
+    rates = series.samples.rates
+    cut = max(1, len(rates) // 300)
+    return BroughtView(
+        name=name,
+        rows=series.rows,
+        unit=series.unit.replace("_", " "),
+        step=say_duration(series.samples.step),
+        first=f"{series.samples.first:%a %d %b %Y %H:%M}",
+        length=say_duration(series.samples.step * len(rates)),
+        lowest=f"{say_number(min(rates))}/s",
+        highest=f"{say_number(max(rates))}/s",
+        notes=series.notes,
+        shape=[max(rates[k : k + cut]) for k in range(0, len(rates), cut)],
+        kept=keep,
+    )
+
+
+def _named(name: str) -> None:
+    try:
+        TypeAdapter(Name).validate_python(name)
+    except ValidationError:
+        message = "a name is lower-case letters, digits and hyphens, such as booking-web"
+        raise PlanError([Problem(("name",), name, message)]) from None

@@ -1,0 +1,80 @@
+"""Errors of the API as problem details (RFC 9457), every one naming what would be right."""
+
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, Field
+from starlette.exceptions import HTTPException
+
+from jostle.core.plan.problem import PlanError, Problem, shown
+from jostle.formats.series_csv import SeriesError
+from jostle.records.store import NameTaken, NotKept
+
+
+class Fault(BaseModel):
+    """One thing that is wrong with an input."""
+
+    path: str
+    value: str
+    message: str
+    line: int | None = None
+
+
+class ProblemDetails(BaseModel):
+    """RFC 9457."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    errors: list[Fault] = Field(default_factory=list)
+
+
+RESPONSES: dict[int | str, dict[str, Any]] = {
+    "4XX": {"model": ProblemDetails, "content": {"application/problem+json": {}}, "description": "What is wrong"}
+}
+
+
+def _answer(status: int, title: str, detail: str, errors: list[Fault] | None = None) -> JSONResponse:
+    body = ProblemDetails(title=title, status=status, detail=detail, errors=errors or [])
+    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
+
+
+def _fault(problem: Problem) -> Fault:
+    return Fault(path=problem.place, value=shown(problem.value), message=problem.message, line=problem.line)
+
+
+def install(app: FastAPI) -> None:
+    """Turn every error that a route may raise into problem details."""
+
+    @app.exception_handler(PlanError)
+    def _(request: Request, error: PlanError) -> JSONResponse:
+        return _answer(422, "Not usable", str(error), [_fault(p) for p in error.problems])
+
+    @app.exception_handler(SeriesError)
+    def _(request: Request, error: SeriesError) -> JSONResponse:
+        faults = [
+            Fault(path=f.column or "", value=f.value, message=f.message, line=f.row) for f in error.faults
+        ]
+        return _answer(422, "The file cannot be read", str(error), faults)
+
+    @app.exception_handler(RequestValidationError)
+    def _(request: Request, error: RequestValidationError) -> JSONResponse:
+        faults = [
+            Fault(path=".".join(str(s) for s in e["loc"]), value=shown(e.get("input")), message=e["msg"]) for e in error.errors()
+        ]
+        return _answer(422, "Not usable", "; ".join(f"{f.path}: {f.value}: {f.message}" for f in faults), faults)
+
+    @app.exception_handler(NotKept)
+    def _(request: Request, error: NotKept) -> JSONResponse:
+        return _answer(404, "Not found", str(error))
+
+    @app.exception_handler(NameTaken)
+    def _(request: Request, error: NameTaken) -> JSONResponse:
+        return _answer(409, "Already there", str(error))
+
+    @app.exception_handler(HTTPException)
+    def _(request: Request, error: HTTPException) -> JSONResponse:
+        return _answer(error.status_code, "Not possible", str(error.detail))

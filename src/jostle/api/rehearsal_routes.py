@@ -1,0 +1,291 @@
+"""Routes for working on one group: takes, rehearsals, moments, arrangements."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Path, Request, Response
+from pydantic import BaseModel, Field
+
+from jostle.api.change import Change
+from jostle.api.desk import Desk
+from jostle.api.editor import Editor, editor_of
+from jostle.api.picture import Numbers, Picture, picture
+from jostle.api.problem import RESPONSES
+from jostle.core.journal.event import Event, events
+from jostle.core.journal.moment import Moment, moment
+from jostle.core.journal.sentence import Word, group_page
+from jostle.core.plan.quantity import say_money, say_number
+from jostle.core.rehearsal.rehearsal import Rehearsal
+from jostle.core.rehearsal.verdict import Difference, Figures, PromiseVerdict, differences
+from jostle.records.store import KeptPlan, Take
+
+router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
+
+
+def desk_of(request: Request) -> Desk:
+    desk: Desk = request.app.state.desk
+    return desk
+
+
+def plan_of(plan_id: Annotated[int, Path(ge=1)], desk: Annotated[Desk, Depends(desk_of)]) -> KeptPlan:
+    return desk.store.plan(plan_id)
+
+
+DeskDep = Annotated[Desk, Depends(desk_of)]
+PlanDep = Annotated[KeptPlan, Depends(plan_of)]
+
+
+class TakeLine(BaseModel):
+    """A take as its chip shows it."""
+
+    number: int
+    change: str
+    came_from: int | None
+    arrangement: int
+    seed: int
+    starred: bool
+    figures: Figures
+
+
+class ArrangementLine(BaseModel):
+    number: int
+    note: str
+    created: str
+
+
+class EditableWord(Word):
+    editor: Editor | None = None
+
+
+class PageSentence(BaseModel):
+    key: str
+    tone: str
+    paused: bool
+    words: list[EditableWord]
+
+
+class PageSection(BaseModel):
+    key: str
+    title: str
+    sentences: list[PageSentence]
+
+
+class Between01(BaseModel):
+    """Where the cost stands between foresight (0) and always-peak (1)."""
+
+    place: float | None
+    foresight: str
+    always_peak: str
+
+
+class VerdictView(BaseModel):
+    """The verdict as the screen says it, with its differences from the starred take."""
+
+    figures: Figures
+    cost: str
+    short: str
+    latency: str
+    changes: str
+    promises: list[PromiseVerdict]
+    differences: list[Difference]
+    compared_with: int | None
+    bounds: Between01
+
+
+class RehearsalRequest(BaseModel):
+    """A take, changes to it, and what part of the strips is wanted."""
+
+    take: int | None = Field(default=None, description="The take to start from; the newest if left out")
+    changes: list[Change] = Field(default_factory=list, max_length=50)
+    seed: int | None = None
+    keep: bool = Field(default=False, description="Keep the result as a new take")
+    begin: float | None = Field(default=None, description="ms since 1970")
+    end: float | None = None
+    buckets: int = Field(default=800, ge=1, le=4000)
+
+
+class Rehearsed(BaseModel):
+    """The answer to an edit: the page, the verdict and the strips that follow from it."""
+
+    take: TakeLine
+    changed: bool = Field(description="Whether this differs from the take and is not kept")
+    change: str
+    seed: int
+    demand: str
+    time_zone: str
+    engine_ms: float
+    page: list[PageSection]
+    verdict: VerdictView
+    picture: Picture
+
+
+class MomentRequest(BaseModel):
+    take: int | None = None
+    changes: list[Change] = Field(default_factory=list, max_length=50)
+    seed: int | None = None
+    at: float = Field(description="ms since 1970")
+
+
+class Ghost(BaseModel):
+    """Another take's outlines, to be drawn behind."""
+
+    take: int
+    change: str
+    times: list[float]
+    capacity: Numbers
+    desired: Numbers
+    metrics: dict[str, Numbers]
+
+
+class MomentView(BaseModel):
+    """A moment with its times as ms since 1970."""
+
+    at: float
+    previous: float | None
+    following: float | None
+    moment: Moment
+
+
+class NewArrangement(BaseModel):
+    take: int
+    note: str = Field(default="", max_length=500)
+
+
+@router.get("/takes")
+def list_takes(group: str, kept: PlanDep, desk: DeskDep) -> list[TakeLine]:
+    """The takes of a group, oldest first. The first is made from its newest arrangement."""
+    return [_line(take) for take in desk.takes(kept, group)]
+
+
+@router.post("/rehearsals", response_model=Rehearsed)
+def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: DeskDep) -> Response:
+    """Rehearse a take with changes; keep it as the next take if so asked."""
+    takes = desk.takes(kept, group)
+    take = takes[-1] if wanted.take is None else desk.store.take(kept.id, group, wanted.take)
+    played, change = desk.changed(kept, group, take, wanted.changes, wanted.seed)
+    changed = change != take.change
+    if wanted.keep and changed and change != "no change":
+        take = desk.keep(kept, group, take, played, change)
+        changed = False
+    starred = next((t for t in takes if t.starred), None)
+    rehearsal = played.rehearsal
+    answer = Rehearsed(
+        take=_line(take),
+        changed=changed,
+        change=change,
+        seed=rehearsal.seed,
+        demand=rehearsal.crew.group.demand,
+        time_zone=rehearsal.plan.time_zone,
+        engine_ms=round(played.engine_ms, 1),
+        page=_page(rehearsal),
+        verdict=_verdict(rehearsal, played.verdict.figures, played.verdict.promises, starred),
+        picture=picture(rehearsal, wanted.begin, wanted.end, wanted.buckets),
+    )
+    return Response(answer.model_dump_json(), media_type="application/json")
+
+
+@router.post("/ghosts")
+def ghost_of(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: DeskDep) -> Ghost:
+    """The outlines of a take over a span."""
+    take = desk.store.take(kept.id, group, wanted.take or 0)
+    played, _ = desk.changed(kept, group, take, [], None)
+    drawn = picture(played.rehearsal, wanted.begin, wanted.end, wanted.buckets)
+    return Ghost(
+        take=take.number,
+        change=take.change,
+        times=drawn.times,
+        capacity=drawn.demand.capacity,
+        desired=drawn.count.desired,
+        metrics={strip.metric: strip.mean for strip in drawn.metrics},
+    )
+
+
+@router.post("/moments")
+def explain(group: str, wanted: MomentRequest, kept: PlanDep, desk: DeskDep) -> MomentView | None:
+    """Why the count is what it is at a time, from the last evaluation before it."""
+    take = desk.takes(kept, group)[-1] if wanted.take is None else desk.store.take(kept.id, group, wanted.take)
+    played, _ = desk.changed(kept, group, take, wanted.changes, wanted.seed)
+    clock = played.rehearsal.clock
+    found = moment(played.rehearsal, wanted.at / 1000 - clock.first)
+    if found is None:
+        return None
+    times = [None if t is None else (clock.first + t) * 1000 for t in (found.seconds, found.previous, found.following)]
+    return MomentView(at=times[0] or 0.0, previous=times[1], following=times[2], moment=found)
+
+
+@router.get("/takes/{number}/journal")
+def journal(group: str, number: int, kept: PlanDep, desk: DeskDep) -> list[Event]:
+    """Everything that happened in a take, in sentences."""
+    take = desk.store.take(kept.id, group, number)
+    played, _ = desk.changed(kept, group, take, [], None)
+    return list(events(played.rehearsal))
+
+
+@router.put("/star")
+def star(group: str, kept: PlanDep, desk: DeskDep, take: int | None = None) -> list[TakeLine]:
+    """Star a take, against which the others are compared; none if left out."""
+    desk.store.star(kept.id, group, take)
+    return list_takes(group, kept, desk)
+
+
+@router.get("/arrangements")
+def list_arrangements(group: str, kept: PlanDep, desk: DeskDep) -> list[ArrangementLine]:
+    """The saved arrangements of a group, newest first."""
+    found = desk.store.arrangements(kept.id, group)
+    return [ArrangementLine(number=a.number, note=a.note, created=a.created) for a in found]
+
+
+@router.post("/arrangements", status_code=201)
+def save_arrangement(group: str, wanted: NewArrangement, kept: PlanDep, desk: DeskDep) -> ArrangementLine:
+    """Save a take as the group's next arrangement. Saved ones never change."""
+    take = desk.store.take(kept.id, group, wanted.take)
+    desk.store.save_arrangement(kept.id, group, take.document, wanted.note or take.change)
+    return list_arrangements(group, kept, desk)[0]
+
+
+def _line(take: Take) -> TakeLine:
+    return TakeLine(
+        number=take.number,
+        change=take.change,
+        came_from=take.came_from,
+        arrangement=take.arrangement,
+        seed=take.seed,
+        starred=take.starred,
+        figures=Figures.model_validate(take.figures),
+    )
+
+
+def _page(rehearsal: Rehearsal) -> list[PageSection]:
+    plan, group = rehearsal.plan, rehearsal.crew.group
+    paused = {f"policies.{policy.name}" for policy in group.policies if policy.paused}
+    sections = []
+    for section in group_page(plan, rehearsal.group_name, rehearsal.crew):
+        sentences = []
+        for sentence in section.sentences:
+            words = [EditableWord(**word.model_dump(), editor=editor_of(word, plan, group)) for word in sentence.words]
+            sentences.append(PageSentence(key=sentence.key, tone=sentence.tone, paused=sentence.key in paused, words=words))
+        sections.append(PageSection(key=section.key, title=section.title, sentences=sentences))
+    return sections
+
+
+def _verdict(rehearsal: Rehearsal, figures: Figures, promises: list[PromiseVerdict], starred: Take | None) -> VerdictView:
+    low, high = figures.foresight_cost, figures.always_peak_cost
+    place = None
+    if low is not None and high is not None and high > low:
+        place = float((figures.cost - low) / (high - low))
+    currency = figures.currency
+    p95 = figures.latency_p95_ms
+    return VerdictView(
+        figures=figures,
+        cost=say_money(figures.cost, currency),
+        short=f"{say_number(figures.short_minutes)} min",
+        latency="not answered" if p95 is None else f"{p95:,.0f} ms",
+        changes=str(figures.changes),
+        promises=promises,
+        differences=differences(figures, Figures.model_validate(starred.figures)) if starred else [],
+        compared_with=starred.number if starred else None,
+        bounds=Between01(
+            place=place,
+            foresight="none" if low is None else say_money(low, currency),
+            always_peak="none" if high is None else say_money(high, currency),
+        ),
+    )

@@ -1,0 +1,73 @@
+"""Serving on this machine: settings, the port, the demo data."""
+
+import socket
+from pathlib import Path
+
+import structlog
+import uvicorn
+from platformdirs import user_data_path
+from pydantic import Field, ValidationError
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from jostle.api.app import WEB, create_app
+from jostle.core.compiled import is_warm
+from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.demo import PLAN as DEMO_PLAN
+from jostle.formats.plan_file import read_plan_file
+from jostle.records.store import Store
+
+HOST = "127.0.0.1"
+log = structlog.get_logger()
+
+
+class ServeError(RuntimeError):
+    """The service cannot start; the message says what to do."""
+
+
+class Settings(BaseSettings):
+    """From the environment: JOSTLE_PORT and JOSTLE_DATA."""
+
+    model_config = SettingsConfigDict(env_prefix="JOSTLE_")
+
+    port: int = Field(default=8470, ge=1, le=65535)
+    data: Path = user_data_path("jostle")
+
+
+def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
+    """Serve until stopped. Raises ServeError where the port is taken or the page has not been built."""
+    given = {name: value for name, value in (("port", port), ("data", data)) if value is not None}
+    try:
+        settings = Settings(**given)  # type: ignore[arg-type]
+    except ValidationError as error:
+        fault = error.errors()[0]
+        raise ServeError(f"{'.'.join(map(str, fault['loc']))}: {fault['input']!r}: {fault['msg']}") from None
+    _check_port(settings.port)
+    if not (WEB / "index.html").exists():
+        raise ServeError("The page has not been built; run make build first.")
+    store = Store(settings.data / "jostle.sqlite")
+    warm_up()
+    if with_demo and not store.plans():
+        store.add_plan(read_plan_file(DEMO_PLAN))
+        log.info("demo data loaded", file=str(settings.data / "jostle.sqlite"))
+    log.info("serving", url=f"http://{HOST}:{settings.port}/")
+    uvicorn.run(create_app(store), host=HOST, port=settings.port, log_level="warning")
+
+
+def warm_up() -> None:
+    """Load the compiled engine, compiling it where these sources have not been compiled before."""
+    if not is_warm():
+        log.info("compiling the engine; this happens once and takes about half a minute")
+    plan = read_plan_file(DEMO_PLAN).model_copy(update={"days": 0.1})
+    rehearse(plan, next(iter(plan.groups))).result.latency(0.95)
+
+
+def _check_port(port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((HOST, port))
+        except OSError as error:
+            raise ServeError(
+                f"Port {port} on {HOST} cannot be used ({error.strerror}). Stop what uses it, or choose another: "
+                f"--port {port + 1}, or JOSTLE_PORT={port + 1}."
+            ) from None

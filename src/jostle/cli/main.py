@@ -1,0 +1,149 @@
+"""The `jostle` command."""
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from ruamel.yaml import YAML
+from ruamel.yaml.error import YAMLError
+
+from jostle.core.plan.plan import Plan
+from jostle.core.plan.problem import PlanError, Problem
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Rehearse instance groups.")
+
+UNUSABLE = 2
+
+
+def _fail(message: str) -> typer.Exit:
+    typer.echo(message, err=True)
+    return typer.Exit(UNUSABLE)
+
+
+def _settings(pairs: list[str]) -> dict[str, Any]:
+    settings = {}
+    for pair in pairs:
+        path, equals, text = pair.partition("=")
+        if not equals or not path:
+            raise _fail(f'--set "{pair}": write PATH=VALUE, such as groups.booking-web.maximum=30')
+        try:
+            settings[path] = YAML(typ="safe", pure=True).load(text)
+        except YAMLError:
+            settings[path] = text
+    return settings
+
+
+@app.command()
+def rehearse(
+    plan: Annotated[Path, typer.Argument(help="Plan file, YAML or JSON", metavar="PLAN")],
+    group: Annotated[str | None, typer.Option(help="Which group; needed where the plan has several")] = None,
+    demand: Annotated[str | None, typer.Option(help="A demand of the plan by name, or a CSV file")] = None,
+    seed: Annotated[int, typer.Option(help="Seed of all chance")] = 1,
+    set_: Annotated[list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value of the plan")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="One JSON object instead of text")] = False,
+) -> None:
+    """Rehearse a group over the plan's span and say what comes of it."""
+    from jostle.cli.report import json_report, text_report
+    from jostle.core.compiled import is_warm
+    from jostle.core.rehearsal.rehearsal import rehearse as run_rehearsal
+
+    try:
+        read = _read(plan, _settings(set_ or []))
+        name = _chosen_group(read, group)
+        read = _with_demand(read, name, demand)
+        if not is_warm():
+            typer.echo("Compiling the engine; this happens once and takes about half a minute.", err=True)
+        rehearsal = run_rehearsal(read, name, seed)
+    except PlanError as error:
+        raise _fail(str(error)) from None
+    if as_json:
+        typer.echo(json.dumps(json_report(rehearsal), ensure_ascii=False))
+    else:
+        typer.echo(text_report(rehearsal))
+
+
+def _read(path: Path, settings: dict[str, Any]) -> Plan:
+    from jostle.formats.plan_file import read_plan_file
+
+    return read_plan_file(path, settings)
+
+
+def _chosen_group(plan: Plan, group: str | None) -> str:
+    if group is not None:
+        return group
+    if len(plan.groups) != 1:
+        names = ", ".join(plan.groups) or "none"
+        raise PlanError([Problem(("group",), None, f"say which with --group; there is: {names}")])
+    return next(iter(plan.groups))
+
+
+def _with_demand(plan: Plan, group: str, demand: str | None) -> Plan:
+    """The plan with another demand for one group: one of its own, or a CSV file."""
+    if demand is None or group not in plan.groups:
+        return plan
+    demands = dict(plan.demands)
+    if demand not in demands:
+        path = Path(demand)
+        if path.suffix.lower() != ".csv":
+            names = ", ".join(demands)
+            raise PlanError([Problem(("demand",), demand, f"is neither a demand of the plan ({names}) nor a CSV file")])
+        demands[demand] = _brought(path, plan)
+    changed = plan.groups[group].model_copy(update={"demand": demand})
+    return plan.model_copy(update={"demands": demands, "groups": {**plan.groups, group: changed}})
+
+
+def _brought(path: Path, plan: Plan) -> Any:
+    from jostle.core.plan.demand import Brought, Demand
+    from jostle.formats.series_csv import SeriesError, read_series
+
+    try:
+        series = read_series(path.read_bytes(), plan.zone)
+    except OSError as error:
+        raise PlanError([Problem(("demand",), str(path), f"cannot be opened: {error.strerror}")]) from None
+    except SeriesError as error:
+        raise PlanError([Problem((str(path),), None, str(fault)) for fault in error.faults]) from None
+    for note in series.notes:
+        typer.echo(f"{path}: {note}", err=True)
+    return Demand(layers=[Brought(kind="brought", file=path.name, samples=series.samples)])
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of the plan document."""
+    typer.echo(json.dumps(Plan.model_json_schema(), indent=2, ensure_ascii=False))
+
+
+@app.command()
+def serve(
+    port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1; JOSTLE_PORT, or else 8470")] = None,
+    data: Annotated[Path | None, typer.Option(help="Folder of the records; JOSTLE_DATA, or else the user's own")] = None,
+) -> None:
+    """Serve the workbench on 127.0.0.1."""
+    from jostle.api.server import ServeError
+    from jostle.api.server import serve as run_server
+
+    try:
+        run_server(port=port, data=data, with_demo=False)
+    except ServeError as error:
+        raise _fail(str(error)) from None
+
+
+@app.command()
+def demo(
+    port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1; JOSTLE_PORT, or else 8470")] = None,
+    data: Annotated[Path | None, typer.Option(help="Folder of the records; JOSTLE_DATA, or else the user's own")] = None,
+) -> None:
+    """Serve the workbench with the demo data, which is loaded the first time."""
+    from jostle.api.server import ServeError
+    from jostle.api.server import serve as run_server
+
+    try:
+        run_server(port=port, data=data, with_demo=True)
+    except ServeError as error:
+        raise _fail(str(error)) from None
+
+
+if __name__ == "__main__":
+    sys.exit(app())

@@ -1,0 +1,54 @@
+"""The one way in which numeric code is compiled, and where the compiled code is kept.
+
+Numba looks only at the file of a function to tell whether its cached machine code is stale. A leaf that is called
+from another file could so go on in its old form. The cache directory is therefore named after a hash of every
+source that holds compiled code.
+"""
+
+import hashlib
+import os
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, TypeVar
+
+import numba
+from platformdirs import user_cache_path
+
+F = TypeVar("F", bound=Callable[..., Any])
+
+_CORE = Path(__file__).parent
+_SOURCES = (*sorted((_CORE / "engine").glob("*.py")), *sorted((_CORE / "demand").glob("*.py")), _CORE / "draw.py", Path(__file__))
+
+
+def sources_key() -> str:
+    """Hash of the sources that hold compiled code, and of Numba's version."""
+    digest = hashlib.sha256(numba.__version__.encode())
+    for source in _SOURCES:
+        digest.update(source.read_bytes())
+    return digest.hexdigest()[:16]
+
+
+def cache_directory() -> Path:
+    base = os.environ.get("JOSTLE_CACHE")
+    return (Path(base) if base else user_cache_path("jostle")) / f"engine-{sources_key()}"
+
+
+CACHE = cache_directory()
+numba.config.CACHE_DIR = str(CACHE)
+
+
+def is_warm() -> bool:
+    """Whether the engine has been compiled before with these sources."""
+    return bool(numba.config.DISABLE_JIT) or any(CACHE.glob("**/advance.advance-*.nbc"))
+
+
+def leaf(function: F) -> F:
+    """Compile a function of plain numbers and arrays."""
+    compiled: F = numba.njit(cache=True, nogil=True, error_model="numpy")(function)
+    return compiled
+
+
+def part(function: F) -> F:
+    """Compile a function into its callers: for steps that take the whole state, whose passing would cost more than they."""
+    merged: F = numba.njit(inline="always", error_model="numpy")(function)
+    return merged

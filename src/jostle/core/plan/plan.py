@@ -1,0 +1,131 @@
+"""The plan: the whole document, and the check that everything it names exists."""
+
+from dataclasses import replace
+from datetime import datetime
+from typing import Any, Literal
+from zoneinfo import ZoneInfo
+
+from pydantic import Field, ValidationError, ValidationInfo, field_validator
+
+from jostle.core.plan.demand import Demand
+from jostle.core.plan.group import Group
+from jostle.core.plan.machine_type import MachineType
+from jostle.core.plan.model import Model
+from jostle.core.plan.problem import PlanError, Problem, problems_of
+from jostle.core.plan.quantity import Duration, Name, read_duration, say_duration, wrong
+from jostle.core.plan.template import LaunchTemplate
+
+TICKS = (1, 2, 5, 10, 15, 20, 30, 60)
+
+
+class Plan(Model):
+    """Version 1 of the plan document."""
+
+    jostle: Literal[1] = Field(description="Version of the plan document")
+    name: str = Field(min_length=1, max_length=200)
+    currency: str = Field(default="EUR", pattern=r"^[A-Z]{3}$", description="ISO 4217 code")
+    time_zone: str = Field(description="IANA name, such as Atlantic/Faroe")
+    start: datetime = Field(description="First instant; wall-clock time in the plan's zone unless it has an offset")
+    days: float = Field(default=7.0, gt=0, le=400, description="Length of a rehearsal in days of 24 hours")
+    tick: Duration = Field(default=10.0, description="Step of the engine: 1, 2, 5, 10, 15, 20, 30 or 60 s")
+    machine_types: dict[Name, MachineType] = Field(default_factory=dict)
+    templates: dict[Name, LaunchTemplate] = Field(default_factory=dict)
+    groups: dict[Name, Group] = Field(default_factory=dict)
+    demands: dict[Name, Demand] = Field(default_factory=dict)
+
+    @field_validator("time_zone")
+    @classmethod
+    def _known_zone(cls, name: str) -> str:
+        try:
+            ZoneInfo(name)
+        except (KeyError, ValueError, OSError):
+            raise wrong("write an IANA time zone name such as Atlantic/Faroe or UTC") from None
+        return name
+
+    @field_validator("start", mode="before")
+    @classmethod
+    def _read_start(cls, value: Any, info: ValidationInfo) -> Any:
+        try:
+            start = value if isinstance(value, datetime) else datetime.fromisoformat(str(value))
+        except ValueError:
+            raise wrong("write a date and time such as 2025-07-07T00:00") from None
+        zone = info.data.get("time_zone")
+        return start.replace(tzinfo=ZoneInfo(zone)) if start.tzinfo is None and zone else start
+
+    @field_validator("tick")
+    @classmethod
+    def _known_tick(cls, tick: float) -> float:
+        if tick not in TICKS:
+            raise wrong("the tick is one of 1, 2, 5, 10, 15, 20, 30 or 60 s")
+        return tick
+
+    @property
+    def zone(self) -> ZoneInfo:
+        return ZoneInfo(self.time_zone)
+
+
+def read_plan(data: Any) -> Plan:
+    """A plan from plain data (what YAML or JSON holds). Raises PlanError with every problem at once."""
+    if not isinstance(data, dict):
+        raise PlanError([Problem((), data, "a plan is a mapping with jostle: 1, name, time_zone, start, ...")])
+    problems = [*_reference_problems(data)]
+    try:
+        plan = Plan.model_validate(data)
+    except ValidationError as error:
+        raise PlanError(problems_of(error, Plan) + problems) from None
+    if problems:
+        raise PlanError(problems)
+    return plan
+
+
+def with_group(plan: Plan, name: str, data: Any) -> Plan:
+    """The plan with one group replaced or added, from plain data. Raises PlanError with paths within the group."""
+    around = {"templates": plan.templates, "demands": plan.demands, "tick": plan.tick, "groups": {name: data}}
+    problems = [replace(p, path=p.path[2:]) for p in _reference_problems(around)]
+    try:
+        group = Group.model_validate(data)
+    except ValidationError as error:
+        raise PlanError(problems_of(error, Group) + problems) from None
+    if problems:
+        raise PlanError(problems)
+    return plan.model_copy(update={"groups": {**plan.groups, name: group}})
+
+
+def _entries(data: dict[str, Any], section: str) -> dict[str, dict[str, Any]]:
+    found = data.get(section)
+    return {str(k): v for k, v in found.items() if isinstance(v, dict)} if isinstance(found, dict) else {}
+
+
+def _missing(path: tuple[str | int, ...], value: Any, noun: str, known: dict[str, Any]) -> Problem | None:
+    if not isinstance(value, str) or value in known:
+        return None
+    names = ", ".join(sorted(known)) or "none is defined yet"
+    return Problem(path, value, f"no {noun} has this name; there is: {names}")
+
+
+def _reference_problems(data: dict[str, Any]) -> list[Problem]:
+    types, templates = data.get("machine_types") or {}, data.get("templates") or {}
+    demands = data.get("demands") or {}
+    tick = data.get("tick", 10)
+    found: list[Problem | None] = []
+    for name, template in _entries(data, "templates").items():
+        path = ("templates", name, "machine_type")
+        found.append(_missing(path, template.get("machine_type"), "machine type", types if isinstance(types, dict) else {}))
+    for name, group in _entries(data, "groups").items():
+        for field, noun, known in (("template", "launch template", templates), ("demand", "demand", demands)):
+            known = known if isinstance(known, dict) else {}
+            found.append(_missing(("groups", name, field), group.get(field), noun, known))
+        meters = group.get("meters") if isinstance(group.get("meters"), dict) else {}
+        found.append(_uneven(("groups", name, "evaluate_every"), group.get("evaluate_every", 60), tick))
+        found.append(_uneven(("groups", name, "meters", "period"), (meters or {}).get("period", 60), tick))
+    return [problem for problem in found if problem]
+
+
+def _uneven(path: tuple[str | int, ...], value: Any, tick: Any) -> Problem | None:
+    try:
+        seconds, step = read_duration(value), read_duration(tick)
+    except ValueError:
+        return None
+    if step <= 0 or seconds <= 0 or abs(seconds / step - round(seconds / step)) < 1e-9:
+        return None
+    return Problem(path, value, f"must be a whole multiple of the tick of {say_duration(step)}")

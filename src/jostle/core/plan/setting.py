@@ -1,0 +1,53 @@
+"""Changing one setting by its path: `groups.booking-web.policies.add-on-cpu.threshold`.
+
+A step into a list is a position, or the name (or else the kind) of the item, so that a path still means the same
+when the order changes.
+"""
+
+import copy
+from typing import Any
+
+from jostle.core.plan.problem import PlanError, Problem
+
+
+def _find(here: Any, step: str, walked: tuple[str, ...]) -> str | int:
+    if isinstance(here, dict):
+        return step
+    if isinstance(here, list):
+        if step.isdigit() and int(step) < len(here):
+            return int(step)
+        for key in ("name", "kind"):
+            for position, item in enumerate(here):
+                if isinstance(item, dict) and item.get(key) == step:
+                    return position
+        known = ", ".join(str(item.get("name") or item.get("kind")) for item in here if isinstance(item, dict))
+        raise PlanError([Problem((*walked, step), step, f"is not in this list; there is: {known or 'nothing'}")])
+    raise PlanError([Problem((*walked, step), step, "leads nowhere: the step before it is a plain value")])
+
+
+def setting(data: Any, path: str) -> Any:
+    """The value at a path of plain data, or None where an optional field is left out."""
+    here, walked = data, ()
+    for step in path.split("."):
+        key = _find(here, step, walked)
+        here = here.get(key) if isinstance(here, dict) else here[key]
+        walked = (*walked, step)
+    return here
+
+
+def with_setting(data: Any, path: str, value: Any) -> Any:
+    """A copy of plain data with the value at a path replaced. Raises PlanError where the path leads nowhere."""
+    changed = copy.deepcopy(data)
+    here, walked = changed, ()
+    *steps, last = path.split(".")
+    for step in steps:
+        key = _find(here, step, walked)
+        walked = (*walked, step)
+        if isinstance(here, dict):
+            if key not in here:
+                raise PlanError([Problem(walked, step, f"leads nowhere; there is: {', '.join(map(str, here))}")])
+            here = here[key]
+        else:
+            here = here[key]
+    here[_find(here, last, walked)] = value
+    return changed

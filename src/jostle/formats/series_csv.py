@@ -1,0 +1,249 @@
+"""A demand from a CSV file: a time and a value in each row, read as operators' tools write them.
+
+Times are ISO 8601, with an offset or on the wall clock of the plan's zone. Rows may be out of order, missing or
+double; what was done about it is said. Rows become an even grid whose step is the commonest distance between times.
+"""
+
+import csv
+import io
+from collections import Counter
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any, Literal, get_args
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jostle.core.plan.demand import Samples
+from jostle.core.plan.quantity import say_duration
+
+Unit = Literal["requests_per_second", "requests_per_minute", "requests_per_hour", "requests"]
+Gaps = Literal["line", "hold", "zero"]
+
+SECONDS_PER = {"requests_per_second": 1.0, "requests_per_minute": 60.0, "requests_per_hour": 3600.0}
+TIME_NAMES = ("time", "timestamp", "date", "datetime", "date_time", "at")
+MOST_FAULTS = 20
+MOST_CELLS = 5_000_000
+
+
+@dataclass(frozen=True)
+class Fault:
+    """What is wrong at a row (the heading is row 1) and column of a file."""
+
+    row: int | None
+    column: str | None
+    value: str
+    message: str
+
+    def __str__(self) -> str:
+        place = "".join([f"row {self.row}: " if self.row else "", f"{self.column}: " if self.column else ""])
+        value = f'"{self.value}": ' if self.value else ""
+        return f"{place}{value}{self.message}"
+
+
+class SeriesError(ValueError):
+    """A file that cannot be used, with its faults (at most twenty, and how many more)."""
+
+    def __init__(self, faults: list[Fault]) -> None:
+        shown = faults[:MOST_FAULTS]
+        if len(faults) > MOST_FAULTS:
+            shown = [*shown, Fault(None, None, "", f"and {len(faults) - MOST_FAULTS} more rows cannot be read")]
+        super().__init__("; ".join(map(str, shown)))
+        self.faults = shown
+
+
+@dataclass(frozen=True)
+class Series:
+    """A series on its grid, how its unit was read, and what had to be done to the rows."""
+
+    samples: Samples
+    unit: Unit
+    rows: int
+    notes: list[str]
+
+
+def read_series(content: bytes, zone: ZoneInfo, unit: str | None = None, gaps: str = "line") -> Series:
+    """Read a CSV file. `unit` is that of the value column, where its heading does not name it.
+
+    Raises SeriesError with every fault by row and column.
+    """
+    if unit is not None and unit not in get_args(Unit):
+        raise SeriesError([Fault(None, "unit", unit, f"must be one of {', '.join(get_args(Unit))}")])
+    if gaps not in get_args(Gaps):
+        raise SeriesError([Fault(None, "gaps", gaps, f"must be one of {', '.join(get_args(Gaps))}")])
+    rows, comma = _rows(content)
+    time_column, value_column, heading = _columns(rows)
+    named = _unit_of(heading[value_column]) if heading else None
+    found = unit or named
+    if found is None:
+        name = heading[value_column] if heading else ""
+        message = f"does not name its unit; call the column one of {', '.join(get_args(Unit))}, or choose the unit"
+        raise SeriesError([Fault(1, f"column {value_column + 1}", name, message)])
+    names = heading or [f"column {n + 1}" for n in range(len(rows[0]))]
+    epochs, values, notes = _read_rows(rows, 1 if heading else 0, time_column, value_column, names, zone, comma)
+    step, rates, more = _grid(epochs, values, found, gaps)
+    samples = Samples(first=datetime.fromtimestamp(float(epochs.min()), UTC).astimezone(zone), step=step, rates=rates.tolist())
+    return Series(samples, found, len(epochs), notes + more)  # type: ignore[arg-type]
+
+
+def _rows(content: bytes) -> tuple[list[list[str]], bool]:
+    """The rows of the file, and whether a comma stands for the decimal point in it."""
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = content[: error.start].count(b"\n") + 1
+        raise SeriesError([Fault(line, None, "", "is not UTF-8 text; save the file as UTF-8")]) from None
+    if "\0" in text:
+        raise SeriesError([Fault(None, None, "", "holds zero bytes and is not text")])
+    first = text.lstrip().split("\n", 1)[0]
+    delimiter = max(";,\t", key=first.count)
+    try:
+        rows = [[cell.strip() for cell in row] for row in csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)]
+    except csv.Error as error:
+        raise SeriesError([Fault(None, None, "", f"is not CSV: {error}")]) from None
+    while rows and not any(rows[-1]):
+        rows.pop()
+    if not rows or len(rows[0]) < 2:
+        raise SeriesError([Fault(1, None, first[:40], "a time and a value are needed, separated by a comma or semicolon")])
+    return rows, delimiter == ";"
+
+
+def _columns(rows: list[list[str]]) -> tuple[int, int, list[str] | None]:
+    """Positions of time and value, and the heading if there is one."""
+    heading = None if any(_time(cell) for cell in rows[0]) else rows[0]
+    if heading is None:
+        time = next(n for n, cell in enumerate(rows[0]) if _time(cell))
+        return time, next(n for n in range(len(rows[0])) if n != time), None
+    names = [name.lower() for name in heading]
+    sample = rows[1] if len(rows) > 1 else []
+    time_guess = [n for n, name in enumerate(names) if name in TIME_NAMES]
+    time_guess += [n for n, cell in enumerate(sample[: len(names)]) if _time(cell)]
+    time = time_guess[0] if time_guess else 0
+    value_guess = [n for n, name in enumerate(names) if n != time and _unit_of(name)]
+    return time, (value_guess + [n for n in range(len(names)) if n != time])[0], heading
+
+
+def _unit_of(heading: str) -> Unit | None:
+    name = heading.lower().replace("/", " per ").replace("(", " ").replace(")", " ").replace("-", "_")
+    name = "_".join(name.replace("_", " ").split())
+    for unit, endings in (
+        ("requests_per_second", ("per_second", "per_s", "per_sec", "rps")),
+        ("requests_per_minute", ("per_minute", "per_min", "rpm")),
+        ("requests_per_hour", ("per_hour", "per_h")),
+        ("requests", ("requests", "count", "hits")),
+    ):
+        if name.endswith(endings):
+            return unit  # type: ignore[return-value]
+    return None
+
+
+def _time(cell: str) -> datetime | None:
+    try:
+        return datetime.fromisoformat(cell) if len(cell) >= 10 else None
+    except ValueError:
+        return None
+
+
+def _number(cell: str, comma: bool) -> float | None:
+    try:
+        number = float(cell.replace(",", ".") if comma else cell)
+    except ValueError:
+        return None
+    return number if np.isfinite(number) else None
+
+
+def _read_rows(
+    rows: list[list[str]], first: int, time: int, value: int, names: list[str], zone: ZoneInfo, comma: bool
+) -> tuple[NDArray[np.float64], NDArray[np.float64], list[str]]:
+    faults: list[Fault] = []
+    seen_on_wall: set[datetime] = set()
+    found: dict[float, float] = {}
+    out_of_order = doubled = 0
+    latest = -np.inf
+    for number, row in enumerate(rows[first:], first + 1):
+        if not any(row):
+            continue
+        if len(row) <= max(time, value):
+            faults.append(Fault(number, None, ",".join(row)[:40], f"has {len(row)} columns, {len(rows[0])} are expected"))
+            continue
+        at, amount = _time(row[time]), _number(row[value], comma)
+        if at is None:
+            faults.append(Fault(number, names[time], row[time], "write a time such as 2025-07-07T00:00 or 2025-07-07T00:00Z"))
+        if amount is None:
+            faults.append(Fault(number, names[value], row[value], "write a number such as 120.5"))
+        elif amount < 0:
+            faults.append(Fault(number, names[value], row[value], "demand cannot be negative"))
+        if at is None or amount is None or amount < 0:
+            continue
+        if at.tzinfo is None:
+            local = _on_wall(at, zone, seen_on_wall)
+            if local is None:
+                text = f"does not exist in {zone.key}: the clock is put forward then; write the time with its offset"
+                faults.append(Fault(number, names[time], row[time], text))
+                continue
+            at = local
+        epoch = at.timestamp()
+        doubled += epoch in found
+        out_of_order += epoch < latest
+        latest = max(latest, epoch)
+        found[epoch] = amount
+    if faults:
+        raise SeriesError(faults)
+    if len(found) < 2:
+        raise SeriesError([Fault(None, None, "", "two rows at different times are needed at least")])
+    epochs = np.array(sorted(found))
+    notes = []
+    if out_of_order:
+        notes.append(f"{out_of_order} rows stood out of order and were sorted")
+    if doubled:
+        notes.append(f"{doubled} rows repeat a time; the later row counts")
+    return epochs, np.array([found[epoch] for epoch in epochs]), notes
+
+
+def _on_wall(at: datetime, zone: ZoneInfo, seen: set[datetime]) -> datetime | None:
+    """A wall-clock time in its zone. When the clock is put back, the second row of the same time is the later pass."""
+    early = at.replace(tzinfo=zone)
+    late = early.replace(fold=1)
+    if early.utcoffset() == late.utcoffset():
+        return early
+    if early.astimezone(UTC).astimezone(zone).replace(tzinfo=None, fold=0) != at:
+        return None
+    if at in seen:
+        return late
+    seen.add(at)
+    return early
+
+
+def _grid(epochs: NDArray[np.float64], values: NDArray[np.float64], unit: str, gaps: str) -> tuple[float, Any, list[str]]:
+    """Step (s), rates on the even grid (1/s), and notes."""
+    steps = np.diff(epochs)
+    step = float(Counter(steps.tolist()).most_common(1)[0][0])
+    cells = int(round((epochs[-1] - epochs[0]) / step)) + 1
+    if cells > MOST_CELLS:
+        raise SeriesError([Fault(None, None, "", f"rows {say_duration(step)} apart over this span are too many to hold")])
+    where = np.floor((epochs - epochs[0]) / step + 1e-6).astype(np.int64)
+    number = np.bincount(where, minlength=cells)
+    total = np.bincount(where, values, minlength=cells)
+    notes = []
+    uneven = int(np.sum(np.abs((epochs - epochs[0]) / step - where) > 1e-6))
+    if uneven:
+        notes.append(f"{uneven} rows stood between the steps of {say_duration(step)} and were moved to them")
+    rates = np.divide(total, number, out=np.full(cells, np.nan), where=number > 0)
+    if unit == "requests":
+        rates = np.where(number > 0, total, np.nan)
+    rates = rates / (step if unit == "requests" else SECONDS_PER[unit])
+    missing = np.isnan(rates)
+    if missing.any():
+        runs = int(np.sum(np.diff(np.concatenate([[0], missing.astype(np.int8)])) == 1))
+        there = np.flatnonzero(~missing)
+        if gaps == "line":
+            rates = np.interp(np.arange(cells), there, rates[there])
+        elif gaps == "hold":
+            rates = rates[there[np.searchsorted(there, np.arange(cells), side="right") - 1]]
+        else:
+            rates = np.where(missing, 0.0, rates)
+        how = {"line": "a straight line", "hold": "the last value held", "zero": "zero"}[gaps]
+        noun = "gap" if runs == 1 else "gaps"
+        notes.append(f"{runs} {noun}, {say_duration(float(missing.sum()) * step)} in all, filled by {how}")
+    return step, rates, notes

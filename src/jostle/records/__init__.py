@@ -1,0 +1,1 @@
+"""What is kept: plans, arrangements and takes, in SQLite."""

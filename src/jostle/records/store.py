@@ -1,0 +1,201 @@
+"""The drawer in which everything kept lies: one SQLite file, each write one transaction."""
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from peewee import DoesNotExist, SqliteDatabase, fn
+from peewee_migrate import Router
+
+from jostle.core.plan.plan import Plan, read_plan
+from jostle.records.table import TABLES, ArrangementRow, PlanRow, TakeRow
+
+
+class NotKept(LookupError):
+    """What was asked for is not in the records."""
+
+
+class NameTaken(ValueError):
+    """Something of this name is there already."""
+
+
+@dataclass(frozen=True)
+class KeptPlan:
+    id: int
+    revision: int
+    plan: Plan
+
+
+@dataclass(frozen=True)
+class Arrangement:
+    number: int
+    document: dict[str, Any]
+    note: str
+    created: str
+
+
+@dataclass(frozen=True)
+class Take:
+    """A rehearsal kept by number: its inputs and its figures. `came_from` is the take that was changed into it."""
+
+    number: int
+    arrangement: int
+    came_from: int | None
+    document: dict[str, Any]
+    seed: int
+    change: str
+    figures: dict[str, Any]
+    starred: bool
+    created: str
+
+
+class Store:
+    """The records in one file. Opening it brings its tables up to date."""
+
+    def __init__(self, path: Path) -> None:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        self._database = SqliteDatabase(
+            str(path), pragmas={"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "normal"}
+        )
+        self._database.bind(TABLES)
+        with self._database.connection_context():
+            Router(self._database, migrate_dir=str(Path(__file__).parent / "migrations")).run()
+        self._plans: dict[int, KeptPlan] = {}
+
+    @contextmanager
+    def _transaction(self) -> Iterator[None]:
+        with self._database.connection_context(), self._database.atomic("IMMEDIATE"):
+            yield
+
+    def plans(self) -> list[tuple[int, str]]:
+        """Number and name of each plan, newest first."""
+        with self._database.connection_context():
+            return [(row.id, row.name) for row in PlanRow.select(PlanRow.id, PlanRow.name).order_by(PlanRow.id.desc())]
+
+    def plan(self, plan_id: int) -> KeptPlan:
+        with self._database.connection_context():
+            row = PlanRow.select(PlanRow.revision).where(PlanRow.id == plan_id).first()
+            if row is None:
+                raise NotKept(f"there is no plan {plan_id}")
+            known = self._plans.get(plan_id)
+            if known is None or known.revision != row.revision:
+                full = PlanRow.get_by_id(plan_id)
+                known = KeptPlan(plan_id, full.revision, read_plan(json.loads(full.document)))
+                self._plans[plan_id] = known
+            return known
+
+    def add_plan(self, plan: Plan) -> int:
+        """Keep a new plan, with arrangement 1 of each of its groups."""
+        with self._transaction():
+            row = PlanRow.create(name=plan.name, document=plan.model_dump_json(), created=_now())
+            for name, group in plan.groups.items():
+                _add_arrangement(row.id, name, 1, group.model_dump(mode="json"), "as imported")
+            return int(row.id)
+
+    def change_plan(self, kept: KeptPlan, plan: Plan, new_group: str | None = None) -> None:
+        """Replace a plan's document, for additions to it. Raises NameTaken where another change came first."""
+        with self._transaction():
+            changed = (
+                PlanRow.update(document=plan.model_dump_json(), name=plan.name, revision=kept.revision + 1)
+                .where((PlanRow.id == kept.id) & (PlanRow.revision == kept.revision))
+                .execute()
+            )
+            if not changed:
+                raise NameTaken("the plan was changed by another at the same time; try again")
+            if new_group is not None:
+                _add_arrangement(kept.id, new_group, 1, plan.groups[new_group].model_dump(mode="json"), "new group")
+
+    def arrangements(self, plan_id: int, group: str) -> list[Arrangement]:
+        """All saved ones, newest first."""
+        with self._database.connection_context():
+            rows = _of(ArrangementRow, plan_id, group).order_by(ArrangementRow.number.desc())
+            return [Arrangement(r.number, json.loads(r.document), r.note, r.created) for r in rows]
+
+    def save_arrangement(self, plan_id: int, group: str, document: dict[str, Any], note: str) -> int:
+        with self._transaction():
+            number = 1 + (_of(ArrangementRow, plan_id, group, fn.MAX(ArrangementRow.number)).scalar() or 0)
+            _add_arrangement(plan_id, group, number, document, note)
+            return number
+
+    def takes(self, plan_id: int, group: str) -> list[Take]:
+        """All takes of a group, oldest first."""
+        with self._database.connection_context():
+            return [_take(row) for row in _of(TakeRow, plan_id, group).order_by(TakeRow.number)]
+
+    def take(self, plan_id: int, group: str, number: int) -> Take:
+        with self._database.connection_context():
+            try:
+                return _take(_of(TakeRow, plan_id, group).where(TakeRow.number == number).get())
+            except DoesNotExist:
+                raise NotKept(f"{group} has no take {number}") from None
+
+    def add_take(
+        self,
+        plan_id: int,
+        group: str,
+        *,
+        arrangement: int,
+        came_from: int | None,
+        document: dict[str, Any],
+        seed: int,
+        change: str,
+        figures: dict[str, Any],
+        starred: bool = False,
+    ) -> Take:
+        with self._transaction():
+            number = 1 + (_of(TakeRow, plan_id, group, fn.MAX(TakeRow.number)).scalar() or 0)
+            row = TakeRow.create(
+                plan=plan_id,
+                group_name=group,
+                number=number,
+                arrangement=arrangement,
+                from_number=came_from,
+                document=json.dumps(document),
+                seed=seed,
+                change=change,
+                figures=json.dumps(figures),
+                starred=starred,
+                created=_now(),
+            )
+            return _take(row)
+
+    def star(self, plan_id: int, group: str, number: int | None) -> None:
+        """Star one take in place of whichever was starred, or none."""
+        if number is not None:
+            self.take(plan_id, group, number)
+        with self._transaction():
+            TakeRow.update(starred=(TakeRow.number == (number or 0))).where(
+                (TakeRow.plan == plan_id) & (TakeRow.group_name == group)
+            ).execute()
+
+
+def _of(table: Any, plan_id: int, group: str, *fields: Any) -> Any:
+    return table.select(*fields).where((table.plan == plan_id) & (table.group_name == group))
+
+
+def _add_arrangement(plan_id: int, group: str, number: int, document: dict[str, Any], note: str) -> None:
+    ArrangementRow.create(
+        plan=plan_id, group_name=group, number=number, document=json.dumps(document), note=note, created=_now()
+    )
+
+
+def _take(row: TakeRow) -> Take:
+    return Take(
+        number=row.number,
+        arrangement=row.arrangement,
+        came_from=row.from_number,
+        document=json.loads(row.document),
+        seed=row.seed,
+        change=row.change,
+        figures=json.loads(row.figures),
+        starred=bool(row.starred),
+        created=row.created,
+    )
+
+
+def _now() -> str:
+    return datetime.now(UTC).isoformat(timespec="seconds")
