@@ -33,6 +33,7 @@ class Desk:
         self.store = store
         self._played: OrderedDict[str, Played] = OrderedDict()
         self._lock = Lock()
+        self._first_take = Lock()
 
     def play(self, kept: KeptPlan, group: str, document: dict[str, Any], seed: int) -> Played:
         """Rehearse a group as the document has it. Raises PlanError."""
@@ -51,17 +52,20 @@ class Desk:
                 self._played.popitem(last=False)
         return played
 
-    def takes(self, kept: KeptPlan, group: str) -> list[Take]:
-        """The takes of a group; the first is made from its newest arrangement when there is none yet."""
+    def take(self, kept: KeptPlan, group: str, number: int | None) -> Take:
+        """A take by number, or the newest; the first is made from the newest arrangement when there is none yet."""
         crew_of(kept.plan, group)
-        found = self.store.takes(kept.id, group)
-        if found:
-            return found
+        if number is not None:
+            return self.store.take(kept.id, group, number)
+        with self._first_take:
+            return self.store.newest_take(kept.id, group) or self._opening_take(kept, group)
+
+    def _opening_take(self, kept: KeptPlan, group: str) -> Take:
         newest = self.store.arrangements(kept.id, group)
         if not newest:
             raise NotKept(f"{group} has no arrangement")
         played = self.play(kept, group, newest[0].document, 1)
-        first = self.store.add_take(
+        return self.store.add_take(
             kept.id,
             group,
             arrangement=newest[0].number,
@@ -72,7 +76,6 @@ class Desk:
             figures=played.verdict.figures.model_dump(mode="json"),
             starred=True,
         )
-        return [first]
 
     def changed(self, kept: KeptPlan, group: str, take: Take, changes: list[Change], seed: int | None) -> tuple[Played, str]:
         """A take with changes applied, rehearsed, and what the changes are called. Raises PlanError."""

@@ -39,16 +39,19 @@ _METRIC_RANGES: dict[Metric, tuple[str, float, float, float]] = {
     Metric.BACKLOG: ("requests", 1.0, 5000.0, 10.0),
     Metric.BACKLOG_PER_INSTANCE: ("requests", 1.0, 500.0, 1.0),
 }
-_SECONDS = {
-    "cooldown": ("Wait", 1800.0),
-    "window": ("Window", 1800.0),
-    "drain": ("Drain", 1800.0),
-    "evaluate_every": ("Asked every", 600.0),
-    "period": ("Meter period", 600.0),
-    "delay": ("Meter delay", 300.0),
-    "timeout": ("Timeout", 60.0),
+# Label, shown unit, values shown per second, lowest and highest value shown, step
+_DURATIONS = {
+    "cooldown": ("Wait", "min", 1 / 60, 0.0, 30.0, 0.5),
+    "window": ("Window", "min", 1 / 60, 1.0, 30.0, 1.0),
+    "drain": ("Drain", "min", 1 / 60, 0.0, 30.0, 0.5),
+    "evaluate_every": ("Asked every", "s", 1.0, 10.0, 600.0, 10.0),
+    "period": ("Meter period", "s", 1.0, 10.0, 600.0, 10.0),
+    "delay": ("Meter delay", "s", 1.0, 0.0, 300.0, 5.0),
+    "timeout": ("Timeout", "s", 1.0, 1.0, 60.0, 1.0),
+    "cpu_seconds": ("CPU of a request", "ms", 1000.0, 1.0, 500.0, 1.0),
+    "base_latency": ("Base latency", "ms", 1000.0, 0.0, 500.0, 5.0),
+    "within": ("Within", "ms", 1000.0, 5.0, 3000.0, 5.0),
 }
-_MILLISECONDS = {"cpu_seconds": ("CPU of a request", 500.0), "base_latency": ("Base latency", 500.0), "within": ("Within", 3000.0)}
 _SHARES = {"share": ("Share answered", 100.0, 0.1), "idle_cpu": ("Idle CPU", 50.0, 1.0), "tolerance": ("Give or take", 50.0, 1.0)}
 _COUNTS = {"minimum": "Minimum", "maximum": "Maximum", "start_count": "At the start", "amount": "How many"}
 _CHOICES = {
@@ -74,14 +77,9 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
         unit, scale, top, step = _METRIC_RANGES[policy.metric]
         least = step if field == "level" else 0.0
         return _number(policy.metric.label, unit, scale, least, max(top, 1.5 * shown * scale), step)
-    if field in _SECONDS:
-        label, top = _SECONDS[field]
-        step = 1.0 if field == "timeout" else 10.0 if field in ("delay", "drain") else plan.tick if field != "cooldown" else 30.0
-        step = 60.0 if field in ("window",) else step
-        return _number(label, "s", 1.0, step if field in ("window", "evaluate_every", "period", "timeout") else 0.0, max(top, shown), step)
-    if field in _MILLISECONDS:
-        label, top = _MILLISECONDS[field]
-        return _number(label, "ms", 1000.0, 0.0 if field == "base_latency" else 1.0, max(top, 1.5 * shown * 1000), 5.0)
+    if field in _DURATIONS:
+        label, unit, scale, least, top, step = _DURATIONS[field]
+        return _number(label, unit, scale, least, max(top, 1.5 * shown * scale), step)
     if field in _SHARES:
         label, top, step = _SHARES[field]
         return _number(label, "%", 100.0, step if field == "share" else 0.0, top - (step if field == "share" else 0.0), step)

@@ -10,12 +10,13 @@ from pydantic import BaseModel
 
 from jostle.api.editor import metric_range
 from jostle.core.engine import code
+from jostle.core.engine.compile import METRIC_CODES
 from jostle.core.journal.sentence import policy_tone
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.policy import HoldPolicy
 from jostle.core.plan.quantity import say_money, say_number, say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
-from jostle.core.rehearsal.strip import Span, metric_series
+from jostle.core.rehearsal.strip import Span, lanes, metric_series
 
 Numbers = list[float | None]
 DISTRIBUTION_BINS = 40
@@ -36,7 +37,7 @@ class Between(BaseModel):
 
 
 class DemandStrip(BaseModel):
-    """Requests per second; shortfall is the demand that finds no capacity, with what still waits."""
+    """Requests per second; shortfall is the demand beyond the capacity."""
 
     demand: Numbers
     demand_high: Numbers
@@ -52,6 +53,7 @@ class Threshold(BaseModel):
     policy: str
     tone: str
     text: str
+    side: str
     value: float
     shown: float
     step: float
@@ -100,6 +102,7 @@ class SpendBar(BaseModel):
 class SpendStrip(BaseModel):
     bars: list[SpendBar]
     summed: Numbers
+    total: str
     summary: str
 
 
@@ -169,7 +172,7 @@ def _axis(rehearsal: Rehearsal, span: Span) -> list[AxisMark]:
     """Marks at round hours of the wall clock, some eight to sixteen of them."""
     clock = rehearsal.clock
     begin, end = clock.first + span.begin * clock.tick, clock.first + span.end * clock.tick
-    minutes = next((m for m in (5, 15, 30, 60, 180, 360, 720, 1440) if (end - begin) / 60 / m <= 15), 1440)
+    minutes = next((m for m in (5, 15, 30, 60, 180, 360, 720) if (end - begin) / 60 / m <= 15), 1440)
     if (end - begin) / 86400 > 15:
         minutes = 1440 * int(np.ceil((end - begin) / 86400 / 12))
     midnight = clock.at(begin).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
@@ -179,22 +182,25 @@ def _axis(rehearsal: Rehearsal, span: Span) -> list[AxisMark]:
         at = wall.replace(tzinfo=clock.zone).timestamp()
         if begin <= at < end and (not marks or marks[-1].at < at * 1000):
             day = wall.hour == 0 and wall.minute == 0
-            marks.append(AxisMark(at=at * 1000, label=f"{wall:%a} {wall.day} {wall:%b}" if day else f"{wall:%H:%M}", day=day))
+            marks.append(AxisMark(at=at * 1000, label=f"{wall:%a} {wall.day} {wall:%b}" if day else f"{wall:%H:%M}" if minutes < 720 else "", day=day))
+    if marks and not any(mark.day for mark in marks):
+        first = clock.at(marks[0].at / 1000)
+        marks[0] = AxisMark(at=marks[0].at, label=f"{first:%a} {first.day} {first:%b %H:%M}", day=True)
+        marks = [marks[0], *(mark for mark in marks[1:] if mark.at - marks[0].at > (end - begin) * 1000 / 8)]
     return marks
 
 
 def _demand(rehearsal: Rehearsal, span: Span) -> DemandStrip:
     series = rehearsal.result.state.series
     rate, capacity = span.buckets(rehearsal.demand_rate), span.buckets(series["capacity"])
-    missing = np.maximum(rehearsal.demand_rate - series["capacity"], 0.0) + series["waiting"] / rehearsal.clock.tick
-    short = span.buckets(np.where(missing > 1e-3 * rehearsal.demand_rate, missing, 0.0))
+    short = span.buckets(np.maximum(rehearsal.demand_rate - series["capacity"], 0.0))
     peak, lowest = float(np.nanmax(rate.high)), float(np.nanmin(rate.low))
     minutes = float((series["waiting"][span.begin : span.end] > 0).sum()) * rehearsal.clock.tick / 60
     return DemandStrip(
         demand=numbers(rate.mean),
         demand_high=numbers(rate.high),
         capacity=numbers(capacity.mean),
-        shortfall=numbers(np.maximum(short.high, 0.0)),
+        shortfall=numbers(short.high),
         summary=f"Demand between {say_number(lowest)} and {say_number(peak)} requests/s; capacity up to "
         f"{say_number(float(np.nanmax(capacity.high)))}; short for {say_number(minutes)} min.",
     )
@@ -225,6 +231,7 @@ def _metric(rehearsal: Rehearsal, span: Span, metric: Metric) -> MetricStrip:
                 policy=policy.name,
                 tone="paused" if policy.paused else policy_tone(policy),
                 text=text,
+                side="at" if isinstance(policy, HoldPolicy) else policy.side,
                 value=level,
                 shown=level * scale,
                 step=step / scale,
@@ -292,24 +299,15 @@ def _lanes(rehearsal: Rehearsal, span: Span) -> Iterable[Lane]:
     """Instances alive in the span, each on the first line that is free when it is requested."""
     rows = rehearsal.result.instances
     begin, end = span.begin * rehearsal.clock.tick, span.end * rehearsal.clock.tick
-    free: list[float] = []
-    for i, row in enumerate(rows):
-        gone = float(row["gone"])
-        until = np.inf if np.isnan(gone) else gone
-        line = next((n for n, since in enumerate(free) if since <= row["requested"]), len(free))
-        if line == len(free):
-            free.append(until)
-        free[line] = until
-        if until <= begin or row["requested"] >= end:
-            continue
-        yield Lane(
-            instance=i + 1,
-            row=line,
-            requested=_ms(rehearsal, float(row["requested"])),
-            booted=_ms(rehearsal, float(row["booted"])),
-            serves=_ms(rehearsal, float(row["serves"])),
-            drains=None if np.isnan(row["drains"]) else _ms(rehearsal, float(row["drains"])),
-            gone=None if np.isnan(gone) else _ms(rehearsal, gone),
+    lines = lanes(rows["requested"], rows["gone"])
+    there = np.flatnonzero((rows["requested"] < end) & ~(rows["gone"] <= begin))
+    times = [
+        [None if at != at else at for at in ((rehearsal.clock.first + rows[field][there]) * 1000).tolist()]
+        for field in ("requested", "booted", "serves", "drains", "gone")
+    ]
+    for i, requested, booted, serves, drains, gone in zip(there.tolist(), *times, strict=True):
+        yield Lane.model_construct(
+            instance=i + 1, row=int(lines[i]), requested=requested, booted=booted, serves=serves, drains=drains, gone=gone
         )
 
 
@@ -324,7 +322,7 @@ def _spend(rehearsal: Rehearsal, span: Span) -> SpendStrip:
     ends = np.append(starts[1:], len(number))
     totals = np.add.reduceat(billed[span.begin : span.end], starts)
     bars = [
-        SpendBar(
+        SpendBar.model_construct(
             begin=_ms(rehearsal, (span.begin + float(a)) * clock.tick),
             end=_ms(rehearsal, (span.begin + float(b)) * clock.tick),
             per_hour=round(float(total) / float(b - a) * price * 3600, 4),
@@ -337,18 +335,19 @@ def _spend(rehearsal: Rehearsal, span: Span) -> SpendStrip:
     return SpendStrip(
         bars=bars,
         summed=numbers(span.buckets(summed).high),
+        total=say_money(round(here, 2), currency),
         summary=f"{say_money(round(here, 2), currency)} in this span, at most {say_money(round(most, 2), currency)} an hour.",
     )
 
 
 def _distributions(rehearsal: Rehearsal) -> list[Distribution]:
-    """For each policy: where its metric spent its time over the whole rehearsal."""
+    """For each policy: where the samples of its metric lay over the whole rehearsal."""
     found = []
     for policy in rehearsal.crew.group.policies:
         _, scale, top, step = metric_range(policy.metric)
         level = policy.level if isinstance(policy, HoldPolicy) else policy.threshold
-        values = metric_series(rehearsal, policy.metric)
-        values = values[~np.isnan(values)]
+        samples = rehearsal.result.state.samples[METRIC_CODES[policy.metric]]
+        values = samples[~np.isnan(samples)]
         top = max(top, 1.5 * level * scale)
         bins, _ = np.histogram(np.minimum(values * scale, top), bins=DISTRIBUTION_BINS, range=(0, top))
         below = not isinstance(policy, HoldPolicy) and policy.side == "below"

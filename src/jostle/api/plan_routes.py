@@ -12,7 +12,7 @@ from jostle.core.journal.sentence import group_line
 from jostle.core.plan.demand import Brought, Demand
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.core.plan.quantity import Name, say_duration, say_number
+from jostle.core.plan.quantity import Name, say_duration, say_money, say_number
 from jostle.core.rehearsal.strip import Span
 from jostle.core.rehearsal.verdict import Figures, PromiseVerdict
 from jostle.demo import PLAN as DEMO_PLAN
@@ -49,6 +49,7 @@ class GroupRow(BaseModel):
     line: str
     demand_name: str
     figures: Figures
+    cost: str
     promises: list[PromiseVerdict]
     take: int
     count_now: int
@@ -147,7 +148,7 @@ def list_groups(kept: PlanDep, desk: DeskDep) -> list[GroupRow]:
     """The groups with their newest takes; those that break a promise come first."""
     rows = []
     for name in kept.plan.groups:
-        take = desk.takes(kept, name)[-1]
+        take = desk.take(kept, name, None)
         played, _ = desk.changed(kept, name, take, [], None)
         rehearsal, ticks = played.rehearsal, played.rehearsal.clock.ticks
         span = Span.of(ticks, 0, ticks, ROW_BUCKETS)
@@ -157,6 +158,7 @@ def list_groups(kept: PlanDep, desk: DeskDep) -> list[GroupRow]:
                 line=group_line(rehearsal.crew),
                 demand_name=rehearsal.crew.group.demand,
                 figures=played.verdict.figures,
+                cost=say_money(played.verdict.figures.cost, kept.plan.currency),
                 promises=played.verdict.promises,
                 take=take.number,
                 count_now=rehearsal.crew.group.first_count,

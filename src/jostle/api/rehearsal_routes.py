@@ -13,7 +13,7 @@ from jostle.api.problem import RESPONSES
 from jostle.core.journal.event import Event, events
 from jostle.core.journal.moment import Moment, moment
 from jostle.core.journal.sentence import Word, group_page
-from jostle.core.plan.quantity import say_money, say_number
+from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.verdict import Difference, Figures, PromiseVerdict, differences
 from jostle.records.store import KeptPlan, Take
@@ -81,6 +81,7 @@ class VerdictView(BaseModel):
     """The verdict as the screen says it, with its differences from the starred take."""
 
     figures: Figures
+    span: str = Field(description="How long a time the figures are over")
     cost: str
     short: str
     latency: str
@@ -125,6 +126,15 @@ class MomentRequest(BaseModel):
     at: float = Field(description="ms since 1970")
 
 
+class GhostRequest(BaseModel):
+    """The take whose outlines are wanted, and over what part."""
+
+    take: int
+    begin: float | None = Field(default=None, description="ms since 1970")
+    end: float | None = None
+    buckets: int = Field(ge=1, le=4000)
+
+
 class Ghost(BaseModel):
     """Another take's outlines, to be drawn behind."""
 
@@ -153,20 +163,20 @@ class NewArrangement(BaseModel):
 @router.get("/takes")
 def list_takes(group: str, kept: PlanDep, desk: DeskDep) -> list[TakeLine]:
     """The takes of a group, oldest first. The first is made from its newest arrangement."""
-    return [_line(take) for take in desk.takes(kept, group)]
+    desk.take(kept, group, None)
+    return [_line(take) for take in desk.store.takes(kept.id, group)]
 
 
 @router.post("/rehearsals", response_model=Rehearsed)
 def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: DeskDep) -> Response:
     """Rehearse a take with changes; keep it as the next take if so asked."""
-    takes = desk.takes(kept, group)
-    take = takes[-1] if wanted.take is None else desk.store.take(kept.id, group, wanted.take)
+    take = desk.take(kept, group, wanted.take)
     played, change = desk.changed(kept, group, take, wanted.changes, wanted.seed)
     changed = change != take.change
     if wanted.keep and changed and change != "no change":
         take = desk.keep(kept, group, take, played, change)
         changed = False
-    starred = next((t for t in takes if t.starred), None)
+    starred = desk.store.starred_take(kept.id, group)
     rehearsal = played.rehearsal
     answer = Rehearsed(
         take=_line(take),
@@ -184,9 +194,9 @@ def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: Des
 
 
 @router.post("/ghosts")
-def ghost_of(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: DeskDep) -> Ghost:
+def ghost_of(group: str, wanted: GhostRequest, kept: PlanDep, desk: DeskDep) -> Ghost:
     """The outlines of a take over a span."""
-    take = desk.store.take(kept.id, group, wanted.take or 0)
+    take = desk.store.take(kept.id, group, wanted.take)
     played, _ = desk.changed(kept, group, take, [], None)
     drawn = picture(played.rehearsal, wanted.begin, wanted.end, wanted.buckets)
     return Ghost(
@@ -202,7 +212,7 @@ def ghost_of(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: DeskDep)
 @router.post("/moments")
 def explain(group: str, wanted: MomentRequest, kept: PlanDep, desk: DeskDep) -> MomentView | None:
     """Why the count is what it is at a time, from the last evaluation before it."""
-    take = desk.takes(kept, group)[-1] if wanted.take is None else desk.store.take(kept.id, group, wanted.take)
+    take = desk.take(kept, group, wanted.take)
     played, _ = desk.changed(kept, group, take, wanted.changes, wanted.seed)
     clock = played.rehearsal.clock
     found = moment(played.rehearsal, wanted.at / 1000 - clock.first)
@@ -276,6 +286,7 @@ def _verdict(rehearsal: Rehearsal, figures: Figures, promises: list[PromiseVerdi
     p95 = figures.latency_p95_ms
     return VerdictView(
         figures=figures,
+        span=say_duration(rehearsal.clock.seconds),
         cost=say_money(figures.cost, currency),
         short=f"{say_number(figures.short_minutes)} min",
         latency="not answered" if p95 is None else f"{p95:,.0f} ms",

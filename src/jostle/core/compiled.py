@@ -17,7 +17,8 @@ from platformdirs import user_cache_path
 F = TypeVar("F", bound=Callable[..., Any])
 
 _CORE = Path(__file__).parent
-_SOURCES = (*sorted((_CORE / "engine").glob("*.py")), *sorted((_CORE / "demand").glob("*.py")), _CORE / "draw.py", Path(__file__))
+_FOLDERS = ("engine", "demand", "rehearsal")
+_SOURCES = (*(path for name in _FOLDERS for path in sorted((_CORE / name).glob("*.py"))), _CORE / "draw.py", Path(__file__))
 
 
 def sources_key() -> str:

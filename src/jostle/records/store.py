@@ -126,6 +126,16 @@ class Store:
         with self._database.connection_context():
             return [_take(row) for row in _of(TakeRow, plan_id, group).order_by(TakeRow.number)]
 
+    def newest_take(self, plan_id: int, group: str) -> Take | None:
+        with self._database.connection_context():
+            row = _of(TakeRow, plan_id, group).order_by(TakeRow.number.desc()).first()
+            return None if row is None else _take(row)
+
+    def starred_take(self, plan_id: int, group: str) -> Take | None:
+        with self._database.connection_context():
+            row = _of(TakeRow, plan_id, group).where(TakeRow.starred).first()
+            return None if row is None else _take(row)
+
     def take(self, plan_id: int, group: str, number: int) -> Take:
         with self._database.connection_context():
             try:

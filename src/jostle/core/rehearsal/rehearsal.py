@@ -12,12 +12,16 @@ from jostle.core.demand.series import demand_series
 from jostle.core.engine.compile import Crew, compile_setup
 from jostle.core.engine.result import Result, run
 from jostle.core.engine.state import Setup
+from jostle.core.plan.demand import Demand
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.promise import AnswersPromise
 
 _BOUNDS: dict[tuple[object, ...], Bounds] = {}
 _BOUNDS_KEPT = 256
+# A demand's identity is its key, so the demand itself is kept alive beside its rates.
+_DEMANDS: dict[tuple[int, Clock, int], tuple[Demand, Clock, NDArray[np.float64]]] = {}
+_DEMANDS_KEPT = 8
 
 
 @dataclass(frozen=True)
@@ -66,9 +70,19 @@ def rehearse(plan: Plan, group_name: str, seed: int = 1) -> Rehearsal:
     if not 0 <= seed < 2**31:
         raise PlanError([Problem(("seed",), seed, "a seed is a whole number from 0 to 2147483647")])
     crew = crew_of(plan, group_name)
-    clock = Clock.of(plan.start, plan.days, plan.tick, plan.zone)
-    rate = demand_series(plan.demands[crew.group.demand], clock, seed)
+    clock, rate = _met(plan.demands[crew.group.demand], Clock.of(plan.start, plan.days, plan.tick, plan.zone), seed)
     return Rehearsal(plan, group_name, seed, crew, clock, run(compile_setup(crew, clock, rate)))
+
+
+def _met(demand: Demand, clock: Clock, seed: int) -> tuple[Clock, NDArray[np.float64]]:
+    """The demand's rates on a clock, kept while edits go on against the same demand."""
+    key = (id(demand), clock, seed)
+    if key not in _DEMANDS:
+        while len(_DEMANDS) >= _DEMANDS_KEPT:
+            _DEMANDS.pop(next(iter(_DEMANDS)), None)
+        _DEMANDS[key] = (demand, clock, demand_series(demand, clock, seed))
+    _, known_clock, rate = _DEMANDS[key]
+    return known_clock, rate
 
 
 def _bounds_key(setup: Setup, promises: list[AnswersPromise], crew: Crew) -> tuple[object, ...]:

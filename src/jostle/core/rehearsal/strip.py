@@ -1,10 +1,12 @@
 """Series cut to what a screen can show: buckets with minimum, maximum and mean, so that no spike is lost."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.compiled import leaf
 from jostle.core.plan.metric import Metric
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -37,13 +39,46 @@ class Span:
         return cls(begin, end, begin + np.arange(number, dtype=np.int64) * (end - begin) // number)
 
     def buckets(self, series: NDArray[np.floating] | NDArray[np.integer]) -> Buckets:
-        values = np.asarray(series[self.begin : self.end], dtype=np.float64)
-        starts = self.edges - self.begin
-        there = ~np.isnan(values)
-        number = np.add.reduceat(there.astype(np.float64), starts)
-        total = np.add.reduceat(np.where(there, values, 0.0), starts)
-        mean = np.divide(total, number, out=np.full(len(starts), np.nan), where=number > 0)
-        return Buckets(np.fmin.reduceat(values, starts), np.fmax.reduceat(values, starts), mean)
+        return Buckets(*_cut(np.asarray(series[self.begin : self.end]), self.edges - self.begin))
+
+
+@leaf
+def _cut(values: np.ndarray, starts: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Minimum, maximum and mean of the values from each start to before the next, leaving nan out."""
+    low, high, mean = np.empty(len(starts)), np.empty(len(starts)), np.empty(len(starts))
+    for b in range(len(starts)):
+        end = starts[b + 1] if b + 1 < len(starts) else len(values)
+        least, most, total, there = math.inf, -math.inf, 0.0, 0
+        for k in range(starts[b], end):
+            value = float(values[k])
+            if not math.isnan(value):
+                least, most = min(least, value), max(most, value)
+                total += value
+                there += 1
+        if there:
+            low[b], high[b], mean[b] = least, most, total / there
+        else:
+            low[b] = high[b] = mean[b] = math.nan
+    return low, high, mean
+
+
+@leaf
+def lanes(requested: np.ndarray, gone: np.ndarray) -> np.ndarray:
+    """A line for each instance, in the order of requests: the first one that is free when it is requested.
+
+    Both arrays hold seconds; `gone` is nan for an instance that is still there.
+    """
+    lines = np.empty(len(requested), np.int64)
+    free_from = np.empty(len(requested))
+    used = 0
+    for i in range(len(requested)):
+        line = 0
+        while line < used and not free_from[line] <= requested[i]:
+            line += 1
+        used = max(used, line + 1)
+        free_from[line] = gone[i]
+        lines[i] = line
+    return lines
 
 
 def metric_series(rehearsal: Rehearsal, metric: Metric) -> Floats:

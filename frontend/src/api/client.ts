@@ -1,0 +1,58 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema.generated";
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+type Schemas = components["schemas"];
+export type Rehearsed = Schemas["Rehearsed"];
+export type Picture = Schemas["Picture"];
+export type MetricStripData = Schemas["MetricStrip"];
+export type Threshold = Schemas["Threshold"];
+export type Distribution = Schemas["Distribution"];
+export type Lane = Schemas["Lane"];
+export type Change = Schemas["Change"];
+export type TakeLine = Schemas["TakeLine"];
+export type VerdictView = Schemas["VerdictView"];
+export type Difference = Schemas["Difference"];
+export type PageSection = Schemas["PageSection"];
+export type PageSentence = Schemas["PageSentence"];
+export type Word = Schemas["EditableWord"];
+export type Editor = Schemas["Editor"];
+export type MomentView = Schemas["MomentView"];
+export type Ghost = Schemas["Ghost"];
+export type GroupRow = Schemas["GroupRow"];
+export type PlanView = Schemas["PlanView"];
+export type BroughtView = Schemas["BroughtView"];
+export type Numbers = (number | null)[];
+
+/** What the server says is wrong, or that it did not answer. */
+export class Refusal extends Error {
+  readonly status: number;
+
+  constructor(message: string, status: number) {
+    super(message);
+    this.status = status;
+  }
+}
+
+function isProblem(error: unknown): error is Schemas["ProblemDetails"] {
+  return typeof error === "object" && error !== null && "detail" in error;
+}
+
+/** The data of an answer; throws a Refusal in the server's words where there is none. */
+export async function answered<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<NonNullable<T>> {
+  let outcome: Awaited<typeof call>;
+  try {
+    outcome = await call;
+  } catch (cause) {
+    if (cause instanceof DOMException && cause.name === "AbortError") throw cause;
+    throw new Refusal("The server does not answer. Your edit is kept here and sent with the next one.", 0);
+  }
+  if (outcome.data === undefined || outcome.data === null) {
+    const { error, response } = outcome;
+    throw new Refusal(isProblem(error) ? error.detail : `The server answered ${response.status}.`, response.status);
+  }
+  return outcome.data;
+}

@@ -1,0 +1,40 @@
+import { useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
+import { Link, NavLink, Outlet, useLocation } from "react-router";
+import { usePlan } from "./plan";
+
+/** The thin top rail, and the screen below it. */
+export function Shell() {
+  const { setColorScheme } = useMantineColorScheme();
+  const scheme = useComputedColorScheme("light");
+  const { plan } = usePlan();
+  const { pathname } = useLocation();
+  const here = pathname.startsWith("/rehearse/") ? pathname : null;
+  const first = plan?.groups[0];
+  const rehearse = here ?? (first ? `/rehearse/${first}` : null);
+  const other = scheme === "dark" ? "light" : "dark";
+  return (
+    <div className="shell">
+      <header className="rail">
+        <Link to="/groups" className="wordmark" aria-label="Jostle, to the groups">
+          {[..."jostle"].map((letter, position) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: the letters of one word never change places
+            <span key={position} aria-hidden>
+              {letter}
+            </span>
+          ))}
+        </Link>
+        <nav aria-label="Screens">
+          <NavLink to="/groups">Groups</NavLink>
+          {rehearse && <NavLink to={rehearse}>Rehearse</NavLink>}
+        </nav>
+        <div className="end">
+          <button type="button" className="plain-button" onClick={() => setColorScheme(other)}>
+            {other === "dark" ? "Dark" : "Light"}
+          </button>
+          {plan && <span title="All times are shown in this zone">{plan.time_zone}</span>}
+        </div>
+      </header>
+      <Outlet />
+    </div>
+  );
+}

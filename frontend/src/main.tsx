@@ -1,0 +1,32 @@
+import "@fontsource-variable/bricolage-grotesque/wght.css";
+import "@fontsource-variable/fraunces/wght.css";
+import "@fontsource/atkinson-hyperlegible/400.css";
+import "@fontsource/atkinson-hyperlegible/700.css";
+import "@mantine/core/styles.css";
+import "./app/theme.css";
+import { MantineProvider } from "@mantine/core";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter, Navigate, Route, Routes } from "react-router";
+import { Shell } from "./app/Shell";
+import { theme } from "./app/theme";
+import { GroupsScreen } from "./groups/GroupsScreen";
+import { RehearseScreen } from "./rehearse/RehearseScreen";
+
+const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
+
+createRoot(document.getElementById("root") as HTMLElement).render(
+  <MantineProvider theme={theme} defaultColorScheme="auto">
+    <QueryClientProvider client={queries}>
+      <BrowserRouter>
+        <Routes>
+          <Route element={<Shell />}>
+            <Route path="/groups" element={<GroupsScreen />} />
+            <Route path="/rehearse/:group" element={<RehearseScreen />} />
+            <Route path="*" element={<Navigate to="/groups" replace />} />
+          </Route>
+        </Routes>
+      </BrowserRouter>
+    </QueryClientProvider>
+  </MantineProvider>,
+);

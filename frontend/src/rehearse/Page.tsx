@@ -1,0 +1,97 @@
+import type { ChangeEvent } from "react";
+import type { Distribution, PageSection, PageSentence } from "../api/client";
+import type { Handling } from "../strips/ThresholdLine";
+import type { Desk } from "./useRehearsal";
+import { WordEditor } from "./WordEditor";
+
+interface Props {
+  sections: PageSection[];
+  distributions: Distribution[];
+  desk: Desk;
+  handling: Handling;
+  bring: (file: File) => void;
+}
+
+/** The arrangement as sentences whose underlined words are the controls. */
+export function Page({ sections, distributions, desk, handling, bring }: Props) {
+  const choose = (event: ChangeEvent<HTMLInputElement>) => {
+    const file = event.target.files?.[0];
+    if (file) bring(file);
+    event.target.value = "";
+  };
+  const sentence = (one: PageSentence) => {
+    const policy = one.key.startsWith("policies.");
+    return (
+      <div key={one.key} className={`sentence tone-${one.tone}`} data-key={one.key} id={`sentence-${one.key}`}>
+        <p>
+          {one.words.map((word, position) =>
+            word.path && word.editor ? (
+              <WordEditor
+                key={word.path}
+                word={word}
+                editor={word.editor}
+                distribution={distributions.find((d) => d.path === word.path)}
+                handling={handling}
+              />
+            ) : (
+              // biome-ignore lint/suspicious/noArrayIndexKey: plain words of a sentence have nothing but their place
+              <span key={position}>{word.text}</span>
+            ),
+          )}
+          {one.key === "demand" && (
+            <label className="plain-button bring">
+              bring a CSV
+              <input type="file" accept=".csv,text/csv,text/plain" className="sr" onChange={choose} />
+            </label>
+          )}
+        </p>
+        {policy && (
+          <span className="acts">
+            <button
+              type="button"
+              className="plain-button"
+              onClick={() => desk.commit([{ op: "set", path: `${one.key}.paused`, value: !one.paused }])}
+            >
+              {one.paused ? "resume" : "pause"}
+            </button>
+            <button
+              type="button"
+              className="plain-button"
+              onClick={() => desk.commit([{ op: "remove", path: one.key }])}
+            >
+              take out
+            </button>
+          </span>
+        )}
+      </div>
+    );
+  };
+  return (
+    <>
+      {sections.map((section) => (
+        <section key={section.key} aria-label={section.title}>
+          <h2>{section.title}</h2>
+          {section.sentences.filter((one) => one.key !== "pace").map(sentence)}
+          {section.key === "policies" && (
+            <p className="more">
+              A policy that{" "}
+              {(["add", "remove", "hold"] as const).map((kind, position) => (
+                <span key={kind}>
+                  {position > 0 && ", "}
+                  <button
+                    type="button"
+                    className="plain-button"
+                    onClick={() => desk.commit([{ op: "add", path: "policies", value: kind }])}
+                  >
+                    {{ add: "adds", remove: "removes", hold: "holds a level" }[kind]}
+                  </button>
+                </span>
+              ))}
+            </p>
+          )}
+          {section.sentences.filter((one) => one.key === "pace").map(sentence)}
+        </section>
+      ))}
+    </>
+  );
+}

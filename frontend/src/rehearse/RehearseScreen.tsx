@@ -1,0 +1,217 @@
+import "./rehearse.css";
+import { useElementSize } from "@mantine/hooks";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { useParams, useSearchParams } from "react-router";
+import { answered, api } from "../api/client";
+import { usePlan } from "../app/plan";
+import { Strips } from "../strips/Strips";
+import type { Handling } from "../strips/ThresholdLine";
+import { BringDemand } from "./BringDemand";
+import { MomentPanel, useMoment } from "./MomentPanel";
+import { Page } from "./Page";
+import { SeedWord } from "./SeedWord";
+import { Takes } from "./Takes";
+import { useRehearsal } from "./useRehearsal";
+import { Verdict } from "./Verdict";
+
+// Each bucket keeps its lowest and highest value, so that fewer buckets than pixels still lose no spike.
+const BUCKETS_PER_PIXEL = 0.6;
+
+/** The main screen: the arrangement as sentences on the left, the week that follows from it on the right. */
+export function RehearseScreen() {
+  const { group = "" } = useParams();
+  const { plan, error } = usePlan();
+  if (error) return <p className="notice">{error.message}</p>;
+  if (plan && !plan.groups.includes(group)) return <p className="notice">There is no group called {group}.</p>;
+  return <Workbench key={group} group={group} />;
+}
+
+function numberIn(search: URLSearchParams, name: string): number | null {
+  const text = search.get(name);
+  return text !== null && Number.isFinite(+text) ? +text : null;
+}
+
+function Workbench({ group }: { group: string }) {
+  const { plan } = usePlan();
+  const queries = useQueryClient();
+  const [search, setSearch] = useSearchParams();
+  const { ref, width } = useElementSize();
+  const [first] = useState(() => {
+    const [begin, end] = [numberIn(search, "begin"), numberIn(search, "end")];
+    return { take: numberIn(search, "take"), span: begin !== null && end !== null ? { begin, end } : null };
+  });
+  const buckets = width === 0 ? 0 : Math.min(1500, Math.max(200, Math.round(width * BUCKETS_PER_PIXEL)));
+  const desk = useRehearsal(plan?.id, group, buckets, first);
+  const { answer, changes } = desk;
+  const path = { plan_id: plan?.id ?? 0, group };
+  const [at, setAt] = useState(() => numberIn(search, "at"));
+  const [ghostOf, setGhostOf] = useState(() => numberIn(search, "ghost"));
+  const [file, setFile] = useState<File | null>(null);
+  const [over, setOver] = useState(false);
+
+  const takes = useQuery({
+    queryKey: ["takes", plan?.id, group],
+    enabled: plan !== undefined,
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups/{group}/takes", { params: { path } })),
+  });
+  const arrangements = useQuery({
+    queryKey: ["arrangements", plan?.id, group],
+    enabled: plan !== undefined,
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups/{group}/arrangements", { params: { path } })),
+  });
+  const shown = answer?.picture;
+  const ghost = useQuery({
+    queryKey: ["ghost", plan?.id, group, ghostOf, shown?.begin, shown?.end, buckets],
+    enabled: plan !== undefined && ghostOf !== null && shown !== undefined,
+    placeholderData: (before) => before,
+    queryFn: () =>
+      answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/ghosts", {
+          params: { path },
+          body: { take: ghostOf ?? 0, begin: shown?.begin ?? null, end: shown?.end ?? null, buckets },
+        }),
+      ),
+  });
+  const moment = useMoment(plan?.id, group, answer, changes, at);
+
+  useEffect(() => {
+    if (!answer) return;
+    const timer = setTimeout(() => {
+      const next = new URLSearchParams();
+      next.set("take", String(answer.take.number));
+      const { begin, end, whole } = answer.picture;
+      if (begin !== whole.begin || end !== whole.end) {
+        next.set("begin", String(begin));
+        next.set("end", String(end));
+      }
+      if (at !== null) next.set("at", String(Math.round(at)));
+      if (ghostOf !== null) next.set("ghost", String(ghostOf));
+      setSearch(next, { replace: true });
+    }, 150);
+    return () => clearTimeout(timer);
+  }, [answer, at, ghostOf, setSearch]);
+
+  const { preview, commit, putBack } = desk;
+  const handling: Handling = useMemo(
+    () => ({
+      preview: (path, value) => preview([{ op: "set", path, value }]),
+      commit: (path, value) => commit([{ op: "set", path, value }]),
+      putBack,
+    }),
+    [preview, commit, putBack],
+  );
+  const walk = (by: -1 | 1) => {
+    const next = by < 0 ? moment.data?.previous : moment.data?.following;
+    if (next !== null && next !== undefined) show(next);
+  };
+  const show = (time: number) => {
+    setAt(time);
+    if (!shown || (time >= shown.begin && time <= shown.end)) return;
+    const half = (shown.end - shown.begin) / 2;
+    desk.look(time - half, time + half);
+  };
+  const brought = useCallback(
+    async (name: string) => {
+      await queries.invalidateQueries({ queryKey: ["plan"] });
+      commit([{ op: "set", path: "demand", value: name }]);
+    },
+    [queries, commit],
+  );
+  const save = async () => {
+    if (!answer) return;
+    await answered(
+      api.POST("/api/plans/{plan_id}/groups/{group}/arrangements", {
+        params: { path },
+        body: { take: answer.take.number, note: "" },
+      }),
+    );
+    await queries.invalidateQueries({ queryKey: ["arrangements", plan?.id, group] });
+  };
+  const newest = arrangements.data?.[0];
+  return (
+    <main
+      className={over ? "rehearse over" : "rehearse"}
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={(event) => event.currentTarget === event.target && setOver(false)}
+      onDrop={(event) => {
+        event.preventDefault();
+        setOver(false);
+        setFile(event.dataTransfer.files[0] ?? null);
+      }}
+    >
+      <div className="left">
+        <div className="page">
+          <h1>{group}</h1>
+          <p className="quiet where">
+            {plan?.name}
+            {newest && ` · arrangement ${newest.number}`}
+            {answer && newest && answer.take.change !== `arrangement ${newest.number}` && (
+              <>
+                {" · "}
+                <button type="button" className="plain-button" onClick={save} title="Saved arrangements never change">
+                  save take {answer.take.number} as arrangement {newest.number + 1}
+                </button>
+              </>
+            )}
+          </p>
+          {answer && (
+            <Page
+              sections={answer.page}
+              distributions={answer.picture.distributions}
+              desk={desk}
+              handling={handling}
+              bring={setFile}
+            />
+          )}
+        </div>
+        {at !== null && <MomentPanel query={moment} close={() => setAt(null)} walk={walk} />}
+      </div>
+      <div className="right" ref={ref}>
+        {desk.error && (
+          <p className="notice" role="alert">
+            {desk.error}
+          </p>
+        )}
+        {answer && (
+          <>
+            <Verdict verdict={answer.verdict} />
+            <div className="takes-row">
+              <Takes
+                takes={takes.data ?? []}
+                current={answer.take.number}
+                change={answer.changed ? answer.change : null}
+                ghost={ghostOf}
+                goTo={desk.goTo}
+                setGhost={setGhostOf}
+                plan={path.plan_id}
+                group={group}
+              />
+              <span className="made quiet">
+                {answer.demand} · <SeedWord seed={answer.seed} commit={(seed) => desk.commit([], seed)} /> ·{" "}
+                {desk.busy ? "rehearsing" : `${answer.engine_ms.toFixed(0)} ms`}
+              </span>
+            </div>
+            <Strips
+              picture={answer.picture}
+              ghost={ghostOf !== null ? (ghost.data ?? null) : null}
+              zone={answer.time_zone}
+              at={moment.data?.at ?? at}
+              choose={setAt}
+              walk={walk}
+              closeMoment={() => setAt(null)}
+              look={desk.look}
+              handling={handling}
+            />
+          </>
+        )}
+        {!answer && !desk.error && <p className="quiet">Rehearsing {group}</p>}
+      </div>
+      {over && <div className="drop">Drop a CSV of demand: a time and a value in each row</div>}
+      {file && plan && <BringDemand file={file} plan={plan} close={() => setFile(null)} done={brought} />}
+    </main>
+  );
+}

@@ -1,0 +1,153 @@
+import { NumberInput, Popover, Slider } from "@mantine/core";
+import { type KeyboardEvent, useState } from "react";
+import type { Distribution, Editor, Word } from "../api/client";
+import type { Handling } from "../strips/ThresholdLine";
+import { DistributionChart } from "./DistributionChart";
+
+interface Props {
+  word: Word;
+  editor: Editor;
+  distribution: Distribution | undefined;
+  handling: Handling;
+}
+
+/** An underlined word of a sentence. It opens a small editor in place; up and down step it even when closed. */
+export function WordEditor({ word, editor, distribution, handling }: Props) {
+  const path = word.path ?? "";
+  const [open, setOpen] = useState(false);
+  const [draft, setDraft] = useState<number | string>("");
+  const [touched, setTouched] = useState(false);
+  const shown = typeof word.value === "number" ? +(word.value * editor.scale).toFixed(4) : 0;
+
+  const begin = () => {
+    setDraft(shown);
+    setTouched(false);
+    setOpen(true);
+  };
+  const change = (next: number | string) => {
+    setDraft(next);
+    if (typeof next !== "number" || Number.isNaN(next) || next === draft) return;
+    setTouched(true);
+    handling.preview(path, inBase(next, editor.scale));
+  };
+  const finish = () => {
+    setOpen(false);
+    if (touched && typeof draft === "number") handling.commit(path, inBase(draft, editor.scale));
+    setTouched(false);
+  };
+  const leave = () => {
+    setOpen(false);
+    if (touched) handling.putBack();
+    setTouched(false);
+  };
+  const choose = (value: string | boolean) => {
+    setOpen(false);
+    if (value !== word.value) handling.commit(path, value);
+  };
+  const stepClosed = (event: KeyboardEvent) => {
+    const by = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+    if (by === undefined || open || editor.kind !== "number") return;
+    event.preventDefault();
+    const next = within(+(shown + by * editor.step).toFixed(4), editor);
+    setDraft(next);
+    setOpen(true);
+    setTouched(true);
+    handling.preview(path, inBase(next, editor.scale));
+  };
+  const keys = (event: KeyboardEvent) => {
+    event.stopPropagation();
+    if (event.key === "Enter") {
+      event.preventDefault();
+      finish();
+    } else if (event.key === "Escape") {
+      event.preventDefault();
+      leave();
+    }
+  };
+  return (
+    <Popover
+      opened={open}
+      onDismiss={editor.kind === "number" ? finish : () => setOpen(false)}
+      closeOnEscape={false}
+      position="bottom-start"
+      trapFocus
+      returnFocus
+      withinPortal
+      transitionProps={{ duration: 0 }}
+    >
+      <Popover.Target>
+        <button
+          type="button"
+          className="word"
+          data-path={path}
+          aria-label={`${editor.label}: ${word.text}`}
+          aria-haspopup="dialog"
+          aria-expanded={open}
+          onClick={() => (open ? finish() : begin())}
+          onKeyDown={stepClosed}
+        >
+          {word.text}
+        </button>
+      </Popover.Target>
+      <Popover.Dropdown className="word-editor" onKeyDown={keys} aria-label={editor.label}>
+        {editor.kind === "number" ? (
+          <>
+            <div className="number">
+              <NumberInput
+                data-autofocus
+                aria-label={editor.label}
+                value={draft}
+                onChange={change}
+                min={editor.minimum}
+                step={editor.step}
+                clampBehavior="blur"
+                size="sm"
+                w={120}
+                onFocus={(event) => event.currentTarget.select()}
+              />
+              <span>{editor.unit}</span>
+            </div>
+            {distribution && (
+              <DistributionChart distribution={distribution} at={typeof draft === "number" ? draft : shown} />
+            )}
+            <Slider
+              aria-label={`${editor.label}, slider`}
+              value={typeof draft === "number" ? draft : shown}
+              onChange={change}
+              min={editor.minimum}
+              max={distribution?.top ?? editor.maximum}
+              step={editor.step}
+              label={null}
+              size="sm"
+            />
+            <p className="quiet hint">Enter keeps it, Esc puts it back</p>
+          </>
+        ) : (
+          <div className="choices" role="listbox" aria-label={editor.label}>
+            {(editor.choices ?? []).map((choice) => (
+              <button
+                key={String(choice.value)}
+                type="button"
+                role="option"
+                aria-selected={choice.value === word.value}
+                data-autofocus={choice.value === word.value || undefined}
+                onClick={() => choose(choice.value)}
+              >
+                {choice.text}
+              </button>
+            ))}
+          </div>
+        )}
+      </Popover.Dropdown>
+    </Popover>
+  );
+}
+
+/** A shown number in the base unit, without the dust of binary fractions. */
+function inBase(shown: number, scale: number): number {
+  return +(shown / scale).toPrecision(12);
+}
+
+function within(value: number, editor: Editor): number {
+  return Math.min(Math.max(value, editor.minimum ?? 0), editor.maximum ?? value);
+}

@@ -1,0 +1,85 @@
+import { useMemo } from "react";
+import type { Ghost, Picture } from "../api/client";
+import { type Box, boxes, hatch, line, points, useChart } from "./chart";
+import { thin, useInks } from "./ink";
+import { Strip, type StripFrame } from "./Strip";
+
+interface Props {
+  picture: Picture;
+  ghost: Ghost | null;
+  zone: string;
+  frame: StripFrame;
+}
+
+/** How many serve, apart from how many are desired, between minimum and maximum; waits are hatched. */
+export function CountStrip({ picture, ghost, zone, frame }: Props) {
+  const inks = useInks();
+  const { count, times, begin, end } = picture;
+  const highest = useMemo(
+    () => Math.max(1, ...count.desired.map((v) => v ?? 0), ...count.serving.map((v) => v ?? 0)),
+    [count],
+  );
+  const near = count.maximum <= 1.6 * highest;
+  const top = Math.ceil(1.2 * (near ? Math.max(count.maximum, highest) : highest)) + 1;
+  const series = useMemo(
+    () => [
+      boxes(
+        "waits",
+        count.waits.map((wait): Box => [wait.begin - begin, wait.end - begin, 0.86 * top, top]),
+        hatch(inks.lilac, 6),
+        begin,
+      ),
+      line("serving", points(times, count.serving, end), inks.verdigris, {
+        step: "end",
+        lineStyle: { color: inks.verdigris, width: 2 },
+        areaStyle: { color: thin(inks.verdigris, 0.12) },
+      }),
+      ...(ghost
+        ? [
+            line("ghost", points(ghost.times, ghost.desired, end), inks.quiet, {
+              step: "end",
+              lineStyle: { color: inks.quiet, width: 1.2, type: "dotted" },
+            }),
+          ]
+        : []),
+      line("desired", points(times, count.desired, end), inks.ink, {
+        step: "end",
+        lineStyle: { color: inks.ink, width: 1.1, type: [4, 2] },
+      }),
+    ],
+    [count, times, begin, end, top, ghost, inks],
+  );
+  const chart = useChart(series, begin, end, top);
+  const limits = [
+    { at: count.minimum, text: `min ${count.minimum}` },
+    ...(near ? [{ at: count.maximum, text: `max ${count.maximum}` }] : []),
+  ];
+  const ticks = [0, Math.round(highest / 2), Math.round(highest)];
+  return (
+    <Strip
+      name="Instances"
+      title={
+        <>
+          <span style={{ color: "var(--verdigris)" }}>serving</span>, desired
+          <span style={{ color: "var(--lilac-text)" }}>, waits</span>
+        </>
+      }
+      says={`${count.summary}${near ? "" : ` The maximum of ${count.maximum} is far above.`}`}
+      frame={frame}
+      chart={chart}
+      scale={ticks.map((tick) => ({ at: tick / top, text: String(tick) }))}
+      times={times}
+      zone={zone}
+      columns={[
+        { title: "Serving", values: count.serving },
+        { title: "Desired", values: count.desired },
+      ]}
+    >
+      {limits.map(({ at, text }) => (
+        <div key={text} className="limit" style={{ top: `${100 - (100 * at) / top}%` }}>
+          <span>{text}</span>
+        </div>
+      ))}
+    </Strip>
+  );
+}

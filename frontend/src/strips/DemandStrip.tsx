@@ -1,0 +1,76 @@
+import { useMemo } from "react";
+import type { Ghost, Picture } from "../api/client";
+import { band, hatch, line, points, roundTop, useChart } from "./chart";
+import { thin, useInks } from "./ink";
+import { Strip, type StripFrame, scaleTo } from "./Strip";
+
+interface Props {
+  picture: Picture;
+  ghost: Ghost | null;
+  zone: string;
+  frame: StripFrame;
+}
+
+/** Demand against capacity; what finds no capacity is hatched. */
+export function DemandStrip({ picture, ghost, zone, frame }: Props) {
+  const inks = useInks();
+  const { demand, times, begin, end } = picture;
+  const top = useMemo(
+    () =>
+      roundTop(
+        1.04 * Math.max(...demand.demand_high.map((v) => v ?? 0), Math.max(...demand.capacity.map((v) => v ?? 0))),
+      ),
+    [demand],
+  );
+  const series = useMemo(() => {
+    const capacity = points(times, demand.capacity, end);
+    const mean = points(times, demand.demand, end);
+    const above = points(
+      times,
+      demand.demand_high.map((high, k) => (high ?? 0) - (demand.demand[k] ?? 0)),
+      end,
+    );
+    return [
+      line("capacity", capacity, inks.verdigris, {
+        step: "end",
+        areaStyle: { color: thin(inks.verdigris, 0.17) },
+      }),
+      ...(ghost
+        ? [
+            line("ghost", points(ghost.times, ghost.capacity, end), inks.quiet, {
+              step: "end",
+              lineStyle: { color: inks.quiet, width: 1.2, type: "dotted" },
+            }),
+          ]
+        : []),
+      ...band("short", capacity, points(times, demand.shortfall, end), hatch(inks.madder), { step: "end" }),
+      ...band("spread", mean, above, thin(inks.indigo, 0.25)),
+      line("demand", mean, inks.indigo),
+    ];
+  }, [demand, times, end, ghost, inks]);
+  const chart = useChart(series, begin, end, top);
+  return (
+    <Strip
+      name="Demand and capacity"
+      title={
+        <>
+          <span style={{ color: "var(--indigo)" }}>demand</span> and{" "}
+          <span style={{ color: "var(--verdigris)" }}>capacity</span>
+        </>
+      }
+      says={`requests/s. ${demand.summary}`}
+      frame={frame}
+      weight={1.25}
+      chart={chart}
+      scale={scaleTo(top)}
+      times={times}
+      zone={zone}
+      columns={[
+        { title: "Demand, mean", values: demand.demand },
+        { title: "Demand, highest", values: demand.demand_high },
+        { title: "Capacity", values: demand.capacity },
+        { title: "Shortfall, highest", values: demand.shortfall },
+      ]}
+    />
+  );
+}

@@ -1,0 +1,46 @@
+import { useMemo } from "react";
+import type { Picture } from "../api/client";
+import { type Box, boxes, line, points, roundTop, useChart } from "./chart";
+import { thin, useInks } from "./ink";
+import { Strip, type StripFrame, scaleTo } from "./Strip";
+
+/** Spend: a bar for the mean amount an hour, and a line for the sum so far, on its own scale. */
+export function SpendStrip({ picture, zone, frame }: { picture: Picture; zone: string; frame: StripFrame }) {
+  const inks = useInks();
+  const { spend, times, begin, end } = picture;
+  const top = roundTop(1.05 * Math.max(0.001, ...spend.bars.map((bar) => bar.per_hour)));
+  const series = useMemo(() => {
+    const gap = (end - begin) * 0.0012;
+    const total = Math.max(1e-9, spend.summed.at(-1) ?? 0);
+    const first = spend.summed[0] ?? 0;
+    const scaled = spend.summed.map((sum) => (((sum ?? 0) - first) / Math.max(1e-9, total - first)) * top * 0.94);
+    return [
+      boxes(
+        "bars",
+        spend.bars.map((bar): Box => [bar.begin - begin, bar.end - gap - begin, 0, bar.per_hour]),
+        thin(inks.ochre, 0.6),
+        begin,
+      ),
+      line("sum", points(times, scaled, end), inks.ink, { lineStyle: { color: inks.ink, width: 1.1 } }),
+    ];
+  }, [spend, times, begin, end, top, inks]);
+  const chart = useChart(series, begin, end, top);
+  return (
+    <Strip
+      name="Spend"
+      title={<span style={{ color: "var(--ochre-text)" }}>spend</span>}
+      says={`an hour, and summed. ${spend.summary}`}
+      frame={frame}
+      weight={0.85}
+      chart={chart}
+      scale={scaleTo(top)}
+      times={times}
+      zone={zone}
+      columns={[{ title: "Spent so far", values: spend.summed }]}
+    >
+      <span className="beside" style={{ top: "6%" }}>
+        {spend.total}
+      </span>
+    </Strip>
+  );
+}

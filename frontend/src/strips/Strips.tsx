@@ -1,0 +1,118 @@
+import "./strips.css";
+import { type KeyboardEvent, type ReactNode, useState } from "react";
+import type { Ghost, Picture } from "../api/client";
+import { CountStrip } from "./CountStrip";
+import { DemandStrip } from "./DemandStrip";
+import { LanesStrip } from "./LanesStrip";
+import { MetricStrip } from "./MetricStrip";
+import { Minimap } from "./Minimap";
+import { SpendStrip } from "./SpendStrip";
+import type { StripFrame } from "./Strip";
+import type { Handling } from "./ThresholdLine";
+import { Touch } from "./Touch";
+
+interface Props {
+  picture: Picture;
+  ghost: Ghost | null;
+  zone: string;
+  at: number | null;
+  choose: (at: number) => void;
+  walk: (by: -1 | 1) => void;
+  closeMoment: () => void;
+  look: (begin: number, end: number) => void;
+  handling: Handling;
+}
+
+interface Layout {
+  order: string[];
+  folded: string[];
+}
+
+const KEPT = "jostle.strips";
+
+function keptLayout(): Layout {
+  try {
+    const kept = JSON.parse(localStorage.getItem(KEPT) ?? "") as Layout;
+    return { order: kept.order ?? [], folded: kept.folded ?? [] };
+  } catch {
+    return { order: [], folded: [] };
+  }
+}
+
+/** The week drawn as strips on one time axis. */
+export function Strips(props: Props) {
+  const { picture, ghost, zone, look } = props;
+  const [layout, setLayout] = useState(keptLayout);
+  const keep = (next: Layout) => {
+    setLayout(next);
+    localStorage.setItem(KEPT, JSON.stringify(next));
+  };
+  const names = ["demand", ...picture.metrics.map((m) => m.metric as string), "count", "lanes", "spend"];
+  const known = layout.order.filter((name) => names.includes(name));
+  const order = known.length ? [...known, ...names.filter((name) => !known.includes(name))] : names;
+  const frame = (name: string): StripFrame => ({
+    folded: layout.folded.includes(name),
+    fold: () =>
+      keep({
+        order,
+        folded: layout.folded.includes(name) ? layout.folded.filter((n) => n !== name) : [...layout.folded, name],
+      }),
+    move: (by) => {
+      const from = order.indexOf(name);
+      const to = Math.min(order.length - 1, Math.max(0, from + by));
+      const next = order.filter((n) => n !== name);
+      next.splice(to, 0, name);
+      keep({ order: next, folded: layout.folded });
+    },
+  });
+  const strip = (name: string): ReactNode => {
+    const shared = { picture, zone, frame: frame(name) };
+    if (name === "demand") return <DemandStrip {...shared} key={name} ghost={ghost} />;
+    if (name === "count") return <CountStrip {...shared} key={name} ghost={ghost} />;
+    if (name === "lanes") return <LanesStrip {...shared} key={name} />;
+    if (name === "spend") return <SpendStrip {...shared} key={name} />;
+    const metric = picture.metrics.find((m) => m.metric === name);
+    return metric && <MetricStrip {...shared} key={name} strip={metric} ghost={ghost} handling={props.handling} />;
+  };
+  const key = (event: KeyboardEvent) => {
+    const { begin, end, whole } = picture;
+    const length = end - begin;
+    const middle = props.at !== null && props.at > begin && props.at < end ? props.at : (begin + end) / 2;
+    if (event.key === "ArrowLeft" || event.key === "ArrowRight") props.walk(event.key === "ArrowLeft" ? -1 : 1);
+    else if (event.key === "Enter" && event.target === event.currentTarget) props.choose(middle);
+    else if (event.key === "Escape") props.closeMoment();
+    else if (event.key === "+" || event.key === "=") look(middle - length / 4, middle + length / 4);
+    else if (event.key === "-") look(middle - length, middle + length);
+    else if (event.key === "Home") look(whole.begin, whole.end);
+    else return;
+    event.preventDefault();
+  };
+  return (
+    <>
+      <section
+        className="strips"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: the strips as a whole take keys for the moment and the zoom
+        tabIndex={0}
+        aria-label="The rehearsed span as strips. Enter explains a moment, arrow keys walk from decision to decision, plus and minus zoom, Home shows all"
+        onKeyDown={key}
+      >
+        <div className="axis" aria-hidden>
+          {picture.axis.map((mark) => (
+            <span
+              key={mark.at}
+              className={mark.day ? "day" : undefined}
+              style={{ left: `${(100 * (mark.at - picture.begin)) / (picture.end - picture.begin)}%` }}
+            >
+              {mark.label}
+            </span>
+          ))}
+        </div>
+        <div className="stack">
+          {order.map(strip)}
+          <Touch picture={picture} zone={zone} at={props.at} choose={props.choose} look={look} />
+        </div>
+      </section>
+      <Minimap picture={picture} zone={zone} look={look} />
+    </>
+  );
+}
