@@ -19,7 +19,12 @@ def main() -> None:
     minute = np.arange(MINUTES)
     hour = minute / 60 % 24
     day = np.array([1.0, 0.95, 0.98, 1.06, 1.22, 1.34, 1.12, 1.0])[minute // 1440]
-    shape = 0.12 + 0.62 * np.exp(-((hour - 9.6) ** 2) / 5.5) + 0.78 * np.exp(-((hour - 19.2) ** 2) / 7.5) + 0.3 * np.exp(-((hour - 14) ** 2) / 14)
+    shape = (
+        0.12
+        + 0.62 * np.exp(-((hour - 9.6) ** 2) / 5.5)
+        + 0.78 * np.exp(-((hour - 19.2) ** 2) / 7.5)
+        + 0.3 * np.exp(-((hour - 14) ** 2) / 14)
+    )
     walk = np.empty(MINUTES)
     level = 0.0
     for k in range(MINUTES):

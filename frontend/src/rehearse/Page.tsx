@@ -1,4 +1,4 @@
-import type { ChangeEvent } from "react";
+import { type ChangeEvent, memo } from "react";
 import type { Distribution, PageSection, PageSentence } from "../api/client";
 import type { Handling } from "../strips/ThresholdLine";
 import type { Desk } from "./useRehearsal";
@@ -7,13 +7,13 @@ import { WordEditor } from "./WordEditor";
 interface Props {
   sections: PageSection[];
   distributions: Distribution[];
-  desk: Desk;
+  commit: Desk["commit"];
   handling: Handling;
   bring: (file: File) => void;
 }
 
 /** The arrangement as sentences whose underlined words are the controls. */
-export function Page({ sections, distributions, desk, handling, bring }: Props) {
+export const Page = memo(function Page({ sections, distributions, commit, handling, bring }: Props) {
   const choose = (event: ChangeEvent<HTMLInputElement>) => {
     const file = event.target.files?.[0];
     if (file) bring(file);
@@ -50,15 +50,11 @@ export function Page({ sections, distributions, desk, handling, bring }: Props) 
             <button
               type="button"
               className="plain-button"
-              onClick={() => desk.commit([{ op: "set", path: `${one.key}.paused`, value: !one.paused }])}
+              onClick={() => commit([{ op: "set", path: `${one.key}.paused`, value: !one.paused }])}
             >
               {one.paused ? "resume" : "pause"}
             </button>
-            <button
-              type="button"
-              className="plain-button"
-              onClick={() => desk.commit([{ op: "remove", path: one.key }])}
-            >
+            <button type="button" className="plain-button" onClick={() => commit([{ op: "remove", path: one.key }])}>
               take out
             </button>
           </span>
@@ -81,7 +77,7 @@ export function Page({ sections, distributions, desk, handling, bring }: Props) 
                   <button
                     type="button"
                     className="plain-button"
-                    onClick={() => desk.commit([{ op: "add", path: "policies", value: kind }])}
+                    onClick={() => commit([{ op: "add", path: "policies", value: kind }])}
                   >
                     {{ add: "adds", remove: "removes", hold: "holds a level" }[kind]}
                   </button>
@@ -94,4 +90,4 @@ export function Page({ sections, distributions, desk, handling, bring }: Props) 
       ))}
     </>
   );
-}
+});

@@ -162,7 +162,7 @@ function Workbench({ group }: { group: string }) {
             <Page
               sections={answer.page}
               distributions={answer.picture.distributions}
-              desk={desk}
+              commit={commit}
               handling={handling}
               bring={setFile}
             />

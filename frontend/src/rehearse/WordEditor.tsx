@@ -1,5 +1,16 @@
-import { NumberInput, Popover, Slider } from "@mantine/core";
-import { type KeyboardEvent, useState } from "react";
+import {
+  autoUpdate,
+  FloatingFocusManager,
+  FloatingPortal,
+  flip,
+  offset,
+  shift,
+  useDismiss,
+  useFloating,
+  useInteractions,
+} from "@floating-ui/react";
+import { NumberInput, Slider } from "@mantine/core";
+import { type KeyboardEvent, type ReactNode, useState } from "react";
 import type { Distribution, Editor, Word } from "../api/client";
 import type { Handling } from "../strips/ThresholdLine";
 import { DistributionChart } from "./DistributionChart";
@@ -14,6 +25,7 @@ interface Props {
 /** An underlined word of a sentence. It opens a small editor in place; up and down step it even when closed. */
 export function WordEditor({ word, editor, distribution, handling }: Props) {
   const path = word.path ?? "";
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const [open, setOpen] = useState(false);
   const [draft, setDraft] = useState<number | string>("");
   const [touched, setTouched] = useState(false);
@@ -65,81 +77,110 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
     }
   };
   return (
-    <Popover
-      opened={open}
-      onDismiss={editor.kind === "number" ? finish : () => setOpen(false)}
-      closeOnEscape={false}
-      position="bottom-start"
-      trapFocus
-      returnFocus
-      withinPortal
-      transitionProps={{ duration: 0 }}
-    >
-      <Popover.Target>
-        <button
-          type="button"
-          className="word"
-          data-path={path}
-          aria-label={`${editor.label}: ${word.text}`}
-          aria-haspopup="dialog"
-          aria-expanded={open}
-          onClick={() => (open ? finish() : begin())}
-          onKeyDown={stepClosed}
-        >
-          {word.text}
-        </button>
-      </Popover.Target>
-      <Popover.Dropdown className="word-editor" onKeyDown={keys} aria-label={editor.label}>
-        {editor.kind === "number" ? (
-          <>
-            <div className="number">
-              <NumberInput
-                data-autofocus
-                aria-label={editor.label}
-                value={draft}
+    <>
+      <button
+        type="button"
+        className="word"
+        ref={setAnchor}
+        data-path={path}
+        aria-label={`${editor.label}: ${word.text}`}
+        aria-haspopup="dialog"
+        aria-expanded={open}
+        onClick={() => (open ? finish() : begin())}
+        onKeyDown={stepClosed}
+      >
+        {word.text}
+      </button>
+      {open && (
+        <Float anchor={anchor} label={editor.label} dismiss={finish} keys={keys}>
+          {editor.kind === "number" ? (
+            <>
+              <div className="number">
+                <NumberInput
+                  aria-label={editor.label}
+                  value={draft}
+                  onChange={change}
+                  min={editor.minimum}
+                  step={editor.step}
+                  clampBehavior="blur"
+                  size="sm"
+                  w={120}
+                  onFocus={(event) => event.currentTarget.select()}
+                />
+                <span>{editor.unit}</span>
+              </div>
+              {distribution && (
+                <DistributionChart distribution={distribution} at={typeof draft === "number" ? draft : shown} />
+              )}
+              <Slider
+                aria-label={`${editor.label}, slider`}
+                value={typeof draft === "number" ? draft : shown}
                 onChange={change}
                 min={editor.minimum}
+                max={distribution?.top ?? editor.maximum}
                 step={editor.step}
-                clampBehavior="blur"
+                label={null}
                 size="sm"
-                w={120}
-                onFocus={(event) => event.currentTarget.select()}
               />
-              <span>{editor.unit}</span>
+              <p className="quiet hint">Enter keeps it, Esc puts it back</p>
+            </>
+          ) : (
+            <div className="choices" role="listbox" aria-label={editor.label}>
+              {(editor.choices ?? []).map((choice) => (
+                <button
+                  key={String(choice.value)}
+                  type="button"
+                  role="option"
+                  aria-selected={choice.value === word.value}
+                  onClick={() => choose(choice.value)}
+                >
+                  {choice.text}
+                </button>
+              ))}
             </div>
-            {distribution && (
-              <DistributionChart distribution={distribution} at={typeof draft === "number" ? draft : shown} />
-            )}
-            <Slider
-              aria-label={`${editor.label}, slider`}
-              value={typeof draft === "number" ? draft : shown}
-              onChange={change}
-              min={editor.minimum}
-              max={distribution?.top ?? editor.maximum}
-              step={editor.step}
-              label={null}
-              size="sm"
-            />
-            <p className="quiet hint">Enter keeps it, Esc puts it back</p>
-          </>
-        ) : (
-          <div className="choices" role="listbox" aria-label={editor.label}>
-            {(editor.choices ?? []).map((choice) => (
-              <button
-                key={String(choice.value)}
-                type="button"
-                role="option"
-                aria-selected={choice.value === word.value}
-                data-autofocus={choice.value === word.value || undefined}
-                onClick={() => choose(choice.value)}
-              >
-                {choice.text}
-              </button>
-            ))}
-          </div>
-        )}
-      </Popover.Dropdown>
-    </Popover>
+          )}
+        </Float>
+      )}
+    </>
+  );
+}
+
+interface FloatProps {
+  anchor: HTMLElement | null;
+  label: string;
+  dismiss: () => void;
+  keys: (event: KeyboardEvent) => void;
+  children: ReactNode;
+}
+
+/** What floats beside a word: it holds the focus, and a press outside ends it. */
+function Float({ anchor, label, dismiss, keys, children }: FloatProps) {
+  const { refs, floatingStyles, context } = useFloating({
+    open: true,
+    elements: { reference: anchor },
+    placement: "bottom-start",
+    middleware: [offset(6), flip(), shift({ padding: 8 })],
+    whileElementsMounted: autoUpdate,
+    onOpenChange: (stays) => {
+      if (!stays) dismiss();
+    },
+  });
+  const { getFloatingProps } = useInteractions([useDismiss(context, { escapeKey: false })]);
+  return (
+    <FloatingPortal>
+      <FloatingFocusManager context={context} modal={false}>
+        <div
+          className="word-editor"
+          role="dialog"
+          aria-label={label}
+          ref={refs.setFloating}
+          style={floatingStyles}
+          {...getFloatingProps({ onKeyDown: keys })}
+        >
+          {children}
+        </div>
+      </FloatingFocusManager>
+    </FloatingPortal>
   );
 }
 

@@ -118,7 +118,7 @@ def _choices(label: str, pairs: list[tuple[str, str]] | list[tuple[bool, str]]) 
 
 def level_for(metric: Metric) -> float:
     """A plausible threshold for a metric that a policy is switched to, in its base unit."""
-    unit, scale, top, _ = _METRIC_RANGES[metric]
+    _, scale, top, _ = _METRIC_RANGES[metric]
     return 0.6 * top / scale
 
 

@@ -182,7 +182,13 @@ def _axis(rehearsal: Rehearsal, span: Span) -> list[AxisMark]:
         at = wall.replace(tzinfo=clock.zone).timestamp()
         if begin <= at < end and (not marks or marks[-1].at < at * 1000):
             day = wall.hour == 0 and wall.minute == 0
-            marks.append(AxisMark(at=at * 1000, label=f"{wall:%a} {wall.day} {wall:%b}" if day else f"{wall:%H:%M}" if minutes < 720 else "", day=day))
+            marks.append(
+                AxisMark(
+                    at=at * 1000,
+                    label=f"{wall:%a} {wall.day} {wall:%b}" if day else f"{wall:%H:%M}" if minutes < 720 else "",
+                    day=day,
+                )
+            )
     if marks and not any(mark.day for mark in marks):
         first = clock.at(marks[0].at / 1000)
         marks[0] = AxisMark(at=marks[0].at, label=f"{first:%a} {first.day} {first:%b %H:%M}", day=True)
@@ -270,7 +276,8 @@ def _count(rehearsal: Rehearsal, span: Span) -> CountStrip:
         minimum=group.minimum,
         maximum=group.maximum,
         waits=_waits(rehearsal, span),
-        summary=f"Desired count between {low} and {high}; serving between {int(serving.low.min())} and {int(serving.high.max())}.",
+        summary=f"Desired count between {low} and {high}; "
+        f"serving between {int(serving.low.min())} and {int(serving.high.max())}.",
     )
 
 
@@ -344,7 +351,7 @@ def _distributions(rehearsal: Rehearsal) -> list[Distribution]:
     """For each policy: where the samples of its metric lay over the whole rehearsal."""
     found = []
     for policy in rehearsal.crew.group.policies:
-        _, scale, top, step = metric_range(policy.metric)
+        _, scale, top, _ = metric_range(policy.metric)
         level = policy.level if isinstance(policy, HoldPolicy) else policy.threshold
         samples = rehearsal.result.state.samples[METRIC_CODES[policy.metric]]
         values = samples[~np.isnan(samples)]

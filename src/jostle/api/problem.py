@@ -55,9 +55,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(SeriesError)
     def _(request: Request, error: SeriesError) -> JSONResponse:
-        faults = [
-            Fault(path=f.column or "", value=f.value, message=f.message, line=f.row) for f in error.faults
-        ]
+        faults = [Fault(path=f.column or "", value=f.value, message=f.message, line=f.row) for f in error.faults]
         return _answer(422, "The file cannot be read", str(error), faults)
 
     @app.exception_handler(RequestValidationError)

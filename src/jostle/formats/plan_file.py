@@ -60,6 +60,7 @@ def parse(text: str) -> tuple[Any, dict[Place, int], list[Problem]]:
             return found
         if isinstance(node, SequenceNode):
             return [plain(item, (*path, position)) for position, item in enumerate(node.value)]
+        assert isinstance(node, ScalarNode)
         return _scalar(reader, node)
 
     try:

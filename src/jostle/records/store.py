@@ -188,9 +188,7 @@ def _of(table: Any, plan_id: int, group: str, *fields: Any) -> Any:
 
 
 def _add_arrangement(plan_id: int, group: str, number: int, document: dict[str, Any], note: str) -> None:
-    ArrangementRow.create(
-        plan=plan_id, group_name=group, number=number, document=json.dumps(document), note=note, created=_now()
-    )
+    ArrangementRow.create(plan=plan_id, group_name=group, number=number, document=json.dumps(document), note=note, created=_now())
 
 
 def _take(row: TakeRow) -> Take:

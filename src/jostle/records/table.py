@@ -1,9 +1,10 @@
 """The tables, as peewee sees them. They are created and changed by the migrations only."""
 
-from peewee import BooleanField, ForeignKeyField, IntegerField, Model, TextField
+from peewee import AutoField, BooleanField, ForeignKeyField, IntegerField, Model, TextField
 
 
 class PlanRow(Model):
+    id = AutoField()
     name = TextField()
     document = TextField()
     revision = IntegerField(default=1)

@@ -121,5 +121,7 @@ def _billed(setup: Setup, counts: NDArray[np.int64]) -> float:
         edges = np.flatnonzero(np.diff(np.concatenate([[0], (counts >= n).astype(np.int8), [0]]))) * setup.tick
         begins, ends = edges[::2], edges[1::2]
         total += (ends - begins).sum() + np.minimum(begins[1:] - ends[:-1], overhead).sum()
-        total += (setup.boot + setup.warm_up if begins[0] > 0 else 0.0) + (setup.drain if ends[-1] < setup.ticks * setup.tick else 0.0)
+        total += (setup.boot + setup.warm_up if begins[0] > 0 else 0.0) + (
+            setup.drain if ends[-1] < setup.ticks * setup.tick else 0.0
+        )
     return float(total)

@@ -35,7 +35,7 @@ class Clock:
     @cached_property
     def epochs(self) -> NDArray[np.float64]:
         """Start of each tick, seconds since 1970."""
-        return self.first + self.tick * np.arange(self.ticks)
+        return np.asarray(self.first + self.tick * np.arange(self.ticks), dtype=np.float64)
 
     @cached_property
     def wall(self) -> NDArray[np.float64]:

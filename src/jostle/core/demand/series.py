@@ -51,7 +51,8 @@ def surge(layer: Surge, clock: Clock) -> Series:
     rising = since / layer.ramp if layer.ramp else np.ones(clock.ticks)
     falling = (ends[3] - since) / layer.decay if layer.decay else np.zeros(clock.ticks)
     strength = np.select(
-        [since < 0, since < ends[1], since < ends[2], since < ends[3]], [np.zeros(clock.ticks), rising, np.ones(clock.ticks), falling]
+        [since < 0, since < ends[1], since < ends[2], since < ends[3]],
+        [np.zeros(clock.ticks), rising, np.ones(clock.ticks), falling],
     )
     return np.asarray(1.0 + (layer.factor - 1.0) * strength)
 

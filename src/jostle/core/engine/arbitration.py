@@ -45,9 +45,7 @@ def ask(setup: Setup, state: State, p: int, time: float, published: int) -> None
             metered = instances_metered(samples, state.metered, published, policy.window)
             wanted = hold_ask(value, metered, policy.level, policy.tolerance, now.desired)
         else:
-            wanted = trigger_ask(
-                value, policy.below, policy.level, policy.action, policy.amount, policy.percent, now.desired
-            )
+            wanted = trigger_ask(value, policy.below, policy.level, policy.action, policy.amount, policy.percent, now.desired)
         if wanted == now.desired or (wanted < now.desired and not policy.removes):
             view.state = QUIET
         else:
@@ -90,9 +88,8 @@ def evaluate(setup: Setup, state: State, time: float) -> None:
             outcome = GROUP_WAITS
         else:
             decided = min(max(wanted, setup.minimum), setup.maximum)
-            if decided != desired:
-                outcome = CHANGED
-            else:
+            outcome = CHANGED
+            if decided == desired:
                 outcome = AT_MAXIMUM if wanted > desired else AT_MINIMUM
     row = state.decisions[e]
     row.time, row.desired, row.serving = time, desired, now.serving

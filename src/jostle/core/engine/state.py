@@ -162,14 +162,19 @@ class State(NamedTuple):
     series: np.ndarray  # of TICK, shape (ticks,)
 
 
+def rows(shape: int | tuple[int, ...], kind: np.dtype) -> np.recarray:
+    """Empty rows whose fields are attributes, in compiled code and in plain Python alike."""
+    return np.zeros(shape, kind).view(np.recarray)
+
+
 def new_state(setup: Setup) -> State:
     """The instant before the first tick: the first instances serve, nothing waits, no meter has spoken."""
     ticks, policies = setup.ticks, len(setup.policies)
     evaluations, samples = ticks // setup.evaluate_ticks, ticks // setup.period_ticks
-    now = np.zeros(1, NOW)
+    now = rows(1, NOW)
     first = setup.first_count
     room = max(1024, 4 * setup.maximum + first)
-    instances = np.zeros(room, INSTANCE)
+    instances = rows(room, INSTANCE)
     instances["drains"] = instances["gone"] = np.nan
     instances["state"][:first] = 2
     instances["asked_by"] = instances["sent_by"] = -1
@@ -184,26 +189,24 @@ def new_state(setup: Setup) -> State:
         wait_until=np.full(policies, -np.inf),
         instances=instances,
         alive=alive,
-        events=np.zeros(max(4096, 16 * setup.maximum), EVENT),
-        decisions=np.zeros(evaluations, DECISION),
-        views=np.zeros((evaluations, policies), VIEW),
+        events=rows(max(4096, 16 * setup.maximum), EVENT),
+        decisions=rows(evaluations, DECISION),
+        views=rows((evaluations, policies), VIEW),
         samples=np.full((METRICS, samples), np.nan, np.float32),
         metered=np.zeros(samples, np.float32),
         stay=np.zeros((DELAYS + 1, LOADS)),
         period_stay=np.zeros((DELAYS + 1, LOADS)),
-        series=np.zeros(ticks, TICK),
+        series=rows(ticks, TICK),
     )
 
 
 def grown(state: State) -> State:
     """The same state with twice the room for instances and events."""
 
-    def twice(rows: np.ndarray) -> np.ndarray:
-        more = np.zeros(2 * len(rows), rows.dtype)
-        more[: len(rows)] = rows
-        return more
+    def twice(kept: np.ndarray) -> np.ndarray:
+        return np.concatenate([kept, np.zeros_like(kept)])
 
-    instances = twice(state.instances)
+    instances = twice(state.instances).view(np.recarray)
     fresh = slice(len(state.instances), None)
     instances["drains"][fresh] = instances["gone"][fresh] = np.nan
-    return state._replace(instances=instances, alive=twice(state.alive), events=twice(state.events))
+    return state._replace(instances=instances, alive=twice(state.alive), events=twice(state.events).view(np.recarray))

@@ -111,7 +111,12 @@ def _policies(rehearsal: Rehearsal, e: int) -> list[Reason]:
                 reasons.append(Reason(text=sight, outcome=f"wants {ask}, waits {left} more", tone="wait", key=key))
             case code.ASKING:
                 reasons.append(
-                    Reason(text=sight, outcome=f"wants {ask}", tone="add" if tone == "add" else "remove" if tone == "remove" else "both", key=key)
+                    Reason(
+                        text=sight,
+                        outcome=f"wants {ask}",
+                        tone="add" if tone == "add" else "remove" if tone == "remove" else "both",
+                        key=key,
+                    )
                 )
             case _:
                 reasons.append(Reason(text=sight, outcome="asks nothing", tone="quiet", key=key))

@@ -60,8 +60,11 @@ def problems_of(error: ValidationError, model: type[BaseModel]) -> list[Problem]
         elif kind == "extra_forbidden":
             problems.append(Problem(path, value, _unknown(str(path[-1]), known)))
         elif kind == "union_tag_not_found":
-            problems.append(Problem((*path, "kind"), None, f"is missing; one of {detail['ctx']['discriminator']} "
-                                    f"is needed to tell what this is"))
+            problems.append(
+                Problem(
+                    (*path, "kind"), None, f"is missing; one of {detail['ctx']['discriminator']} is needed to tell what this is"
+                )
+            )
         elif kind == "union_tag_invalid":
             tag = value.get("kind") if isinstance(value, dict) else value
             problems.append(Problem((*path, "kind"), tag, f"must be one of {detail['ctx']['expected_tags']}"))

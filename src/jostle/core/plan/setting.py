@@ -27,7 +27,8 @@ def _find(here: Any, step: str, walked: tuple[str, ...]) -> str | int:
 
 def setting(data: Any, path: str) -> Any:
     """The value at a path of plain data, or None where an optional field is left out."""
-    here, walked = data, ()
+    here: Any = data
+    walked: tuple[str, ...] = ()
     for step in path.split("."):
         key = _find(here, step, walked)
         here = here.get(key) if isinstance(here, dict) else here[key]
@@ -38,7 +39,8 @@ def setting(data: Any, path: str) -> Any:
 def with_setting(data: Any, path: str, value: Any) -> Any:
     """A copy of plain data with the value at a path replaced. Raises PlanError where the path leads nowhere."""
     changed = copy.deepcopy(data)
-    here, walked = changed, ()
+    here: Any = changed
+    walked: tuple[str, ...] = ()
     *steps, last = path.split(".")
     for step in steps:
         key = _find(here, step, walked)

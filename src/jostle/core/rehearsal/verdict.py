@@ -13,7 +13,9 @@ from jostle.core.rehearsal.rehearsal import Rehearsal
 
 WEEK_DAYS = 7
 Amount = Annotated[
-    Decimal, PlainSerializer(lambda amount: float(round(amount, 6)), return_type=float), Field(description="Amount of the currency")
+    Decimal,
+    PlainSerializer(lambda amount: float(round(amount, 6)), return_type=float),
+    Field(description="Amount of the currency"),
 ]
 
 
@@ -139,7 +141,7 @@ def differences(now: Figures, before: Figures) -> list[Difference]:
             continue
         change = float(new) - float(old)
         shown = 100 * change / float(old) if unit == "%" and old else change
-        text = f"{abs(shown):,.1f}" if unit == "%" or abs(shown) < 10 and shown % 1 else f"{abs(shown):,.0f}"
+        text = f"{abs(shown):,.1f}" if unit == "%" or (abs(shown) < 10 and shown % 1) else f"{abs(shown):,.0f}"
         if text.strip("0.,") == "":
             continue
         sign = "+" if shown > 0 else "−"

@@ -1,0 +1,70 @@
+PYTHON ?= $(shell command -v python3.11 || command -v python3)
+BIN := .venv/bin
+FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
+
+.PHONY: demo test check bench build format lock types warm browser screenshots clean
+
+## Set up everything and serve with the demo data
+demo: build
+	@$(BIN)/jostle demo --data .demo $(if $(PORT),--port $(PORT))
+
+## Set up everything and run all checks and tests
+test: build browser check warm
+	$(BIN)/python -m pytest -n 2 --dist loadgroup
+
+## Format, lint, types, layer order, generated files
+check: .venv/ready frontend/node_modules/.ready
+	$(BIN)/ruff format --check src tests tools
+	$(BIN)/ruff check src tests tools
+	$(BIN)/mypy
+	$(BIN)/lint-imports --no-logo
+	$(BIN)/python tools/generated.py
+	cd frontend && npm run --silent check
+
+## Measure the engine and the picture that follows an edit
+bench: build browser warm
+	$(BIN)/python -m tests.bench
+
+build: .venv/ready src/jostle/web/index.html
+
+format: .venv/ready frontend/node_modules/.ready
+	$(BIN)/ruff format src tests tools
+	$(BIN)/ruff check --fix src tests tools
+	cd frontend && npm run --silent format
+
+## Write the OpenAPI document, the plan's schema and the front end's types anew
+types: .venv/ready frontend/node_modules/.ready
+	$(BIN)/python tools/describe.py docs
+	cd frontend && npm run --silent types
+
+## Pin the newest versions that fit
+lock: .venv/ready
+	$(BIN)/pip install --quiet uv
+	$(BIN)/uv pip compile pyproject.toml --extra dev --generate-hashes --no-header --no-annotate --no-emit-index-url --no-emit-find-links --output-file requirements.lock
+
+warm: .venv/ready
+	@$(BIN)/python -c "from jostle.api.server import warm_up; warm_up()"
+
+browser:
+	@tools/browser.sh
+
+## Take the pictures of docs/screenshots anew, from the demo data
+screenshots: build browser warm
+	$(BIN)/python -m tests.browser.screenshots
+
+clean:
+	rm -rf .venv frontend/node_modules src/jostle/web .demo
+
+.venv/ready: requirements.lock pyproject.toml
+	$(PYTHON) -m venv .venv
+	$(BIN)/pip install --quiet --require-hashes -r requirements.lock
+	$(BIN)/pip install --quiet --no-deps --no-build-isolation --editable .
+	touch $@
+
+frontend/node_modules/.ready: frontend/package-lock.json
+	cd frontend && npm ci --no-fund --no-audit --loglevel=error
+	touch $@
+
+src/jostle/web/index.html: frontend/node_modules/.ready $(FRONT)
+	cd frontend && npm run --silent build
+	touch $@

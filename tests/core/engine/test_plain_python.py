@@ -1,0 +1,26 @@
+import os
+import subprocess
+import sys
+
+SCRIPT = """
+import numpy as np
+from tests.engines import result
+from tests.plans import ADD, REMOVE
+found = result(list(range(5, 35)) + list(range(35, 5, -1)) * 2, groups__web__policies=[ADD, REMOVE])
+print(repr(found.tally("served")), repr(found.tally("spend")), len(found.events), repr(found.latency(0.5)))
+"""
+
+
+def test_without_the_compiler_the_same_code_gives_the_same_figures():
+    answers = []
+    for disabled in ("0", "1"):
+        done = subprocess.run(
+            [sys.executable, "-c", SCRIPT],
+            env={**os.environ, "NUMBA_DISABLE_JIT": disabled},
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        answers.append([float(word) for word in done.stdout.split()])
+    compiled, plain = answers
+    assert all(abs(a - b) <= 1e-9 * abs(b) for a, b in zip(compiled, plain, strict=True))

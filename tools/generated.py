@@ -1,0 +1,28 @@
+"""Fail where a generated file is not what its source gives today; `make types` writes them anew."""
+
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from describe import main as describe
+
+ROOT = Path(__file__).parent.parent
+TYPES = "frontend/src/api/schema.generated.ts"
+
+
+def main() -> int:
+    with tempfile.TemporaryDirectory() as folder:
+        fresh = Path(folder)
+        describe(fresh)
+        command = ["npx", "--no-install", "openapi-typescript", str(fresh / "openapi.json"), "-o", str(fresh / "types.ts")]
+        subprocess.run(command, cwd=ROOT / "frontend", check=True, capture_output=True)
+        pairs = (("docs/openapi.json", "openapi.json"), ("docs/plan.schema.json", "plan.schema.json"), (TYPES, "types.ts"))
+        stale = [kept for kept, made in pairs if (ROOT / kept).read_text() != (fresh / made).read_text()]
+    for path in stale:
+        print(f"{path} is not up to date; run make types", file=sys.stderr)
+    return 1 if stale else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
