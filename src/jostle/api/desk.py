@@ -55,10 +55,9 @@ class Desk:
     def take(self, kept: KeptPlan, group: str, number: int | None) -> Take:
         """A take by number, or the newest; the first is made from the newest arrangement when there is none yet."""
         crew_of(kept.plan, group)
-        if number is not None:
-            return self.store.take(kept.id, group, number)
         with self._first_take:
-            return self.store.newest_take(kept.id, group) or self._opening_take(kept, group)
+            newest = self.store.newest_take(kept.id, group) or self._opening_take(kept, group)
+        return newest if number in (None, newest.number) else self.store.take(kept.id, group, number or 0)
 
     def _opening_take(self, kept: KeptPlan, group: str) -> Take:
         newest = self.store.arrangements(kept.id, group)

@@ -33,6 +33,9 @@ def bounds(setup: Setup, promises: list[AnswersPromise], price_per_hour: Decimal
     """Both bounds. Without a promise of answers, the promise taken is that nothing fails."""
     count = always_peak_count(setup, promises)
     seconds = foresight_seconds(setup, promises)
+    if count is not None:
+        # A fixed count may let a short peak wait, which the utilisation of foresight never does.
+        seconds = min(seconds if seconds is not None else np.inf, count * setup.ticks * setup.tick)
     return Bounds(
         count,
         None if count is None else bill(float(count) * setup.ticks * setup.tick, price_per_hour),

@@ -134,9 +134,9 @@ def say_duration(seconds: float) -> str:
     return " ".join(parts) or "0 s"
 
 
-def say_share(share: float) -> str:
+def say_share(share: float, digits: int = 3) -> str:
     """`66 %`, `0.4 %`: a fraction of one as a percentage."""
-    return f"{say_number(share * 100)} %"
+    return f"{say_number(share * 100, digits)} %"
 
 
 def say_rate(per_second: float) -> str:

@@ -101,9 +101,9 @@ def _judged(rehearsal: Rehearsal, figures: Figures, promise: AnswersPromise | Co
         late = rehearsal.result.late_share(promise.within)
         return PromiseVerdict(
             kind="answers",
-            text=f"{say_share(promise.share)} of answers within {say_duration(promise.within)}",
+            text=f"{say_share(promise.share, 4)} of answers within {say_duration(promise.within)}",
             kept=late <= 1 - promise.share + 1e-12,
-            measured=f"{say_share(np.floor((1 - late) * 10000) / 10000)} were",
+            measured=f"{say_share(np.floor((1 - late) * 10000) / 10000, 4)} were",
         )
     weekly = figures.cost * Decimal(WEEK_DAYS) / Decimal(str(rehearsal.plan.days))
     return PromiseVerdict(

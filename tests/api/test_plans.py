@@ -1,0 +1,126 @@
+import json
+
+import pytest
+
+from tests.plans import data
+
+CSV = b"time,requests_per_second\n2025-07-07T00:00Z,5\n2025-07-07T00:02Z,7\n2025-07-07T00:01Z,6\n"
+
+
+def test_an_empty_service_has_no_plan_and_takes_the_demo(client):
+    assert client.get("/api/plans").json() == []
+    number = client.post("/api/demo").json()["id"]
+    shown = client.get(f"/api/plans/{number}").json()
+    assert shown["groups"] == ["booking-web"]
+    assert shown["demands"] == ["summer-week", "june-week"]
+    assert shown["time_zone"] == "Atlantic/Faroe"
+
+
+def test_a_plan_goes_in_as_yaml_and_comes_out_as_json(client):
+    text = f"# a plan\n{json.dumps(data())}"
+    number = client.post("/api/plans", content=text).json()["id"]
+    document = client.get(f"/api/plans/{number}/document").json()
+    assert document["groups"]["web"]["work"]["cpu_seconds"] == 0.1
+    assert client.post("/api/plans", json=document).status_code == 201
+
+
+def test_what_is_wrong_with_a_plan_is_told_as_problem_details(client):
+    answer = client.post("/api/plans", content="jostle: 1\nname: Quay\ntime_zone: Mars/Base\nstart: 2025-07-07\n")
+    assert answer.status_code == 422
+    assert answer.headers["content-type"] == "application/problem+json"
+    body = answer.json()
+    assert body["errors"] == [
+        {
+            "path": "time_zone",
+            "value": '"Mars/Base"',
+            "message": "write an IANA time zone name such as Atlantic/Faroe or UTC",
+            "line": 3,
+        }
+    ]
+    assert client.get("/api/plans").json() == []
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "status"),
+    [
+        ("get", "/api/plans/7", 404),
+        ("get", "/api/plans/0", 422),
+        ("get", "/api/plans/seven", 422),
+        ("get", "/api/nothing", 404),
+        ("delete", "/api/plans", 405),
+        ("get", "/api/plans/7/groups/web/takes", 404),
+    ],
+)
+def test_every_error_is_problem_details(client, method, path, status):
+    answer = getattr(client, method)(path)
+    assert answer.status_code == status
+    assert answer.headers["content-type"] == "application/problem+json"
+    assert answer.json()["status"] == status
+    assert answer.json()["detail"]
+
+
+def test_only_this_machine_is_answered(client):
+    assert client.get("/api/health", headers={"host": "elsewhere.example"}).status_code == 400
+
+
+def test_the_overview_shows_each_group_with_its_verdict(client, web):
+    rows = client.get(web.removesuffix("/web")).json()
+    assert [row["name"] for row in rows] == ["web"]
+    assert rows[0]["line"].startswith("1 to 10 of front; adds 1 above 70 % CPU")
+    assert rows[0]["cost"].startswith("€ ")
+    assert len(rows[0]["demand"]) == len(rows[0]["capacity"]) == 280
+
+
+def test_a_new_group_in_one_sentence_can_be_rehearsed_at_once(client, web):
+    groups = web.removesuffix("/web")
+    wanted = {"name": "quote", "template": "front", "minimum": 2, "maximum": 6, "demand": "even"}
+    row = client.post(groups, json=wanted)
+    assert row.status_code == 201
+    assert row.json()["line"].startswith("2 to 6 of front")
+    assert client.post(f"{groups}/quote/rehearsals", json={}).status_code == 200
+    assert client.post(groups, json=wanted).status_code == 409
+    for field, value in (("name", "No Spaces"), ("template", "none"), ("maximum", 1)):
+        answer = client.post(groups, json={**wanted, "name": "other", field: value})
+        assert answer.status_code == 422
+        assert field in answer.json()["errors"][0]["path"]
+    assert [row["name"] for row in client.get(groups).json()] == ["web", "quote"]
+
+
+def bring(client, web, content=CSV, **form):
+    path = f"{web.removesuffix('/groups/web')}/demands"
+    return client.post(path, files={"file": ("spring.csv", content, "text/csv")}, data={"name": "spring", **form})
+
+
+def test_a_csv_is_looked_at_first_and_then_kept(client, web):
+    looked = bring(client, web, keep="false").json()
+    assert looked["rows"] == 3
+    assert looked["unit"] == "requests per second"
+    assert looked["notes"] == ["1 rows stood out of order and were sorted"]
+    assert looked["shape"] == [5, 6, 7]
+    plan = web.removesuffix("/groups/web")
+    assert "spring" not in client.get(plan).json()["demands"]
+    assert bring(client, web).status_code == 201
+    assert "spring" in client.get(plan).json()["demands"]
+    changed = client.post(f"{web}/rehearsals", json={"changes": [{"path": "demand", "value": "spring"}]}).json()
+    assert changed["change"] == "demand spring, was even"
+    assert changed["verdict"]["figures"]["requests_in"] == pytest.approx(6 * 86400, rel=0.01)
+
+
+def test_errors_of_a_csv_come_by_row_and_leave_nothing_behind(client, web):
+    answer = bring(client, web, CSV.replace(b",7", b",seven"))
+    assert answer.status_code == 422
+    assert answer.json()["errors"][0] == {
+        "path": "requests_per_second",
+        "value": "seven",
+        "message": "write a number such as 120.5",
+        "line": 3,
+    }
+    assert "spring" not in client.get(web.removesuffix("/groups/web")).json()["demands"]
+    assert bring(client, web, name="Two Words").status_code == 422
+    assert bring(client, web).status_code == 201
+    assert bring(client, web).status_code == 409
+
+
+def test_it_describes_itself(client):
+    assert client.get("/api/openapi.json").json()["openapi"].startswith("3.1")
+    assert client.get("/api/schema").json()["title"] == "Plan"

@@ -1,0 +1,38 @@
+import pytest
+
+from tests.browser.workbench import Workbench, served
+
+
+@pytest.fixture(scope="session")
+def browser():
+    from tests.browser.workbench import open_browser
+
+    driver = open_browser(1280, 800)
+    yield driver
+    driver.quit()
+
+
+@pytest.fixture()
+def empty(tmp_path, browser):
+    """The workbench of a service without any plan."""
+    with served(tmp_path, with_demo=False) as address:
+        yield Workbench(browser, address)
+
+
+@pytest.fixture()
+def workbench(tmp_path, browser):
+    """The workbench with the demo data, opened at booking-web."""
+    with served(tmp_path, with_demo=True) as address:
+        made = Workbench(browser, address)
+        made.open("/rehearse/booking-web")
+        made.wait_for(".threshold")
+        yield made
+
+
+@pytest.fixture(autouse=True)
+def _no_errors_in_the_console(browser):
+    browser.get_log("browser")
+    yield
+    severe = [entry["message"] for entry in browser.get_log("browser") if entry["level"] == "SEVERE"]
+    # A refused edit is answered with 422, which the browser logs; every other error is one of ours.
+    assert [message for message in severe if "422 (Unprocessable" not in message] == []

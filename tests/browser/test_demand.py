@@ -1,0 +1,69 @@
+"""An operator brings a CSV of demand."""
+
+import pytest
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+
+
+def rows(*values, start=0):
+    return "".join(f"2025-07-07T00:{start + k:02},{value}\n" for k, value in enumerate(values))
+
+
+def choose(workbench, path):
+    workbench.driver.find_element("css selector", '.bring input[type="file"]').send_keys(str(path))
+
+
+def test_a_csv_is_chosen_looked_at_and_rehearsed_against(workbench, tmp_path):
+    file = tmp_path / "Harbour Fair.csv"
+    file.write_text("time,requests_per_second\n" + rows(60, 80) + rows(90, 70, start=4))
+    choose(workbench, file)
+    workbench.waits_for_text(".bring-form", "4 rows of requests per second, 1 min apart")
+    workbench.waits_for_text(".bring-form", "1 gap, 2 min in all, filled by a straight line.")
+    assert workbench.wait_for('[aria-label="Name of the demand"]').get_attribute("value") == "harbour-fair"
+    workbench.named(".bring-form button", "Rehearse against it").click()
+    workbench.waits_for_take("demand harbour-fair, was summer-week")
+    assert workbench.word("demand").text == "harbour-fair"
+    workbench.until(lambda: workbench.figure("Short of capacity").startswith("0 min"))
+
+
+def test_its_unit_is_asked_for_where_the_heading_does_not_name_it(workbench, tmp_path):
+    file = tmp_path / "load.csv"
+    file.write_text("time;load\n" + rows(600, 900).replace(",", ";"))
+    choose(workbench, file)
+    workbench.waits_for_text(".bring-form [role=alert]", "does not name its unit")
+    assert not workbench.named(".bring-form button", "Rehearse against it").is_enabled()
+    workbench.wait_for('[aria-label="Unit"] option[value="requests_per_minute"]').click()
+    workbench.waits_for_text(".bring-form", "10/s to 15/s")
+    workbench.named(".bring-form button", "Leave it").click()
+    workbench.until(lambda: not workbench.all(".bring-form"))
+
+
+def test_errors_stand_there_by_row_and_column(workbench, tmp_path):
+    file = tmp_path / "odd.csv"
+    file.write_text("time,requests_per_second\n" + rows(60, "many", -3))
+    choose(workbench, file)
+    workbench.waits_for_text(".bring-form li", 'row 3: requests_per_second: "many": write a number such as 120.5')
+    workbench.waits_for_text(".bring-form li", 'row 4: requests_per_second: "-3": demand cannot be negative')
+
+
+def test_a_csv_is_dropped_on_the_screen(workbench):
+    workbench.driver.execute_script(
+        """
+        const carried = new DataTransfer();
+        carried.items.add(new File([arguments[0]], "dropped.csv", { type: "text/csv" }));
+        const screen = document.querySelector(".rehearse");
+        for (const kind of ["dragover", "drop"])
+          screen.dispatchEvent(new DragEvent(kind, { dataTransfer: carried, bubbles: true, cancelable: true }));
+        """,
+        "time,requests_per_second\n" + rows(60, 80, 70),
+    )
+    workbench.waits_for_text(".bring-form", "3 rows of requests per second")
+    workbench.named(".bring-form button", "Rehearse against it").click()
+    workbench.waits_for_take("demand dropped, was summer-week")
+
+
+def test_the_demand_of_the_demo_can_be_changed_for_the_recorded_one(workbench):
+    workbench.word("demand").click()
+    workbench.named(".choices button", "june-week").click()
+    workbench.waits_for_take("demand june-week, was summer-week")
+    workbench.until(lambda: workbench.figure("Short of capacity").startswith("0 min"))

@@ -1,0 +1,251 @@
+"""An operator changes settings and sees the week that follows."""
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+ADD = "policies.add-on-cpu"
+
+
+def test_the_week_stands_there_with_its_verdict(workbench):
+    assert workbench.text(".page h1") == "booking-web"
+    assert workbench.figure("Cost of 7 d").startswith("€ 217")
+    broken = workbench.wait_for(".verdict .broken").text
+    assert "broken: 97 % of answers within 400 ms" in broken
+    strips = [one.get_attribute("aria-label") for one in workbench.all(".strip")]
+    assert strips == ["Demand and capacity", "CPU", "Instances", "Each instance", "Spend"]
+    assert "Demand between" in workbench.text('[data-strip="Demand and capacity"] .says')
+    drawn = workbench.driver.execute_script(
+        "return [...document.querySelectorAll('.strip canvas')].map(c => "
+        "new Set(c.getContext('2d').getImageData(0, 0, c.width, c.height).data).size)"
+    )
+    assert len(drawn) == 5
+    assert min(drawn) > 20
+
+
+def test_nothing_is_wider_than_the_window(workbench):
+    widths = workbench.driver.execute_script("return [document.documentElement.scrollWidth, innerWidth]")
+    assert widths[0] <= widths[1] == 1280
+
+
+def test_a_threshold_is_changed_by_typing(workbench):
+    before = workbench.figure("Changes of count")
+    workbench.word(f"{ADD}.threshold").click()
+    field = workbench.wait_for(".word-editor input")
+    assert workbench.wait_for(".word-editor .distribution figcaption").text.startswith("above it")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("70")
+    workbench.waits_for_text(".take.trying", "add above 70 %, was 58 %")
+    assert workbench.word(f"{ADD}.threshold").text == "70 %"
+    field.send_keys(Keys.ENTER)
+    workbench.waits_for_take("add above 70 %, was 58 %")
+    assert workbench.figure("Changes of count") != before
+    assert "above 70 %" in workbench.threshold("add-on-cpu").text
+    assert workbench.all(".verdict .better, .verdict .worse")
+
+
+def test_escape_puts_a_word_back(workbench):
+    cost = workbench.figure("Cost of 7 d")
+    workbench.word(f"{ADD}.amount").click()
+    workbench.wait_for(".word-editor")
+    workbench.keys(Keys.ARROW_UP, Keys.ARROW_UP)
+    workbench.waits_for_text(".take.trying", "add 3, was 1")
+    workbench.keys(Keys.ESCAPE)
+    workbench.until(lambda: not workbench.all(".take.trying") and workbench.word(f"{ADD}.amount").text == "1")
+    assert workbench.figure("Cost of 7 d") == cost
+    assert workbench.takes() == ["arrangement 1"]
+
+
+def test_a_threshold_is_moved_by_keyboard(workbench):
+    line = workbench.threshold("add-on-cpu")
+    line.send_keys(Keys.ARROW_UP, Keys.ARROW_UP, Keys.ARROW_UP)
+    workbench.waits_for_text(".take.trying", "add above 61 %")
+    assert workbench.threshold("add-on-cpu").get_attribute("aria-valuenow") == "61"
+    assert workbench.word(f"{ADD}.threshold").text == "61 %"
+    workbench.threshold("add-on-cpu").send_keys(Keys.ENTER)
+    workbench.waits_for_take("add above 61 %, was 58 %")
+
+
+def test_a_threshold_is_dragged(workbench):
+    cost = workbench.figure("Cost of 7 d")
+    line = workbench.threshold("add-on-cpu")
+    ActionChains(workbench.driver).click_and_hold(line).move_by_offset(0, -8).move_by_offset(0, -8).perform()
+    workbench.wait_for(".take.trying")
+    ActionChains(workbench.driver).release().perform()
+    workbench.until(lambda: workbench.current_take().startswith("add above"))
+    raised = float(workbench.threshold("add-on-cpu").get_attribute("aria-valuenow"))
+    assert 62 <= raised <= 85
+    assert workbench.word(f"{ADD}.threshold").text == f"{raised:.0f} %"
+    workbench.until(lambda: workbench.figure("Cost of 7 d") != cost)
+
+
+def test_a_closed_word_is_stepped_by_the_arrow_keys(workbench):
+    workbench.word(f"{ADD}.cooldown").send_keys(Keys.ARROW_DOWN)
+    workbench.waits_for_text(".take.trying", "wait 5 min 30 s, was 6 min")
+    workbench.keys(Keys.ENTER)
+    workbench.waits_for_take("wait 5 min 30 s, was 6 min")
+
+
+def test_a_refused_edit_is_said_and_the_week_stays(workbench):
+    cost = workbench.figure("Cost of 7 d")
+    workbench.word("maximum").click()
+    field = workbench.wait_for(".word-editor input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("2", Keys.ENTER)
+    workbench.waits_for_text(".notice", "the maximum cannot be below the minimum of 3")
+    assert workbench.figure("Cost of 7 d") == cost
+
+
+def test_two_minutes_of_playing_find_something_better(workbench):
+    workbench.word(f"{ADD}.amount").send_keys(Keys.ARROW_UP, Keys.ARROW_UP)
+    workbench.keys(Keys.ENTER)
+    workbench.waits_for_take("add 3, was 1")
+    workbench.until(lambda: not workbench.all(".verdict .broken"))
+    assert "kept: 97 % of answers" in workbench.text(".verdict")
+
+
+def test_a_moment_is_opened_and_walked(workbench):
+    touch = workbench.wait_for(".touch")
+    ActionChains(workbench.driver).move_to_element_with_offset(touch, 20, 40).click().perform()
+    title = workbench.text(".moment h2")
+    assert title.startswith("Thu 10 Jul 1")
+    assert "why" in title
+    reasons = [one.text for one in workbench.all(".moment li")]
+    assert any("average CPU" in reason for reason in reasons)
+    assert any("serving" in reason for reason in reasons)
+    workbench.named(".moment button", "decision after →").click()
+    workbench.until(lambda: workbench.text(".moment h2") != title)
+    assert workbench.text(".moment .decision").startswith(("add-on-cpu", "remove-on-cpu"))
+    following = workbench.text(".moment h2")
+    workbench.wait_for(".strips").send_keys(Keys.ARROW_RIGHT)
+    workbench.until(lambda: workbench.text(".moment h2") != following)
+    workbench.wait_for(".moment .reason").click()
+    assert workbench.driver.switch_to.active_element.get_attribute("data-path").startswith("policies.")
+
+
+def test_zoom_by_wheel_drag_and_keys(workbench):
+    def axis():
+        return [one.text for one in workbench.all(".axis span")]
+
+    week = axis()
+    assert week[0] == "Mon 7 Jul"
+    strips = workbench.wait_for(".strips")
+    strips.send_keys("+")
+    workbench.until(lambda: axis() != week)
+    closer = axis()
+    touch = workbench.wait_for(".touch")
+    ActionChains(workbench.driver).move_to_element(touch).click_and_hold().move_by_offset(120, 0).release().perform()
+    workbench.until(lambda: axis() != closer)
+    dragged = axis()
+    ActionChains(workbench.driver).scroll_from_origin(origin(touch), 0, -300).perform()
+    workbench.until(lambda: axis() != dragged)
+    assert not workbench.all(".moment")
+    strips.send_keys(Keys.HOME)
+    workbench.until(lambda: axis() == week)
+
+
+def origin(element):
+    from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
+
+    return ScrollOrigin.from_element(element)
+
+
+def test_the_minimap_moves_the_window(workbench):
+    workbench.wait_for(".strips").send_keys("+", "+")
+    window = workbench.wait_for(".minimap .window")
+    workbench.until(lambda: window.size["width"] < 400)
+    before = window.location["x"]
+    workbench.wait_for(".minimap").send_keys(Keys.ARROW_LEFT, Keys.ARROW_LEFT)
+    workbench.until(lambda: workbench.wait_for(".minimap .window").location["x"] < before)
+
+
+def test_strips_fold_move_and_show_their_table(workbench):
+    def order():
+        return [one.get_attribute("data-strip") for one in workbench.all(".strip")]
+
+    workbench.wait_for('[data-strip="Spend"] .title').click()
+    workbench.until(lambda: "folded" in workbench.wait_for('[data-strip="Spend"]').get_attribute("class"))
+    workbench.wait_for('[data-strip="Spend"] .title').send_keys(Keys.ALT, Keys.ARROW_UP)
+    workbench.until(lambda: order()[-1] == "Each instance")
+    ActionChains(workbench.driver).move_to_element(workbench.wait_for('[data-strip="CPU"]')).perform()
+    workbench.wait_for('[aria-label="CPU as a table"]').click()
+    rows = workbench.until(lambda: [row.text for row in workbench.all(".strip-table tbody tr")])
+    assert rows[0].startswith("Mon 7 Jul 00:00")
+    assert 20 < len(rows) <= 60
+    workbench.keys(Keys.ESCAPE)
+    workbench.driver.execute_script("localStorage.clear()")
+
+
+def test_policies_are_added_paused_and_taken_out(workbench):
+    workbench.named(".more button", "holds a level").click()
+    workbench.waits_for_take("new policy hold-cpu")
+    workbench.waits_for_text(".sentence", "Hold average CPU over 3 min at 55 %")
+    assert len(workbench.all(".threshold")) == 3
+    for act, take in (("pause", "hold-cpu paused"), ("take out", "without hold-cpu")):
+        sentence = workbench.wait_for('[data-key="policies.hold-cpu"]')
+        ActionChains(workbench.driver).move_to_element(sentence).perform()
+        next(one for one in sentence.find_elements("css selector", ".acts button") if one.text == act).click()
+        workbench.waits_for_take(take)
+    workbench.until(lambda: len(workbench.all(".threshold")) == 2)
+
+
+def test_takes_are_gone_back_to_starred_and_shown_as_a_ghost(workbench):
+    first = workbench.figure("Cost of 7 d")
+    workbench.word("minimum").send_keys(Keys.ARROW_UP, Keys.ENTER)
+    workbench.waits_for_take("minimum 4, was 3")
+    workbench.word(f"{ADD}.amount").send_keys(Keys.ARROW_UP, Keys.ENTER)
+    workbench.waits_for_take("add 2, was 1")
+    assert workbench.takes() == ["arrangement 1", "minimum 4, was 3", "add 2, was 1"]
+    workbench.wait_for('[aria-label="Star take 2"]').click()
+    workbench.wait_for('[aria-label="Take 2 is starred"]')
+    workbench.wait_for('[aria-label="Show take 2 as a ghost"]').click()
+    workbench.until(lambda: "ghost=2" in workbench.driver.current_url)
+    workbench.wait_for('[data-take="1"] .name').click()
+    workbench.waits_for_take("arrangement 1")
+    workbench.until(lambda: workbench.figure("Cost of 7 d").startswith(first))
+    assert workbench.word("minimum").text == "3"
+
+
+def test_a_take_is_saved_as_the_next_arrangement(workbench):
+    workbench.word("minimum").send_keys(Keys.ARROW_UP, Keys.ENTER)
+    workbench.waits_for_take("minimum 4, was 3")
+    workbench.named(".where button", "save take 2 as arrangement 2").click()
+    workbench.waits_for_text(".where", "arrangement 2")
+
+
+def test_another_seed_is_another_week(workbench):
+    cost = workbench.figure("Cost of 7 d")
+    workbench.named(".made button", "seed 1").click()
+    workbench.wait_for(".seed").send_keys(Keys.CONTROL, "a")
+    workbench.wait_for(".seed").send_keys("7", Keys.ENTER)
+    workbench.waits_for_take("seed 7")
+    assert workbench.figure("Cost of 7 d") != cost
+
+
+def test_all_is_found_again_after_a_reload(workbench):
+    workbench.word(f"{ADD}.amount").send_keys(Keys.ARROW_UP, Keys.ENTER)
+    workbench.waits_for_take("add 2, was 1")
+    workbench.wait_for(".strips").send_keys("+")
+    workbench.wait_for(".strips").send_keys(Keys.ENTER)
+    title = workbench.text(".moment h2")
+    workbench.until(lambda: "begin=" in workbench.driver.current_url and "at=" in workbench.driver.current_url)
+    cost, axis = workbench.figure("Cost of 7 d"), workbench.text(".axis")
+    workbench.driver.refresh()
+    workbench.waits_for_take("add 2, was 1")
+    workbench.until(lambda: workbench.text(".moment h2") == title)
+    assert workbench.figure("Cost of 7 d") == cost
+    assert workbench.text(".axis") == axis
+
+
+def test_no_other_host_is_asked(workbench):
+    import json
+
+    asked = set()
+    for entry in workbench.driver.get_log("performance"):
+        message = json.loads(entry["message"])["message"]
+        if message["method"] == "Network.requestWillBeSent":
+            asked.add(message["params"]["request"]["url"])
+    urls = [url for url in asked if url.startswith("http")]
+    assert urls
+    assert [url for url in urls if not url.startswith("http://127.0.0.1:")] == []

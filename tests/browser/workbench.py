@@ -1,0 +1,126 @@
+"""The real interface in a real browser: a service on a free port, Chromium without a screen, and how a person acts."""
+
+import shutil
+import tempfile
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import uvicorn
+from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+from jostle.api.app import create_app
+from jostle.demo import PLAN
+from jostle.formats.plan_file import read_plan_file
+from jostle.records.store import Store
+
+PATIENCE = 20
+FLAGS = (
+    "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
+    "--disable-component-update --disable-sync --hide-scrollbars --force-device-scale-factor=1"
+)
+
+
+@contextmanager
+def served(folder: Path, with_demo: bool) -> Iterator[str]:
+    """A service over records in a folder, on a port of its own; gives its address."""
+    store = Store(folder / "jostle.sqlite")
+    if with_demo and not store.plans():
+        store.add_plan(read_plan_file(PLAN))
+    server = uvicorn.Server(uvicorn.Config(create_app(store), host="127.0.0.1", port=0, log_level="warning"))
+    ready = threading.Event()
+    thread = threading.Thread(target=_run, args=(server, ready), daemon=True)
+    thread.start()
+    assert ready.wait(PATIENCE)
+    try:
+        yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}"
+    finally:
+        server.should_exit = True
+        thread.join(PATIENCE)
+
+
+def _run(server: uvicorn.Server, ready: threading.Event) -> None:
+    started = server.startup
+
+    async def startup(*words: Any, **named: Any) -> None:
+        await started(*words, **named)
+        ready.set()
+
+    server.startup = startup  # type: ignore[method-assign]
+    server.run()
+
+
+def open_browser(width: int, height: int, dark: bool = False) -> webdriver.Chrome:
+    options = webdriver.ChromeOptions()
+    options.binary_location = shutil.which("chromium") or "chromium"
+    for flag in FLAGS.split():
+        options.add_argument(flag)
+    options.add_argument(f"--user-data-dir={tempfile.mkdtemp()}")
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
+    driver = webdriver.Chrome(options=options, service=webdriver.ChromeService(shutil.which("chromedriver")))
+    size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    if dark:
+        feature = {"name": "prefers-color-scheme", "value": "dark"}
+        driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [feature]})
+    return driver
+
+
+class Workbench:
+    """What a person sees and does. Waiting is always for something that the page shows."""
+
+    def __init__(self, driver: webdriver.Chrome, address: str) -> None:
+        self.driver = driver
+        self.address = address
+
+    def open(self, path: str) -> None:
+        self.driver.get(self.address + path)
+
+    def until(self, shown: Callable[[], Any]) -> Any:
+        wait = WebDriverWait(self.driver, PATIENCE, poll_frequency=0.05, ignored_exceptions=[StaleElementReferenceException])
+        return wait.until(lambda _: shown())
+
+    def all(self, css: str) -> list[WebElement]:
+        return self.driver.find_elements(By.CSS_SELECTOR, css)
+
+    def wait_for(self, css: str) -> WebElement:
+        return self.until(lambda: next((one for one in self.all(css) if one.is_displayed()), None))
+
+    def named(self, tag: str, text: str) -> WebElement:
+        return self.until(lambda: next((one for one in self.all(tag) if one.text.strip() == text), None))
+
+    def text(self, css: str) -> str:
+        return str(self.until(lambda: self.all(css)[0].text if self.all(css) else None))
+
+    def waits_for_text(self, css: str, text: str) -> None:
+        self.until(lambda: any(text in one.text for one in self.all(css)))
+
+    def keys(self, *keys: str) -> None:
+        ActionChains(self.driver).send_keys(*keys).perform()
+
+    def word(self, path: str) -> WebElement:
+        return self.wait_for(f'[data-path="{path}"]')
+
+    def threshold(self, policy: str) -> WebElement:
+        return self.wait_for(f'.threshold[aria-label^="{policy}:"]')
+
+    def figure(self, name: str) -> str:
+        """A figure of the verdict, by its heading."""
+        rows = self.until(lambda: [one.text.split("\n") for one in self.all(".verdict > div")])
+        return next(row[1] for row in rows if row[0].startswith(name))
+
+    def takes(self) -> list[str]:
+        return [str(one.get_attribute("title")) for one in self.all(".take .name")]
+
+    def current_take(self) -> str:
+        return str(self.wait_for(".take.here .name").get_attribute("title"))
+
+    def waits_for_take(self, change: str) -> None:
+        self.until(lambda: self.current_take() == change)

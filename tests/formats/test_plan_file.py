@@ -1,0 +1,125 @@
+import json
+from datetime import UTC
+
+import pytest
+
+from jostle.demo import PLAN
+from jostle.formats.plan_file import PlanFileError, read_plan_file, read_plan_text
+from tests.plans import data
+
+YAML_PLAN = """\
+jostle: 1
+name: Quay
+time_zone: Atlantic/Faroe
+start: 2025-07-07T00:00
+machine_types:
+  otter-2: {vcpus: 2, memory_gib: 8, price_per_hour: 0.36}
+templates:
+  front:
+    machine_type: otter-2
+    boot_time: 100 s
+demands:
+  even:
+    layers:
+      - {kind: level, rate: 30/s}
+groups:
+  web:
+    template: front
+    minimum: 1
+    maximum: 10
+    demand: even
+    work: {kind: requests, cpu_seconds: 100 ms}
+    policies:
+      - name: add
+        kind: trigger
+        metric: cpu
+        side: above
+        threshold: 70 %
+        action: add
+        amount: 1
+"""
+
+
+def faults(text, **more):
+    with pytest.raises(PlanFileError) as caught:
+        read_plan_text(text, "quay.yaml", **more)
+    return [(p.line, p.place, p.message) for p in caught.value.problems]
+
+
+def test_yaml_and_json_give_the_same_plan():
+    document = data()
+    assert read_plan_text(json.dumps(document)) == read_plan_text(json.dumps(document, indent="\t"))
+    assert read_plan_text(YAML_PLAN).groups["web"].policies[0].threshold == 0.7
+
+
+def test_an_error_names_line_path_value_and_what_would_be_right():
+    text = YAML_PLAN.replace("threshold: 70 %", "threshold: 70").replace("template: front\n", "template: frint\n")
+    with pytest.raises(PlanFileError) as caught:
+        read_plan_text(text, "quay.yaml")
+    assert str(caught.value).splitlines() == [
+        'quay.yaml: line 17: groups.web.template: "frint": no launch template has this name; there is: front',
+        "quay.yaml: line 27: groups.web.policies.0.threshold: 70: a share lies between 0 % and 100 %; did you mean 70 %?",
+    ]
+
+
+def test_a_missing_field_is_placed_at_what_lacks_it():
+    assert faults(YAML_PLAN.replace("    maximum: 10\n", "")) == [(16, "groups.web.maximum", "is missing and has no default")]
+
+
+def test_a_key_that_stands_twice():
+    assert faults(YAML_PLAN.replace("    minimum: 1\n", "    minimum: 1\n    minimum: 2\n"))[0] == (
+        19,
+        "groups.web.minimum",
+        "stands here twice; keep one",
+    )
+
+
+@pytest.mark.parametrize("text", ["", "- 1", "just words", "{", "a: [1, 2", "a: b: c", "&x [*x]", "\x01"])
+def test_what_is_no_plan_at_all_is_said_plainly(text):
+    found = faults(text)
+    assert found
+    assert any(word in found[0][2] for word in ("mapping", "not valid YAML or JSON", "nested too deeply"))
+
+
+def test_dates_and_words_keep_their_meaning():
+    read = read_plan_text(YAML_PLAN.replace("name: Quay", "name: on").replace("2025-07-07T00:00", "2025-07-07 06:30"))
+    assert read.name == "on"
+    assert read.start.astimezone(UTC).isoformat() == "2025-07-07T05:30:00+00:00"
+
+
+def test_settings_replace_values_by_path():
+    read = read_plan_text(YAML_PLAN, settings={"groups.web.policies.add.threshold": "80 %", "groups.web.maximum": 7})
+    assert read.groups["web"].policies[0].threshold == 0.8
+    assert read.groups["web"].maximum == 7
+
+
+def test_a_brought_series_is_read_from_beside_the_plan(tmp_path):
+    (tmp_path / "week.csv").write_text("time,requests_per_second\n2025-07-07T00:00Z,5\n2025-07-07T00:01Z,7\n")
+    text = YAML_PLAN.replace("{kind: level, rate: 30/s}", "{kind: brought, file: week.csv}")
+    (tmp_path / "quay.yaml").write_text("\ufeff" + text, encoding="utf-8")
+    layer = read_plan_file(tmp_path / "quay.yaml").demands["even"].layers[0]
+    assert layer.samples.rates == [5, 7]
+
+
+def test_faults_of_a_brought_file_come_with_the_others(tmp_path):
+    (tmp_path / "week.csv").write_text("time,requests_per_second\n2025-07-07T00:00Z,five\n2025-07-07T00:01Z,7\n")
+    text = YAML_PLAN.replace("{kind: level, rate: 30/s}", "{kind: brought, file: week.csv}").replace("maximum: 10", "maximum: 0")
+    found = faults(text, folder=tmp_path)
+    assert [line for line, _, _ in found] == [14, 19]
+    assert "row 2: requests_per_second" in found[0][2]
+    missing = text.replace("week.csv", "weak.csv").replace("maximum: 0", "maximum: 10")
+    assert "cannot be opened" in faults(missing, folder=tmp_path)[0][2]
+
+
+def test_a_file_that_is_not_there_or_not_text(tmp_path):
+    with pytest.raises(PlanFileError, match="cannot be opened"):
+        read_plan_file(tmp_path / "none.yaml")
+    (tmp_path / "odd.yaml").write_bytes(b"name: \xff")
+    with pytest.raises(PlanFileError, match="not UTF-8"):
+        read_plan_file(tmp_path / "odd.yaml")
+
+
+def test_the_demo_plan_is_read():
+    plan = read_plan_file(PLAN)
+    assert list(plan.demands) == ["summer-week", "june-week"]
+    assert plan.groups["booking-web"].demand == "summer-week"

@@ -1,0 +1,89 @@
+import sqlite3
+from concurrent.futures import ThreadPoolExecutor
+
+import pytest
+from peewee import IntegrityError
+
+from jostle.records.store import NameTaken, NotKept, Store
+from tests.plans import plan
+
+TAKE = {"arrangement": 1, "came_from": None, "document": {"minimum": 1}, "seed": 1, "change": "as saved", "figures": {"cost": 1}}
+
+
+@pytest.fixture()
+def store(tmp_path):
+    return Store(tmp_path / "kept" / "jostle.sqlite")
+
+
+def test_a_plan_is_kept_with_the_first_arrangement_of_each_group(store):
+    number = store.add_plan(plan())
+    assert store.plans() == [(number, "Quay")]
+    assert store.plan(number).plan == plan()
+    first = store.arrangements(number, "web")
+    assert [(a.number, a.note) for a in first] == [(1, "as imported")]
+    assert first[0].document["maximum"] == 10
+
+
+def test_it_is_all_there_when_the_file_is_opened_again(store, tmp_path):
+    number = store.add_plan(plan())
+    store.add_take(number, "web", **TAKE)
+    again = Store(tmp_path / "kept" / "jostle.sqlite")
+    assert again.plan(number).plan == plan()
+    assert again.take(number, "web", 1).change == "as saved"
+
+
+def test_arrangements_are_numbered_and_never_change(store, tmp_path):
+    number = store.add_plan(plan())
+    assert store.save_arrangement(number, "web", {"minimum": 2}, "wider") == 2
+    assert [a.number for a in store.arrangements(number, "web")] == [2, 1]
+    with sqlite3.connect(tmp_path / "kept" / "jostle.sqlite") as raw:
+        for act in ("UPDATE arrangement SET note = 'other'", "DELETE FROM arrangement"):
+            with pytest.raises(sqlite3.DatabaseError, match="never changes"):
+                raw.execute(act)
+
+
+def test_takes_are_numbered_and_one_is_starred(store):
+    number = store.add_plan(plan())
+    for _ in range(3):
+        store.add_take(number, "web", **TAKE)
+    assert [take.number for take in store.takes(number, "web")] == [1, 2, 3]
+    store.star(number, "web", 2)
+    store.star(number, "web", 3)
+    assert [take.starred for take in store.takes(number, "web")] == [False, False, True]
+    assert store.starred_take(number, "web").number == 3
+    store.star(number, "web", None)
+    assert store.starred_take(number, "web") is None
+    assert store.newest_take(number, "web").number == 3
+
+
+def test_what_is_not_kept_is_said(store):
+    number = store.add_plan(plan())
+    with pytest.raises(NotKept, match="web has no take 4"):
+        store.take(number, "web", 4)
+    with pytest.raises(NotKept):
+        store.star(number, "web", 4)
+    with pytest.raises(NotKept, match="no plan 9"):
+        store.plan(9)
+
+
+def test_of_two_changes_at_the_same_time_one_is_refused(store):
+    kept = store.plan(store.add_plan(plan()))
+    store.change_plan(kept, plan(name="Pier"))
+    with pytest.raises(NameTaken, match="another at the same time"):
+        store.change_plan(kept, plan(name="Mole"))
+    assert store.plan(kept.id).plan.name == "Pier"
+
+
+def test_a_change_that_fails_leaves_nothing_half_written(store):
+    kept = store.plan(store.add_plan(plan()))
+    with pytest.raises(IntegrityError):
+        store.change_plan(kept, plan(name="Pier"), new_group="web")
+    assert store.plan(kept.id).plan.name == "Quay"
+    assert store.plan(kept.id).revision == 1
+
+
+def test_takes_added_by_many_at_once_have_a_number_each(store):
+    number = store.add_plan(plan())
+    with ThreadPoolExecutor(8) as pool:
+        found = list(pool.map(lambda _: store.add_take(number, "web", **TAKE).number, range(24)))
+    assert sorted(found) == list(range(1, 25))
