@@ -6,13 +6,13 @@ from jostle.records.store import Store
 from tests.plans import ADD, REMOVE, data
 
 
-@pytest.fixture()
+@pytest.fixture
 def client(tmp_path):
     with TestClient(create_app(Store(tmp_path / "jostle.sqlite")), base_url="http://127.0.0.1") as made:
         yield made
 
 
-@pytest.fixture()
+@pytest.fixture
 def web(client):
     """The path of the group `web` of a plan that has just been kept."""
     document = data(groups__web__policies=[ADD, REMOVE], groups__web__promises=[{"kind": "answers", "share": 0.9, "within": 1}])

@@ -12,14 +12,14 @@ def browser():
     driver.quit()
 
 
-@pytest.fixture()
+@pytest.fixture
 def empty(tmp_path, browser):
     """The workbench of a service without any plan."""
     with served(tmp_path, with_demo=False) as address:
         yield Workbench(browser, address)
 
 
-@pytest.fixture()
+@pytest.fixture
 def workbench(tmp_path, browser):
     """The workbench with the demo data, opened at booking-web."""
     with served(tmp_path, with_demo=True) as address:

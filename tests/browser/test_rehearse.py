@@ -210,7 +210,7 @@ def test_takes_are_gone_back_to_starred_and_shown_as_a_ghost(workbench):
 def test_a_take_is_saved_as_the_next_arrangement(workbench):
     workbench.word("minimum").send_keys(Keys.ARROW_UP, Keys.ENTER)
     workbench.waits_for_take("minimum 4, was 3")
-    workbench.named(".where button", "save take 2 as arrangement 2").click()
+    workbench.named(".page-head button", "save as arrangement 2").click()
     workbench.waits_for_text(".where", "arrangement 2")
 
 

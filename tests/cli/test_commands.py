@@ -28,7 +28,7 @@ FIGURES = [
 ]
 
 
-@pytest.fixture()
+@pytest.fixture
 def quay(tmp_path):
     path = tmp_path / "quay.json"
     path.write_text(json.dumps(data(groups__web__policies=[ADD])))
@@ -93,7 +93,10 @@ def test_the_seed_decides_chance_and_nothing_else():
         (["{quay}", "--demand", "odd"], "is neither a demand of the plan (even) nor a CSV file"),
         (["{quay}", "--demand", "none.csv"], "cannot be opened"),
         (["{quay}", "--set", "groups.web.maximum"], "write PATH=VALUE"),
-        (["{quay}", "--set", "groups.web.maximum=0"], "groups.web.maximum: 0: the maximum cannot be below the minimum of 1; write 1 or more"),
+        (
+            ["{quay}", "--set", "groups.web.maximum=0"],
+            "groups.web.maximum: 0: the maximum cannot be below the minimum of 1; write 1 or more",
+        ),
         (["{quay}", "--set", "groups.web.polices.add.amount=2"], "leads nowhere"),
         (["{quay}", "--seed", "-4"], "a seed is a whole number"),
     ],

@@ -10,7 +10,7 @@ from tests.plans import plan
 TAKE = {"arrangement": 1, "came_from": None, "document": {"minimum": 1}, "seed": 1, "change": "as saved", "figures": {"cost": 1}}
 
 
-@pytest.fixture()
+@pytest.fixture
 def store(tmp_path):
     return Store(tmp_path / "kept" / "jostle.sqlite")
 

@@ -43,7 +43,6 @@ export function GroupsScreen() {
 }
 
 function Row({ row }: { row: GroupRow }) {
-  const money = new Intl.NumberFormat("en-GB", { style: "currency", currency: row.figures.currency });
   return (
     <Link to={`/rehearse/${row.name}`} className="group-row">
       <div>
@@ -52,7 +51,7 @@ function Row({ row }: { row: GroupRow }) {
       </div>
       <Outline demand={row.demand} capacity={row.capacity} label={`Demand ${row.demand_name} against capacity`} />
       <div>
-        <div className="cost">{money.format(row.figures.cost)}</div>
+        <div className="cost">{row.cost}</div>
         <span className="quiet">{row.demand_name}</span>
       </div>
       <ul aria-label="Promises">

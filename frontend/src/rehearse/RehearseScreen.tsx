@@ -145,18 +145,17 @@ function Workbench({ group }: { group: string }) {
     >
       <div className="left">
         <div className="page">
-          <h1>{group}</h1>
+          <div className="page-head">
+            <h1>{group}</h1>
+            {answer && newest && answer.take.change !== `arrangement ${newest.number}` && (
+              <button type="button" className="plain-button" onClick={save} title="Saved arrangements never change">
+                save as arrangement {newest.number + 1}
+              </button>
+            )}
+          </div>
           <p className="quiet where">
             {plan?.name}
             {newest && ` · arrangement ${newest.number}`}
-            {answer && newest && answer.take.change !== `arrangement ${newest.number}` && (
-              <>
-                {" · "}
-                <button type="button" className="plain-button" onClick={save} title="Saved arrangements never change">
-                  save take {answer.take.number} as arrangement {newest.number + 1}
-                </button>
-              </>
-            )}
           </p>
           {answer && (
             <Page

@@ -39,14 +39,22 @@ export function Verdict({ verdict }: { verdict: VerdictView }) {
         note={`${verdict.figures.min_count} to ${verdict.figures.max_count} instances`}
       />
       <div className="bounds">
-        <dt>Foresight to always-peak</dt>
+        <dt>Bounds of cost</dt>
         <dd>
           <div className="bar" role="img" aria-label={boundsText(bounds)}>
             {place !== null && <i style={{ left: `${Math.min(100, Math.max(0, place * 100))}%` }} />}
           </div>
           <div className="ends">
-            <span>{bounds.foresight}</span>
-            <span>{bounds.always_peak}</span>
+            <span>
+              foresight
+              <br />
+              {bounds.foresight}
+            </span>
+            <span>
+              always-peak
+              <br />
+              {bounds.always_peak}
+            </span>
           </div>
         </dd>
       </div>

@@ -56,11 +56,13 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
     setOpen(false);
     if (value !== word.value) handling.commit(path, value);
   };
-  const stepClosed = (event: KeyboardEvent) => {
+  const keysOnWord = (event: KeyboardEvent) => {
+    if (open) keys(event);
     const by = { ArrowUp: 1, ArrowDown: -1 }[event.key];
-    if (by === undefined || open || editor.kind !== "number") return;
+    if (by === undefined || editor.kind !== "number") return;
     event.preventDefault();
-    const next = within(+(shown + by * editor.step).toFixed(4), editor);
+    const from = open && typeof draft === "number" ? draft : shown;
+    const next = within(+(from + by * editor.step).toFixed(4), editor);
     setDraft(next);
     setOpen(true);
     setTouched(true);
@@ -87,7 +89,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
         aria-haspopup="dialog"
         aria-expanded={open}
         onClick={() => (open ? finish() : begin())}
-        onKeyDown={stepClosed}
+        onKeyDown={keysOnWord}
       >
         {word.text}
       </button>

@@ -17,7 +17,7 @@ from platformdirs import user_cache_path
 F = TypeVar("F", bound=Callable[..., Any])
 
 _CORE = Path(__file__).parent
-_FOLDERS = ("engine", "demand", "rehearsal")
+_FOLDERS = ("engine", "demand", "costs", "rehearsal")
 _SOURCES = (*(path for name in _FOLDERS for path in sorted((_CORE / name).glob("*.py"))), _CORE / "draw.py", Path(__file__))
 
 

@@ -36,7 +36,10 @@ def test_a_daily_shape_runs_in_straight_lines_over_midnight_too():
 
 
 def test_a_daily_shape_follows_the_wall_clock_through_both_clock_changes():
-    shape = {"kind": "daily", "points": [{"at": "08:59", "factor": 0}, {"at": "09:00", "factor": 1}, {"at": "09:01", "factor": 0}]}
+    shape = {
+        "kind": "daily",
+        "points": [{"at": "08:59", "factor": 0}, {"at": "09:00", "factor": 1}, {"at": "09:01", "factor": 0}],
+    }
     for day in ("2025-03-29", "2025-10-25"):
         clock = Clock.of(datetime.fromisoformat(day).replace(tzinfo=FAROE), 3, 10, FAROE)
         peaks = clock.epochs[series(shape, clock=clock) > 99]

@@ -10,7 +10,14 @@ from jostle.core.engine.state import Setup, new_state
 from tests.engines import setup
 from tests.plans import ADD, HOLD
 
-LEVELS = {"cpu": 0.6, "requests_per_instance": 12.0, "backlog": 50, "backlog_per_instance": 20, "latency_p95": 0.6, "failed_share": 0.05}
+LEVELS = {
+    "cpu": 0.6,
+    "requests_per_instance": 12.0,
+    "backlog": 50,
+    "backlog_per_instance": 20,
+    "latency_p95": 0.6,
+    "failed_share": 0.05,
+}
 
 
 @st.composite
@@ -69,7 +76,12 @@ whole_plans = settings(max_examples=60, deadline=None, suppress_health_check=[He
 
 def same(a: Result, b: Result) -> bool:
     pairs = [(a.events, b.events), (a.decisions, b.decisions), (a.instances, b.instances), (a.state.series, b.state.series)]
-    pairs += [(a.state.views, b.state.views), (a.state.samples, b.state.samples), (a.state.now, b.state.now), (a.state.stay, b.state.stay)]
+    pairs += [
+        (a.state.views, b.state.views),
+        (a.state.samples, b.state.samples),
+        (a.state.now, b.state.now),
+        (a.state.stay, b.state.stay),
+    ]
     return all(x.tobytes() == y.tobytes() for x, y in pairs)
 
 

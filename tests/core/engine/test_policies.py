@@ -153,9 +153,7 @@ def test_with_fewer_than_half_of_its_samples_a_window_has_no_data():
 
 
 def test_a_leaving_instance_drains_without_load_and_is_paid_for_until_it_is_gone():
-    found = result(
-        [2] * 60, groups__web__policies=[REMOVE], groups__web__start_count=2, groups__web__drain="90 s"
-    )
+    found = result([2] * 60, groups__web__policies=[REMOVE], groups__web__start_count=2, groups__web__drain="90 s")
     assert changes(found)[0][0] == 120
     assert found.state.series["serving"][12] == 1
     leaver = found.instances[0]

@@ -45,8 +45,13 @@ def test_every_word_with_a_path_stands_for_the_value_at_that_path():
     assert len(words) > 25
     for word in words:
         kept = setting(document, word.path)
-        assert word.value == (made.groups["web"].first_count if word.path == "start_count" else pytest.approx(float(kept))
-                              if word.path.endswith("at_most") else kept)
+        assert word.value == (
+            made.groups["web"].first_count
+            if word.path == "start_count"
+            else pytest.approx(float(kept))
+            if word.path.endswith("at_most")
+            else kept
+        )
 
 
 @pytest.mark.parametrize(
@@ -60,6 +65,7 @@ def test_every_word_with_a_path_stands_for_the_value_at_that_path():
         ("policies", [REMOVE], "without add"),
         ("policies.add.paused", True, "add paused"),
         ("maximum", 10, "no change"),
+        ("minimum", 2, "minimum 2, was 1"),
     ],
 )
 def test_a_change_is_named_by_what_it_changed(path, value, said):
@@ -105,6 +111,8 @@ def test_the_moment_of_an_addition():
 def test_the_moment_says_who_is_on_the_way_and_what_waits():
     found = moment(rehearsal(), 185)
     assert found.seconds == 180
+    assert found.title.endswith("why 2, and not more?")
+    assert found.decision == "add would make it 3, but waits 4 min more: it stays at 2."
     outcomes = [reason.outcome for reason in found.reasons]
     assert "wants 3, waits 4 min more" in outcomes
     coming = next(r for r in found.reasons if "booting" in r.text)

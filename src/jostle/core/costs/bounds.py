@@ -5,14 +5,16 @@ Foresight is the one who knows the week beforehand: it has, minute by minute, ju
 asks for, the highest at which the promises still hold over the whole span, and pays for boots and drains.
 """
 
+import math
 from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.compiled import leaf
 from jostle.core.costs.price import bill
-from jostle.core.engine.queue import LOADS, SPAN, TOP_LOAD, stay_beyond
+from jostle.core.engine.queue import LOADS, load_position, stay_beyond
 from jostle.core.engine.result import run
 from jostle.core.engine.state import Setup
 from jostle.core.plan.promise import AnswersPromise
@@ -60,31 +62,45 @@ def _keeps(setup: Setup, count: int, promises: list[AnswersPromise]) -> bool:
 
 
 def always_peak_count(setup: Setup, promises: list[AnswersPromise]) -> int | None:
-    """The smallest fixed count that keeps the promises; found by halving, since more is never worse."""
-    high = max(1, int(np.ceil(setup.rate.max() / setup.capacity)))
-    while not _keeps(setup, high, promises):
-        high *= 2
-        if high > MOST:
-            return None
-    low = 0
+    """The smallest fixed count that keeps the promises, since more is never worse.
+
+    The count that would do if every tick were steady is a good guess; from it the search walks with doubling strides.
+    """
+    low, high = 0, _steady_count(setup, promises)
+    stride = 1
+    if _keeps(setup, high, promises):
+        while high - stride > 0 and _keeps(setup, high - stride, promises):
+            high, stride = high - stride, 2 * stride
+        low = max(0, high - stride)
+    else:
+        while not _keeps(setup, high, promises):
+            low, high, stride = high, high + stride, 2 * stride
+            if high > MOST:
+                return None
     while high - low > 1:
         middle = (low + high) // 2
         low, high = (low, middle) if _keeps(setup, middle, promises) else (middle, high)
     return high
 
 
+def _steady_count(setup: Setup, promises: list[AnswersPromise]) -> int:
+    """The smallest count that keeps the promises if every tick were steady; without promises, that of the highest rate."""
+    low, high = 0, max(1, int(np.ceil(setup.rate.max() / setup.capacity)))
+    tables = [(_late_by_load(setup, p.within), (1 - p.share) * setup.rate.sum()) for p in promises]
+    while promises and high - low > 1:
+        middle = (low + high) // 2
+        fits = all(_late(setup.rate, setup.ticks, setup.capacity, 1.0, middle, late) <= allowed for late, allowed in tables)
+        low, high = (low, middle) if fits else (middle, high)
+    return high
+
+
 def foresight_seconds(setup: Setup, promises: list[AnswersPromise]) -> float | None:
     """Billed seconds with perfect knowledge, or None where no utilisation keeps the promises."""
-    share_late = [(_late_by_load(setup, p.within), 1 - p.share) for p in promises]
+    tables = [(_late_by_load(setup, p.within), (1 - p.share) * setup.rate.sum()) for p in promises]
 
     def kept(load: float) -> bool:
-        counts = _counts(setup, load)
-        busy = np.divide(setup.rate, counts * setup.capacity, out=np.zeros_like(setup.rate), where=counts > 0)
-        positions = -np.log(1 - np.minimum(busy, TOP_LOAD)) / SPAN * (LOADS - 1)
-        total = setup.rate.sum()
-        return all(
-            (setup.rate * np.interp(positions, np.arange(LOADS), late)).sum() <= allowed * total for late, allowed in share_late
-        )
+        found = (_late(setup.rate, setup.evaluate_ticks, setup.capacity, load, 0, late) <= allowed for late, allowed in tables)
+        return all(found)
 
     low, high = 0.05, 1.0
     if kept(high):
@@ -100,17 +116,48 @@ def foresight_seconds(setup: Setup, promises: list[AnswersPromise]) -> float | N
 
 
 def _late_by_load(setup: Setup, within: float) -> NDArray[np.float64]:
+    """Share of requests that take longer than `within` seconds, at each load of the grid."""
     stay = within - setup.base_latency
     return np.array([stay_beyond(stay, setup.waits[0, i], setup.waits[1, i], setup.service_rate) for i in range(LOADS)])
 
 
+@leaf
+def needed(rate: np.ndarray, begin: int, end: int, capacity: float, load: float) -> int:
+    """Count at which the highest rate from tick `begin` to before `end` meets this utilisation."""
+    peak = 0.0
+    for k in range(begin, end):
+        peak = max(peak, rate[k])
+    return int(math.ceil(peak / (capacity * load) - 1e-9))
+
+
+@leaf
+def _late(rate: np.ndarray, step: int, capacity: float, load: float, fixed: int, late: np.ndarray) -> float:
+    """Late requests per second, summed over ticks, with the count needed in each interval of `step` ticks.
+
+    A `fixed` count above zero stands in place of the needed one. Each tick is taken as steady; beyond the grid of loads
+    all are late.
+    """
+    total = 0.0
+    for begin in range(0, len(rate), step):
+        end = min(begin + step, len(rate))
+        count = fixed if fixed > 0 else needed(rate, begin, end, capacity, load)
+        for k in range(begin, end):
+            if rate[k] <= 0.0:
+                continue
+            busy = rate[k] / (count * capacity)
+            if busy > 1.0:
+                total += rate[k]
+                continue
+            position = load_position(busy)
+            low = min(int(position), len(late) - 2)
+            total += rate[k] * (late[low] + (position - low) * (late[low + 1] - late[low]))
+    return total
+
+
 def _counts(setup: Setup, load: float) -> NDArray[np.int64]:
-    """Count of each tick at this utilisation, the same through each interval between evaluations."""
-    step = setup.evaluate_ticks
-    edges = np.arange(0, setup.ticks, step)
-    peak = np.maximum.reduceat(setup.rate, edges)
-    counts = np.ceil(peak / (setup.capacity * load) - 1e-9).astype(np.int64)
-    return np.repeat(counts, step)[: setup.ticks]
+    """Count of each interval between evaluations at this utilisation."""
+    peak = np.maximum.reduceat(setup.rate, np.arange(0, setup.ticks, setup.evaluate_ticks))
+    return np.ceil(peak / (setup.capacity * load) - 1e-9).astype(np.int64)
 
 
 def _billed(setup: Setup, counts: NDArray[np.int64]) -> float:
@@ -121,7 +168,8 @@ def _billed(setup: Setup, counts: NDArray[np.int64]) -> float:
     overhead = setup.boot + setup.warm_up + setup.drain
     total = 0.0
     for n in range(1, int(counts.max(initial=0)) + 1):
-        edges = np.flatnonzero(np.diff(np.concatenate([[0], (counts >= n).astype(np.int8), [0]]))) * setup.tick
+        edges = np.flatnonzero(np.diff(np.concatenate([[0], (counts >= n).astype(np.int8), [0]])))
+        edges = np.minimum(edges * setup.evaluate_ticks, setup.ticks) * setup.tick
         begins, ends = edges[::2], edges[1::2]
         total += (ends - begins).sum() + np.minimum(begins[1:] - ends[:-1], overhead).sum()
         total += (setup.boot + setup.warm_up if begins[0] > 0 else 0.0) + (

@@ -24,9 +24,14 @@ _NAMES = {
 
 
 def changed_words(plan: Plan, name: str, before: Crew, after: Crew) -> list[tuple[Word, Word]]:
-    """Pairs of words of the two pages that stand for the same setting and differ."""
+    """Pairs of words of the two pages that stand for the same setting and differ, but for a start that follows the minimum."""
     old, new = _by_path(plan, name, before), _by_path(plan, name, after)
-    return [(old[path], word) for path, word in new.items() if path in old and old[path].text != word.text]
+    follows = after.group.start_count is None
+    return [
+        (old[path], word)
+        for path, word in new.items()
+        if path in old and old[path].text != word.text and not (path == "start_count" and follows)
+    ]
 
 
 def say_change(plan: Plan, name: str, before: Crew, after: Crew) -> str:

@@ -99,4 +99,5 @@ def say_sight(policy: Policy, value: float) -> str:
     if isinstance(policy, HoldPolicy):
         return f"{seen}, to be held at {metric.say(policy.level)}"
     past = value < policy.threshold if policy.side == "below" else value > policy.threshold
-    return f"{seen}, {'' if past else 'not '}{policy.side} {metric.say(policy.threshold)}"
+    how = "not " if not past else "just " if metric.say(value) == metric.say(policy.threshold) else ""
+    return f"{seen}, {how}{policy.side} {metric.say(policy.threshold)}"

@@ -52,16 +52,26 @@ def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
     return Moment(
         seconds=at,
         time=iso(rehearsal.clock, at),
-        title=f"{say_time(rehearsal.clock, at)}: {_question(row)}",
-        decision=_decision(rehearsal, row),
+        title=f"{say_time(rehearsal.clock, at)}: {_question(row, _waiting(rehearsal, e))}",
+        decision=_decision(rehearsal, row, _waiting(rehearsal, e)),
         reasons=[*_policies(rehearsal, e), *_held_back(rehearsal, row), *_instances(rehearsal, row, at)],
         previous=float(rows["time"][earlier[-1]]) if len(earlier) else None,
         following=float(rows["time"][later[0]]) if len(later) else None,
     )
 
 
-def _question(row: np.void) -> str:
+def _waiting(rehearsal: Rehearsal, e: int) -> list[tuple[str, int, float]]:
+    """Policies that would act but wait: name, the count they want, seconds left."""
+    views = rehearsal.result.state.views[e]
+    pairs = zip(rehearsal.crew.group.policies, views, strict=True)
+    return [(p.name, int(v["ask"]), float(v["wait"])) for p, v in pairs if int(v["state"]) == code.WAITING]
+
+
+def _question(row: np.void, waiting: list[tuple[str, int, float]]) -> str:
     before, after = int(row["desired"]), int(row["decided"])
+    asks = [ask for _, ask, _ in waiting] if int(row["outcome"]) == code.NOTHING else []
+    if asks:
+        return f"why {after}, and not {'more' if max(asks) > after else 'fewer'}?"
     if after > before:
         return f"why {after}, and not {before} as before?"
     if after < before:
@@ -73,7 +83,7 @@ def _question(row: np.void) -> str:
     return f"why {after}, and not more or fewer?"
 
 
-def _decision(rehearsal: Rehearsal, row: np.void) -> str:
+def _decision(rehearsal: Rehearsal, row: np.void, waiting: list[tuple[str, int, float]]) -> str:
     before, after, outcome = int(row["desired"]), int(row["decided"]), int(row["outcome"])
     winner = rehearsal.crew.group.policies[int(row["winner"])].name if int(row["winner"]) >= 0 else ""
     group = rehearsal.crew.group
@@ -91,6 +101,9 @@ def _decision(rehearsal: Rehearsal, row: np.void) -> str:
             return f"{winner} asks for {int(row['wanted'])}, but the group waits after its last change."
         case code.NOT_AGREED:
             return f"{winner} asks for {int(row['wanted'])}, but not every policy that may remove agrees."
+    if waiting:
+        name, ask, left = max(waiting, key=lambda one: one[1])
+        return f"{name} would make it {ask}, but waits {say_duration(left)} more: it stays at {after}."
     return f"Nothing asks for a change: it stays at {after}."
 
 

@@ -1,0 +1,81 @@
+"""The pictures of docs/screenshots, taken anew from the demo data at 1280 x 800."""
+
+import tempfile
+from pathlib import Path
+
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.workbench import Workbench, open_browser, served
+
+FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
+NOON = 1_752_148_800_000 - 3_600_000
+THURSDAY = f"begin={NOON - 5 * 3_600_000}&end={NOON + 7 * 3_600_000}"
+
+
+def main() -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder:
+        with served(Path(folder), with_demo=False) as address:
+            _take(address, _first_minutes)
+        with served(Path(folder), with_demo=True) as address:
+            _take(address, _rehearse)
+            _take(address, _groups)
+            _take(address, _dark, dark=True)
+
+
+def _take(address: str, act, dark: bool = False) -> None:
+    driver = open_browser(1280, 800, dark)
+    try:
+        act(Workbench(driver, address))
+    finally:
+        driver.quit()
+
+
+def _keep(workbench: Workbench, name: str) -> None:
+    workbench.until(lambda: workbench.driver.execute_script("return document.fonts.status") == "loaded")
+    workbench.driver.save_screenshot(str(FOLDER / f"{name}.png"))
+    print(f"{name}.png")
+
+
+def _first_minutes(workbench: Workbench) -> None:
+    workbench.open("/")
+    workbench.wait_for(".empty")
+    _keep(workbench, "first-minutes")
+
+
+def _rehearse(workbench: Workbench) -> None:
+    workbench.open("/rehearse/booking-web")
+    workbench.wait_for(".threshold")
+    workbench.word("policies.add-on-cpu.amount").send_keys(Keys.ARROW_UP, Keys.ARROW_UP, Keys.ENTER)
+    workbench.waits_for_take("add 3, was 1")
+    workbench.wait_for('[aria-label="Show take 1 as a ghost"]').click()
+    workbench.until(lambda: "ghost=1" in workbench.driver.current_url)
+    ActionChains(workbench.driver).move_to_element(workbench.wait_for(".wordmark")).perform()
+    _keep(workbench, "rehearse")
+    workbench.word("policies.add-on-cpu.threshold").click()
+    workbench.keys(*[Keys.ARROW_UP] * 6)
+    workbench.waits_for_text(".take.trying", "add above 64 %")
+    _keep(workbench, "threshold")
+    workbench.open(f"/rehearse/booking-web?take=1&at={NOON + 20 * 60_000}&{THURSDAY}")
+    workbench.wait_for(".moment li")
+    _keep(workbench, "moment")
+
+
+def _groups(workbench: Workbench) -> None:
+    workbench.open("/groups")
+    workbench.wait_for(".group-row")
+    workbench.named("button", "New group").click()
+    workbench.wait_for(".new-group")
+    _keep(workbench, "groups")
+
+
+def _dark(workbench: Workbench) -> None:
+    workbench.open(f"/rehearse/booking-web?take=2&ghost=1&{THURSDAY}")
+    workbench.wait_for(".threshold")
+    workbench.until(lambda: len(workbench.all(".strip canvas")) == 5)
+    _keep(workbench, "rehearse-dark")
+
+
+if __name__ == "__main__":
+    main()
