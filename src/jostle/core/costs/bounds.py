@@ -168,8 +168,8 @@ def _billed(setup: Setup, counts: NDArray[np.int64]) -> float:
     overhead = setup.boot + setup.warm_up + setup.drain
     total = 0.0
     for n in range(1, int(counts.max(initial=0)) + 1):
-        edges = np.flatnonzero(np.diff(np.concatenate([[0], (counts >= n).astype(np.int8), [0]])))
-        edges = np.minimum(edges * setup.evaluate_ticks, setup.ticks) * setup.tick
+        turns = np.flatnonzero(np.diff(np.concatenate([[0], (counts >= n).astype(np.int8), [0]])))
+        edges = np.minimum(turns * setup.evaluate_ticks, setup.ticks) * setup.tick
         begins, ends = edges[::2], edges[1::2]
         total += (ends - begins).sum() + np.minimum(begins[1:] - ends[:-1], overhead).sum()
         total += (setup.boot + setup.warm_up if begins[0] > 0 else 0.0) + (

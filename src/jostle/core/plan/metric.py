@@ -1,5 +1,6 @@
 """What can be measured about a group, like the dials on a wall, and the unit each dial is marked in."""
 
+from collections.abc import Callable
 from enum import StrEnum
 from typing import Any
 
@@ -72,5 +73,5 @@ def _read_number(value: Any) -> float:
     return float(value)
 
 
-_READERS = {"share": read_share, "rate": read_rate, "duration": read_duration, "number": _read_number}
-_SAYERS = {"share": say_share, "rate": say_rate, "duration": say_duration, "number": say_number}
+_READERS: dict[str, Callable[[Any], float]] = {"share": read_share, "rate": read_rate, "duration": read_duration, "number": _read_number}
+_SAYERS: dict[str, Callable[[float], str]] = {"share": say_share, "rate": say_rate, "duration": say_duration, "number": say_number}
