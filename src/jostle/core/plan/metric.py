@@ -73,5 +73,15 @@ def _read_number(value: Any) -> float:
     return float(value)
 
 
-_READERS: dict[str, Callable[[Any], float]] = {"share": read_share, "rate": read_rate, "duration": read_duration, "number": _read_number}
-_SAYERS: dict[str, Callable[[float], str]] = {"share": say_share, "rate": say_rate, "duration": say_duration, "number": say_number}
+_READERS: dict[str, Callable[[Any], float]] = {
+    "share": read_share,
+    "rate": read_rate,
+    "duration": read_duration,
+    "number": _read_number,
+}
+_SAYERS: dict[str, Callable[[float], str]] = {
+    "share": say_share,
+    "rate": say_rate,
+    "duration": say_duration,
+    "number": say_number,
+}
