@@ -52,6 +52,16 @@ def test_a_timeout_between_ticks_counts_in_parts():
     assert list(found.state.series["failed"][:4]) == [0, 0, 50, 100]
 
 
+def test_those_served_from_a_backlog_had_waited_since_they_arrived():
+    # 30/s for 20 s leaves 200 behind; then 10/s. The 200 of tick 2 are all of the backlog, which arrived in the last
+    # 6.7 s before it and so is 8.3 s old on average when it is served; those of tick 3 are 5 s old, those of tick 4 wait no more.
+    found = result([30] * 2 + [10] * 10)
+    added = found.state.series["latency"] - found.setup.waits[2, -1]
+    assert added[2] == pytest.approx(10 * (2.5 - (4 / 3 + 2) / 2), abs=0.01)
+    assert added[3] == pytest.approx(5.0, abs=0.01)
+    assert found.state.series["latency"][5] < 1
+
+
 def test_short_times_are_told_by_their_events():
     found = result([10] * 6 + [30] * 2 + [10] * 8)
     told = [(row["time"], row["kind"]) for row in found.events]

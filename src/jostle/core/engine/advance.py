@@ -24,20 +24,48 @@ def arrived_before(cumulative: np.ndarray, tick: float, time: float) -> float:
     return cumulative[k] + (cumulative[k + 1] - cumulative[k]) * (time / tick - k)
 
 
+@leaf
+def arrival_tick(cumulative: np.ndarray, amount: float, head: int) -> int:
+    """The tick in which request number `amount` arrived, searched for from tick `head` on."""
+    while head + 2 < len(cumulative) and cumulative[head + 1] < amount:
+        head += 1
+    return head
+
+
+@leaf
+def arrival_time(cumulative: np.ndarray, amount: float, head: int) -> float:
+    """When request number `amount` arrived, in ticks; `head` is the tick of its arrival."""
+    arrived = cumulative[head + 1] - cumulative[head]
+    return head + min(1.0, max(0.0, (amount - cumulative[head]) / arrived)) if arrived > 0.0 else float(head + 1)
+
+
 @part
 def serve(setup: Setup, state: State, k: int) -> None:
-    """Tick k's demand meets the serving instances: first come, first served; what waits past the timeout fails."""
+    """Tick k's demand meets the serving instances: first come, first served; what waits past the timeout fails.
+
+    Those served had waited, on average, from the middle of their arrivals to the middle of the tick.
+    """
     now = state.now[0]
     capacity = now.serving * setup.capacity
     can = capacity * setup.tick
     held = setup.cumulative[k + 1] - now.departed
-    waiting_before = now.backlog
+    waited = 0.0
+    first = now.departed
+    if now.backlog > 0.0 or held > can:
+        now.head = arrival_tick(setup.cumulative, first, now.head)
+        oldest = arrival_time(setup.cumulative, first, now.head)
+        last = first + min(held, can)
+        now.head = arrival_tick(setup.cumulative, last, now.head)
+        newest = arrival_time(setup.cumulative, last, now.head)
+        waited = max(0.0, k + 0.5 - 0.5 * (oldest + newest)) * setup.tick
+    else:
+        now.head = k
     if held <= can:
         served, failed = held, 0.0
         now.departed = setup.cumulative[k + 1]
     else:
         served = can
-        departed = now.departed + can
+        departed = first + can
         failed = max(0.0, arrived_before(setup.cumulative, setup.tick, (k + 1) * setup.tick - setup.timeout) - departed)
         now.departed = departed + failed
     now.backlog = setup.cumulative[k + 1] - now.departed
@@ -51,7 +79,7 @@ def serve(setup: Setup, state: State, k: int) -> None:
     if now.serving > 0:
         busy = served / can
         cpu = setup.idle_cpu + (1.0 - setup.idle_cpu) * busy
-        delay = min(setup.timeout, 0.5 * (waiting_before + now.backlog) / capacity)
+        delay = min(setup.timeout, waited)
         position = load_position(busy)
         low = int(position)
         part = position - low

@@ -40,6 +40,7 @@ NOW = np.dtype(
         ("desired", "i4"),
         ("next_due", "f8"),  # s from the start: earliest change of an instance's state
         ("departed", "f8"),  # requests served or failed, cumulative
+        ("head", "i8"),  # a tick not after that in which the oldest waiting request arrived
         ("served", "f8"),
         ("failed", "f8"),
         ("backlog", "f8"),
