@@ -101,16 +101,19 @@ function Workbench({ group }: { group: string }) {
     }),
     [preview, commit, putBack],
   );
-  const walk = (by: -1 | 1) => {
-    const next = by < 0 ? moment.data?.previous : moment.data?.following;
-    if (next !== null && next !== undefined) show(next);
-  };
-  const show = (time: number) => {
-    setAt(time);
-    if (!shown || (time >= shown.begin && time <= shown.end)) return;
-    const half = (shown.end - shown.begin) / 2;
-    desk.look(time - half, time + half);
-  };
+  const { previous, following } = moment.data ?? {};
+  const { look } = desk;
+  const [begin, end] = [shown?.begin ?? 0, shown?.end ?? 0];
+  const walk = useCallback(
+    (by: -1 | 1) => {
+      const next = by < 0 ? previous : following;
+      if (next === null || next === undefined) return;
+      setAt(next);
+      if (next < begin || next > end) look(next - (end - begin) / 2, next + (end - begin) / 2);
+    },
+    [previous, following, begin, end, look],
+  );
+  const closeMoment = useCallback(() => setAt(null), []);
   const brought = useCallback(
     async (name: string) => {
       await queries.invalidateQueries({ queryKey: ["plan"] });
@@ -167,7 +170,7 @@ function Workbench({ group }: { group: string }) {
             />
           )}
         </div>
-        {at !== null && <MomentPanel query={moment} close={() => setAt(null)} walk={walk} />}
+        {at !== null && <MomentPanel query={moment} close={closeMoment} walk={walk} />}
       </div>
       <div className="right" ref={ref}>
         {desk.error && (
@@ -201,8 +204,8 @@ function Workbench({ group }: { group: string }) {
               at={moment.data?.at ?? at}
               choose={setAt}
               walk={walk}
-              closeMoment={() => setAt(null)}
-              look={desk.look}
+              closeMoment={closeMoment}
+              look={look}
               handling={handling}
             />
           </>

@@ -1,5 +1,5 @@
 import "./strips.css";
-import { type KeyboardEvent, type ReactNode, useState } from "react";
+import { type KeyboardEvent, memo, type ReactNode, useState } from "react";
 import type { Ghost, Picture } from "../api/client";
 import { CountStrip } from "./CountStrip";
 import { DemandStrip } from "./DemandStrip";
@@ -40,7 +40,7 @@ function keptLayout(): Layout {
 }
 
 /** The week drawn as strips on one time axis. */
-export function Strips(props: Props) {
+export const Strips = memo(function Strips(props: Props) {
   const { picture, ghost, zone, look } = props;
   const [layout, setLayout] = useState(keptLayout);
   const keep = (next: Layout) => {
@@ -115,4 +115,4 @@ export function Strips(props: Props) {
       <Minimap picture={picture} zone={zone} look={look} />
     </>
   );
-}
+});

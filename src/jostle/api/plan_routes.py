@@ -5,9 +5,9 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
-from jostle.api.picture import Numbers, numbers
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import DeskDep, PlanDep
+from jostle.api.strips import Numbers, numbers
 from jostle.core.journal.sentence import group_line
 from jostle.core.plan.demand import Brought, Demand
 from jostle.core.plan.plan import Plan, with_group

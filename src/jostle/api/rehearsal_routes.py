@@ -8,8 +8,9 @@ from pydantic import BaseModel, Field
 from jostle.api.change import Change
 from jostle.api.desk import Desk
 from jostle.api.editor import Editor, editor_of
-from jostle.api.picture import Numbers, Picture, picture
+from jostle.api.picture import Picture, picture
 from jostle.api.problem import RESPONSES
+from jostle.api.strips import Numbers
 from jostle.core.journal.event import Event, events
 from jostle.core.journal.moment import Moment, moment
 from jostle.core.journal.sentence import Word, group_page

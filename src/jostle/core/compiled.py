@@ -44,12 +44,15 @@ def is_warm() -> bool:
 
 
 def leaf(function: F) -> F:
-    """Compile a function of plain numbers and arrays."""
-    compiled: F = numba.njit(cache=True, nogil=True, error_model="numpy")(function)
+    """Compile a function that works in the numbers and arrays it is given and makes no array of its own.
+
+    Without arrays of its own it needs no counting of references to them, which would cost more than the work itself.
+    """
+    compiled: F = numba.njit(cache=True, nogil=True, error_model="numpy", _nrt=False)(function)
     return compiled
 
 
-def part(function: F) -> F:
-    """Compile a function into its callers: for steps that take the whole state, whose passing would cost more than they."""
-    merged: F = numba.njit(inline="always", error_model="numpy")(function)
-    return merged
+def maker(function: F) -> F:
+    """Compile a function that makes the arrays it returns."""
+    compiled: F = numba.njit(cache=True, nogil=True, error_model="numpy")(function)
+    return compiled

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.compiled import leaf
+from jostle.core.compiled import maker
 from jostle.core.demand.clock import DAY, Clock, offsets
 from jostle.core.draw import STREAM_NOISE, normal
 from jostle.core.plan.demand import WEEKDAYS, Brought, Daily, Demand, Level, Noise, Samples, Surge, Weekdays
@@ -57,7 +57,7 @@ def surge(layer: Surge, clock: Clock) -> Series:
     return np.asarray(1.0 + (layer.factor - 1.0) * strength)
 
 
-@leaf
+@maker
 def _noise(ticks: int, tick: float, period: float, spread: float, seed: int, stream: int, first: int) -> np.ndarray:
     """Factor of each tick: one draw for each period, mean 1, never below zero. The period's number counts from 1970."""
     factors = np.empty(ticks)

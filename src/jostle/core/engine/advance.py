@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from jostle.core.compiled import leaf, part
+from jostle.core.compiled import leaf
 from jostle.core.engine.arbitration import evaluate
 from jostle.core.engine.code import NOBODY, SHORT_BEGINS, SHORT_ENDS
 from jostle.core.engine.instance import note, settle
@@ -39,35 +39,43 @@ def arrival_time(cumulative: np.ndarray, amount: float, head: int) -> float:
     return head + min(1.0, max(0.0, (amount - cumulative[head]) / arrived)) if arrived > 0.0 else float(head + 1)
 
 
-@part
-def serve(setup: Setup, state: State, k: int) -> None:
-    """Tick k's demand meets the serving instances: first come, first served; what waits past the timeout fails.
+@leaf
+def queue_up(setup: Setup, state: State, k: int, can: float) -> tuple[float, float, float]:
+    """Tick k where requests wait: first come, first served; what has waited past the timeout fails.
 
-    Those served had waited, on average, from the middle of their arrivals to the middle of the tick.
+    Returns requests served, requests failed, and how long those served had waited on average (s): from the middle of
+    their arrivals to the middle of the tick.
     """
+    now = state.now[0]
+    cumulative = setup.cumulative
+    first = now.departed
+    served = min(cumulative[k + 1] - first, can)
+    last = first + served
+    now.head = arrival_tick(cumulative, first, now.head)
+    oldest = arrival_time(cumulative, first, now.head)
+    now.head = arrival_tick(cumulative, last, now.head)
+    newest = arrival_time(cumulative, last, now.head)
+    waited = min(setup.timeout, max(0.0, k + 0.5 - 0.5 * (oldest + newest)) * setup.tick)
+    if served < can:
+        now.departed = cumulative[k + 1]
+        return served, 0.0, waited
+    failed = max(0.0, arrived_before(cumulative, setup.tick, (k + 1) * setup.tick - setup.timeout) - last)
+    now.departed = last + failed
+    return served, failed, waited
+
+
+@leaf
+def serve(setup: Setup, state: State, k: int) -> None:
+    """Tick k's demand meets the serving instances."""
     now = state.now[0]
     capacity = now.serving * setup.capacity
     can = capacity * setup.tick
-    held = setup.cumulative[k + 1] - now.departed
-    waited = 0.0
-    first = now.departed
-    if now.backlog > 0.0 or held > can:
-        now.head = arrival_tick(setup.cumulative, first, now.head)
-        oldest = arrival_time(setup.cumulative, first, now.head)
-        last = first + min(held, can)
-        now.head = arrival_tick(setup.cumulative, last, now.head)
-        newest = arrival_time(setup.cumulative, last, now.head)
-        waited = max(0.0, k + 0.5 - 0.5 * (oldest + newest)) * setup.tick
+    served, failed, waited = setup.cumulative[k + 1] - now.departed, 0.0, 0.0
+    if now.backlog > 0.0 or served > can:
+        served, failed, waited = queue_up(setup, state, k, can)
     else:
-        now.head = k
-    if held <= can:
-        served, failed = held, 0.0
         now.departed = setup.cumulative[k + 1]
-    else:
-        served = can
-        departed = first + can
-        failed = max(0.0, arrived_before(setup.cumulative, setup.tick, (k + 1) * setup.tick - setup.timeout) - departed)
-        now.departed = departed + failed
+        now.head = k
     now.backlog = setup.cumulative[k + 1] - now.departed
     now.served += served
     now.failed += failed
@@ -79,11 +87,10 @@ def serve(setup: Setup, state: State, k: int) -> None:
     if now.serving > 0:
         busy = served / can
         cpu = setup.idle_cpu + (1.0 - setup.idle_cpu) * busy
-        delay = min(setup.timeout, waited)
         position = load_position(busy)
         low = int(position)
         part = position - low
-        late = 0 if delay <= 0.0 else 1 + min(DELAYS - 1, int(delay / setup.timeout * DELAYS))
+        late = 0 if waited <= 0.0 else 1 + min(DELAYS - 1, int(waited / setup.timeout * DELAYS))
         high = min(low + 1, setup.waits.shape[1] - 1)
         state.stay[late, low] += served * (1.0 - part)
         state.stay[late, high] += served * part
@@ -92,7 +99,7 @@ def serve(setup: Setup, state: State, k: int) -> None:
             state.period_stay[late, high] += served * part
         stay = setup.waits[2, low] * (1.0 - part) + setup.waits[2, high] * part
         row.cpu = cpu
-        row.latency = setup.base_latency + delay + stay
+        row.latency = setup.base_latency + waited + stay
         now.cpu_ticks += cpu * now.serving
         now.served_ticks += now.serving
         now.meter_cpu += cpu * now.serving

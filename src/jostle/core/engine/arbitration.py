@@ -2,7 +2,7 @@
 
 import math
 
-from jostle.core.compiled import part
+from jostle.core.compiled import leaf
 from jostle.core.engine.code import (
     ASKING,
     AT_MAXIMUM,
@@ -26,7 +26,7 @@ from jostle.core.engine.policy import hold_ask, trigger_ask
 from jostle.core.engine.state import Setup, State
 
 
-@part
+@leaf
 def ask(setup: Setup, state: State, p: int, time: float, published: int) -> None:
     """Stage 1: what policy p sees, what it is doing and which count it asks for."""
     now = state.now[0]
@@ -53,7 +53,7 @@ def ask(setup: Setup, state: State, p: int, time: float, published: int) -> None
             view.state = WAITING if time < state.wait_until[p] else ASKING
 
 
-@part
+@leaf
 def evaluate(setup: Setup, state: State, time: float) -> None:
     """One evaluation: all stages, the decision row, and the launches or removals that follow from it."""
     now = state.now[0]

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from jostle.core.compiled import leaf, part
+from jostle.core.compiled import leaf
 from jostle.core.engine.code import (
     AVERAGE,
     BACKLOG,
@@ -20,7 +20,7 @@ from jostle.core.engine.queue import mixture_quantile
 from jostle.core.engine.state import Setup, State
 
 
-@part
+@leaf
 def take_sample(setup: Setup, state: State) -> None:
     """Close the running meter period: one reading of each metric, over the instances that served in it.
 

@@ -8,7 +8,7 @@ import math
 
 import numpy as np
 
-from jostle.core.compiled import leaf
+from jostle.core.compiled import leaf, maker
 
 LOADS = 256
 DELAYS = 64
@@ -60,7 +60,7 @@ def load_at(position: float) -> float:
     return 1.0 - math.exp(-position * SPAN / (LOADS - 1))
 
 
-@leaf
+@maker
 def wait_tables(servers: int, capacity: float, service_rate: float) -> np.ndarray:
     """Rows over the grid of loads: Erlang C, rate of the wait (1/s), 95th percentile of the stay (s). Shape (3, LOADS).
 

@@ -29,7 +29,7 @@ POLICY = np.dtype(
         ("cooldown", "f8"),  # s
         ("removes", "?"),
         ("paused", "?"),
-    ]
+    ],
 )
 
 NOW = np.dtype(
@@ -59,7 +59,7 @@ NOW = np.dtype(
         ("meter_failed", "f8"),
         ("short", "?"),
         ("at_limit", "?"),
-    ]
+    ],
 )
 
 INSTANCE = np.dtype(
@@ -72,7 +72,7 @@ INSTANCE = np.dtype(
         ("state", "i1"),
         ("asked_by", "i2"),
         ("sent_by", "i2"),
-    ]
+    ],
 )
 
 EVENT = np.dtype([("time", "f8"), ("kind", "i1"), ("who", "i4"), ("before", "i4"), ("after", "i4"), ("evaluation", "i4")])
@@ -88,7 +88,7 @@ DECISION = np.dtype(
         ("winner", "i2"),
         ("outcome", "i1"),
         ("group_wait", "f4"),  # s left
-    ]
+    ],
 )
 
 VIEW = np.dtype(

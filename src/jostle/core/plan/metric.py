@@ -38,6 +38,11 @@ class Metric(StrEnum):
         """Whether it halves when twice as many instances share the same work; only such a metric can be held."""
         return self in _PROPORTIONAL
 
+    @property
+    def from_instances(self) -> bool:
+        """Whether it has no value when no instance serves."""
+        return self not in (Metric.BACKLOG, Metric.FAILED_SHARE)
+
     def read(self, value: Any) -> float:
         """A level of this metric in its base unit, from text with a unit or a bare number."""
         return _READERS[self.unit](value)

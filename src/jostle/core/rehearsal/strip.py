@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.compiled import leaf
+from jostle.core.compiled import maker
 from jostle.core.plan.metric import Metric
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -42,7 +42,7 @@ class Span:
         return Buckets(*_cut(np.asarray(series[self.begin : self.end]), self.edges - self.begin))
 
 
-@leaf
+@maker
 def _cut(values: np.ndarray, starts: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Minimum, maximum and mean of the values from each start to before the next, leaving nan out."""
     low, high, mean = np.empty(len(starts)), np.empty(len(starts)), np.empty(len(starts))
@@ -62,7 +62,7 @@ def _cut(values: np.ndarray, starts: np.ndarray) -> tuple[np.ndarray, np.ndarray
     return low, high, mean
 
 
-@leaf
+@maker
 def lanes(requested: np.ndarray, gone: np.ndarray) -> np.ndarray:
     """A line for each instance, in the order of requests: the first one that is free when it is requested.
 

@@ -1,0 +1,47 @@
+"""A finding: a note in the margin of a group's page, with the figures that led to it."""
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Severity = Literal["error", "warning", "note"]
+
+
+class Mend(BaseModel):
+    """Settings of the group that would put a finding right: path and value of each."""
+
+    model_config = ConfigDict(frozen=True)
+
+    text: str
+    settings: dict[str, Any]
+
+
+class Finding(BaseModel):
+    """`code` is stable; `path` is that of the setting within the group; `at` is when it shows, s from the start."""
+
+    model_config = ConfigDict(frozen=True)
+
+    code: str
+    severity: Severity
+    path: str
+    text: str
+    mend: Mend | None = None
+    at: float | None = Field(default=None)
+
+
+# What each code means, for readers of reports that know the code only.
+MEANINGS = {
+    "wrong-side": "A comparison points the wrong way",
+    "adds-only": "Policies add and nothing removes",
+    "removes-only": "Policies remove and nothing adds",
+    "thresholds-cross": "The threshold to remove lies above the threshold to add",
+    "swing": "One change drives the metric past the threshold of the opposite change",
+    "zero-trap": "With no instance there is no metric, so nothing can ever add one",
+    "wait-short": "A wait ends before the new instance shows in the metric",
+    "window-short": "A window is shorter than the period of its metric",
+    "never-acts": "A policy never asks for anything in the rehearsal",
+    "always-acts": "A policy asks for a change nearly all the time",
+    "no-data": "A policy often has no data",
+    "maximum-short": "The maximum holds the count down while requests wait",
+    "promise-hopeless": "No count of instances keeps the promise",
+}
