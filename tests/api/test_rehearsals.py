@@ -179,3 +179,13 @@ def test_the_journal_of_a_take(client, web):
     told = client.get(f"{web}/takes/1/journal").json()
     assert {event["kind"] for event in told} >= {"short", "count", "serves"}
     assert client.get(f"{web}/takes/8/journal").status_code == 404
+
+
+def test_findings_stand_under_the_sentence_that_they_concern(client, web):
+    changed = rehearse(client, web, ("policies.add.side", "below"))
+    sentences = {s["key"]: s for section in changed["page"] for s in section["sentences"]}
+    finding = next(f for f in sentences["policies.add"]["findings"] if f["code"] == "wrong-side")
+    assert finding["mend"]["settings"] == {"policies.add.side": "above"}
+    alone = client.post(f"{web}/rehearsals", json={"changes": [{"op": "remove", "path": "policies.remove"}]}).json()
+    pace = next(s for section in alone["page"] for s in section["sentences"] if s["key"] == "pace")
+    assert [f["code"] for f in pace["findings"]] == ["adds-only"]

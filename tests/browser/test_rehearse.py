@@ -190,6 +190,16 @@ def test_policies_are_added_paused_and_taken_out(workbench):
     workbench.until(lambda: len(workbench.all(".threshold")) == 2)
 
 
+def test_a_finding_stands_under_its_sentence_and_is_mended(workbench):
+    workbench.word(f"{ADD}.amount").send_keys(Keys.ARROW_UP, Keys.ARROW_UP, Keys.ENTER)
+    workbench.waits_for_take("add 3, was 1")
+    swing = workbench.wait_for('[data-key="policies.remove-on-cpu"] [data-code="swing"]')
+    assert "At 3 instances, adding 3 lowers CPU from 58 % to 30.5 %" in swing.text
+    swing.find_element("css selector", "button").click()
+    workbench.waits_for_take("remove below 30 %, was 42 %")
+    workbench.until(lambda: not workbench.all('[data-code="swing"]'))
+
+
 def test_takes_are_gone_back_to_starred_and_shown_as_a_ghost(workbench):
     first = workbench.figure("Cost of 7 d")
     workbench.word("minimum").send_keys(Keys.ARROW_UP, Keys.ENTER)

@@ -129,3 +129,25 @@ def test_a_port_that_is_none_is_refused(monkeypatch):
     done = run("serve")
     assert done.exit_code == 2
     assert "99999" in done.stderr
+
+
+def test_check_tells_findings_and_ends_with_1_where_one_is_an_error(quay):
+    told = run("check", quay)
+    assert told.exit_code == 0
+    assert "web: 1 finding" in told.stdout
+    assert "warning adds-only at policies" in told.stdout
+    wrong = run("check", quay, "--json", "--set", "groups.web.policies.add.side=below")
+    assert wrong.exit_code == 1
+    assert json.loads(wrong.stdout)["findings"]["web"][0]["code"] == "wrong-side"
+    assert run("check", "nowhere.yaml").exit_code == 2
+
+
+def test_explain_answers_for_a_time(quay):
+    told = run("explain", quay, "--at", "2025-07-07T00:02")
+    assert told.exit_code == 0
+    assert told.stdout.splitlines()[0] == "Mon 7 Jul 00:02: why 2, and not 1 as before?"
+    assert told.stdout.splitlines()[-1] == "add adds 1: 1 → 2."
+    for at, said in (("noon", "write a time"), ("2025-08-01T00:00", "lies outside the plan")):
+        refused = run("explain", quay, "--at", at)
+        assert refused.exit_code == 2
+        assert said in refused.stderr

@@ -644,6 +644,26 @@ export interface components {
             foresight_cost: number | null;
         };
         /**
+         * Finding
+         * @description `code` is stable; `path` is that of the setting within the group; `at` is when it shows, s from the start.
+         */
+        Finding: {
+            /** Code */
+            code: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "warning" | "note";
+            /** Path */
+            path: string;
+            /** Text */
+            text: string;
+            mend?: components["schemas"]["Mend"] | null;
+            /** At */
+            at?: number | null;
+        };
+        /**
          * Ghost
          * @description Another take's outlines, to be drawn behind.
          */
@@ -724,6 +744,18 @@ export interface components {
             drains: number | null;
             /** Gone */
             gone: number | null;
+        };
+        /**
+         * Mend
+         * @description Settings of the group that would put a finding right: path and value of each.
+         */
+        Mend: {
+            /** Text */
+            text: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Metric
@@ -849,6 +881,8 @@ export interface components {
             paused: boolean;
             /** Words */
             words: components["schemas"]["EditableWord"][];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
         };
         /**
          * Picture

@@ -45,6 +45,24 @@ export const Page = memo(function Page({ sections, distributions, commit, handli
             </label>
           )}
         </p>
+        {one.findings.map((finding) => (
+          <div key={finding.code + finding.text} className={`finding ${finding.severity}`} data-code={finding.code}>
+            {finding.text}{" "}
+            {finding.mend && (
+              <button
+                type="button"
+                className="plain-button"
+                onClick={() =>
+                  commit(
+                    Object.entries(finding.mend?.settings ?? {}).map(([path, value]) => ({ op: "set", path, value })),
+                  )
+                }
+              >
+                {finding.mend.text}
+              </button>
+            )}
+          </div>
+        ))}
         {policy && (
           <span className="acts">
             <button

@@ -11,9 +11,11 @@ from jostle.api.editor import Editor, editor_of
 from jostle.api.picture import Picture, picture
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers
+from jostle.core.checks.check import check
+from jostle.core.checks.finding import Finding
 from jostle.core.journal.event import Event, events
 from jostle.core.journal.moment import Moment, moment
-from jostle.core.journal.sentence import Word, group_page
+from jostle.core.journal.sentence import Sentence, Word, group_page
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.verdict import Difference, Figures, PromiseVerdict, differences
@@ -62,6 +64,7 @@ class PageSentence(BaseModel):
     tone: str
     paused: bool
     words: list[EditableWord]
+    findings: list[Finding]
 
 
 class PageSection(BaseModel):
@@ -268,14 +271,24 @@ def _line(take: Take) -> TakeLine:
 def _page(rehearsal: Rehearsal) -> list[PageSection]:
     plan, group = rehearsal.plan, rehearsal.crew.group
     paused = {f"policies.{policy.name}" for policy in group.policies if policy.paused}
+    findings = check(rehearsal)
     sections = []
     for section in group_page(plan, rehearsal.group_name, rehearsal.crew):
         sentences = []
         for sentence in section.sentences:
             words = [EditableWord(**word.model_dump(), editor=editor_of(word, plan, group)) for word in sentence.words]
-            sentences.append(PageSentence(key=sentence.key, tone=sentence.tone, paused=sentence.key in paused, words=words))
+            about = [finding for finding in findings if _concerns(finding, sentence)]
+            told = PageSentence(key=sentence.key, tone=sentence.tone, paused=sentence.key in paused, words=words, findings=about)
+            sentences.append(told)
         sections.append(PageSection(key=section.key, title=section.title, sentences=sentences))
     return sections
+
+
+def _concerns(finding: Finding, sentence: Sentence) -> bool:
+    """A finding stands under the sentence that has its setting; one about all policies under the last of them."""
+    if finding.path == "policies":
+        return sentence.key == "pace"
+    return f"{finding.path}.".startswith(f"{sentence.key}.") or any(word.path == finding.path for word in sentence.words)
 
 
 def _verdict(rehearsal: Rehearsal, figures: Figures, promises: list[PromiseVerdict], starred: Take | None) -> VerdictView:

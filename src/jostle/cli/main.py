@@ -2,6 +2,7 @@
 
 import json
 import sys
+import textwrap
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -107,6 +108,71 @@ def _brought(path: Path, plan: Plan) -> Any:
     for note in series.notes:
         typer.echo(f"{path}: {note}", err=True)
     return Demand(layers=[Brought(kind="brought", file=path.name, samples=series.samples)])
+
+
+@app.command()
+def check(
+    plan: Annotated[Path, typer.Argument(help="Plan file, YAML or JSON", metavar="PLAN")],
+    group: Annotated[str | None, typer.Option(help="Only this group")] = None,
+    seed: Annotated[int, typer.Option(help="Seed of all chance")] = 1,
+    set_: Annotated[list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value of the plan")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="One JSON object instead of text")] = False,
+) -> None:
+    """Say what is worth a second look in a plan. Ends with 1 where a finding is an error."""
+    from jostle.core.checks.check import check as findings_of
+    from jostle.core.rehearsal.rehearsal import rehearse as run_rehearsal
+
+    try:
+        read = _read(plan, _settings(set_ or []))
+        names = [group] if group is not None else list(read.groups)
+        found = {name: findings_of(run_rehearsal(read, name, seed)) for name in names}
+    except PlanError as error:
+        raise _fail(str(error)) from None
+    if as_json:
+        told = {name: [one.model_dump(mode="json") for one in findings] for name, findings in found.items()}
+        typer.echo(json.dumps({"findings": told}, ensure_ascii=False))
+    else:
+        for name, findings in found.items():
+            typer.echo(f"{name}: {len(findings) or 'no'} finding{'' if len(findings) == 1 else 's'}")
+            for one in findings:
+                mend = f" Mend: {one.mend.text}." if one.mend else ""
+                text = f"{one.severity} {one.code} at {one.path}: {one.text}{mend}"
+                typer.echo(textwrap.fill(text, 80, initial_indent="  ", subsequent_indent="    "))
+    if any(one.severity == "error" for findings in found.values() for one in findings):
+        raise typer.Exit(1)
+
+
+@app.command()
+def explain(
+    plan: Annotated[Path, typer.Argument(help="Plan file, YAML or JSON", metavar="PLAN")],
+    at: Annotated[str, typer.Option(help="A time such as 2025-07-10T12:20, on the plan's wall clock")],
+    group: Annotated[str | None, typer.Option(help="Which group; needed where the plan has several")] = None,
+    demand: Annotated[str | None, typer.Option(help="A demand of the plan by name, or a CSV file")] = None,
+    seed: Annotated[int, typer.Option(help="Seed of all chance")] = 1,
+    set_: Annotated[list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value of the plan")] = None,
+) -> None:
+    """Say why the count is what it is at a time, and not more or less."""
+    from jostle.core.journal.moment import moment
+    from jostle.core.rehearsal.rehearsal import rehearse as run_rehearsal
+
+    try:
+        read = _read(plan, _settings(set_ or []))
+        name = _chosen_group(read, group)
+        rehearsal = run_rehearsal(_with_demand(read, name, demand), name, seed)
+        try:
+            seconds = rehearsal.clock.epoch_of(at) - rehearsal.clock.first
+        except ValueError:
+            raise PlanError([Problem(("at",), at, "write a time such as 2025-07-10T12:20")]) from None
+        found = moment(rehearsal, seconds)
+        if found is None or not 0 <= seconds <= rehearsal.clock.seconds:
+            last = rehearsal.clock.at(rehearsal.clock.first + rehearsal.clock.seconds).isoformat()
+            raise PlanError([Problem(("at",), at, f"lies outside the plan: {read.start.isoformat()} to {last}")])
+    except PlanError as error:
+        raise _fail(str(error)) from None
+    typer.echo(found.title)
+    for reason in found.reasons:
+        typer.echo(textwrap.fill(f"{reason.text}: {reason.outcome}", 80, initial_indent="  ", subsequent_indent="    "))
+    typer.echo(found.decision)
 
 
 @app.command()

@@ -9,6 +9,7 @@ from itertools import product
 
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
+from jostle.core.journal.sentence import say_count
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.policy import TriggerPolicy
 
@@ -60,7 +61,7 @@ def _pair(crew: Crew, adder: TriggerPolicy, remover: TriggerPolicy) -> Iterator[
             code="swing",
             severity="warning",
             path=path,
-            text=f"At {count} instances, adding {grown - count} lowers {metric.label} from {say(adder.threshold)} to "
+            text=f"At {say_count(count, 'instance')}, adding {grown - count} lowers {metric.label} from {say(adder.threshold)} to "
             f"{say(value)}, which is below {say(remover.threshold)}: the removal undoes it. So at {hit}.",
             mend=_lower(metric, path, value),
         )
@@ -75,7 +76,7 @@ def _pair(crew: Crew, adder: TriggerPolicy, remover: TriggerPolicy) -> Iterator[
             code="swing",
             severity="warning",
             path=path,
-            text=f"At {count} instances, removing {count - left} lifts {metric.label} from {say(remover.threshold)} to "
+            text=f"At {say_count(count, 'instance')}, removing {count - left} lifts {metric.label} from {say(remover.threshold)} to "
             f"{say(value)}, which is above {say(adder.threshold)}: it is added again. So at {hit}.",
             mend=_lower(metric, path, after(metric, adder.threshold, left, count, idle)),
         )
