@@ -61,8 +61,8 @@ def _pair(crew: Crew, adder: TriggerPolicy, remover: TriggerPolicy) -> Iterator[
             code="swing",
             severity="warning",
             path=path,
-            text=f"At {say_count(count, 'instance')}, adding {grown - count} lowers {metric.label} from {say(adder.threshold)} to "
-            f"{say(value)}, which is below {say(remover.threshold)}: the removal undoes it. So at {hit}.",
+            text=f"At {say_count(count, 'instance')}, adding {grown - count} lowers {metric.label} "
+            f"from {say(adder.threshold)} to {say(value)}, which is below {say(remover.threshold)}: the removal undoes it. So at {hit}.",
             mend=_lower(metric, path, value),
         )
     up = []
@@ -76,8 +76,8 @@ def _pair(crew: Crew, adder: TriggerPolicy, remover: TriggerPolicy) -> Iterator[
             code="swing",
             severity="warning",
             path=path,
-            text=f"At {say_count(count, 'instance')}, removing {count - left} lifts {metric.label} from {say(remover.threshold)} to "
-            f"{say(value)}, which is above {say(adder.threshold)}: it is added again. So at {hit}.",
+            text=f"At {say_count(count, 'instance')}, removing {count - left} lifts {metric.label} "
+            f"from {say(remover.threshold)} to {say(value)}, which is above {say(adder.threshold)}: it is added again. So at {hit}.",
             mend=_lower(metric, path, after(metric, adder.threshold, left, count, idle)),
         )
 
