@@ -62,7 +62,8 @@ def _pair(crew: Crew, adder: TriggerPolicy, remover: TriggerPolicy) -> Iterator[
             severity="warning",
             path=path,
             text=f"At {say_count(count, 'instance')}, adding {grown - count} lowers {metric.label} "
-            f"from {say(adder.threshold)} to {say(value)}, which is below {say(remover.threshold)}: the removal undoes it. So at {hit}.",
+            f"from {say(adder.threshold)} to {say(value)}, which is below {say(remover.threshold)}: "
+            f"the removal undoes it. So at {hit}.",
             mend=_lower(metric, path, value),
         )
     up = []
@@ -77,7 +78,8 @@ def _pair(crew: Crew, adder: TriggerPolicy, remover: TriggerPolicy) -> Iterator[
             severity="warning",
             path=path,
             text=f"At {say_count(count, 'instance')}, removing {count - left} lifts {metric.label} "
-            f"from {say(remover.threshold)} to {say(value)}, which is above {say(adder.threshold)}: it is added again. So at {hit}.",
+            f"from {say(remover.threshold)} to {say(value)}, which is above {say(adder.threshold)}: "
+            f"it is added again. So at {hit}.",
             mend=_lower(metric, path, after(metric, adder.threshold, left, count, idle)),
         )
 
