@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
+from jostle.api.desk import Desk
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import DeskDep, PlanDep
 from jostle.api.strips import Numbers, numbers
@@ -18,7 +19,7 @@ from jostle.core.rehearsal.verdict import Figures, PromiseVerdict
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file, read_plan_text
 from jostle.formats.series_csv import read_series
-from jostle.records.store import NameTaken
+from jostle.records.store import KeptPlan, NameTaken
 
 router = APIRouter(prefix="/api", responses=RESPONSES)
 ROW_BUCKETS = 280
@@ -146,27 +147,27 @@ def show_document(kept: PlanDep) -> dict[str, Any]:
 @router.get("/plans/{plan_id}/groups")
 def list_groups(kept: PlanDep, desk: DeskDep) -> list[GroupRow]:
     """The groups with their newest takes; those that break a promise come first."""
-    rows = []
-    for name in kept.plan.groups:
-        take = desk.take(kept, name, None)
-        played, _ = desk.changed(kept, name, take, [], None)
-        rehearsal, ticks = played.rehearsal, played.rehearsal.clock.ticks
-        span = Span.of(ticks, 0, ticks, ROW_BUCKETS)
-        rows.append(
-            GroupRow(
-                name=name,
-                line=group_line(rehearsal.crew),
-                demand_name=rehearsal.crew.group.demand,
-                figures=played.verdict.figures,
-                cost=say_money(played.verdict.figures.cost, kept.plan.currency),
-                promises=played.verdict.promises,
-                take=take.number,
-                count_now=rehearsal.crew.group.first_count,
-                demand=numbers(span.buckets(rehearsal.demand_rate).high),
-                capacity=numbers(span.buckets(rehearsal.result.state.series["capacity"]).mean),
-            )
-        )
+    rows = [_row(kept, desk, name) for name in kept.plan.groups]
     return sorted(rows, key=lambda row: all(p.kept for p in row.promises))
+
+
+def _row(kept: KeptPlan, desk: Desk, name: str) -> GroupRow:
+    take = desk.take(kept, name, None)
+    played, _ = desk.changed(kept, name, take, [], None)
+    rehearsal, ticks = played.rehearsal, played.rehearsal.clock.ticks
+    span = Span.of(ticks, 0, ticks, ROW_BUCKETS)
+    return GroupRow(
+        name=name,
+        line=group_line(rehearsal.crew),
+        demand_name=rehearsal.crew.group.demand,
+        figures=played.verdict.figures,
+        cost=say_money(played.verdict.figures.cost, kept.plan.currency),
+        promises=played.verdict.promises,
+        take=take.number,
+        count_now=rehearsal.crew.group.first_count,
+        demand=numbers(span.buckets(rehearsal.demand_rate).high),
+        capacity=numbers(span.buckets(rehearsal.result.state.series["capacity"]).mean),
+    )
 
 
 @router.post("/plans/{plan_id}/groups", status_code=201)
@@ -189,8 +190,7 @@ def add_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
         ],
     }
     desk.store.change_plan(kept, with_group(kept.plan, wanted.name, document), new_group=wanted.name)
-    rows = list_groups(desk.store.plan(kept.id), desk)
-    return next(row for row in rows if row.name == wanted.name)
+    return _row(desk.store.plan(kept.id), desk, wanted.name)
 
 
 @router.post("/plans/{plan_id}/demands", status_code=201)

@@ -17,6 +17,15 @@ app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_
 
 UNUSABLE = 2
 
+PlanFile = Annotated[Path, typer.Argument(help="Plan file, YAML or JSON", metavar="PLAN")]
+OneGroup = Annotated[str | None, typer.Option(help="Which group; needed where the plan has several")]
+OtherDemand = Annotated[str | None, typer.Option(help="A demand of the plan by name, or a CSV file")]
+Seed = Annotated[int, typer.Option(help="Seed of all chance")]
+Settings = Annotated[list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value of the plan")]
+AsJson = Annotated[bool, typer.Option("--json", help="One JSON object instead of text")]
+Port = Annotated[int | None, typer.Option(help="Port on 127.0.0.1; JOSTLE_PORT, or else 8470")]
+Folder = Annotated[Path | None, typer.Option(help="Folder of the records; JOSTLE_DATA, or else the user's own")]
+
 
 def _fail(message: str) -> typer.Exit:
     typer.echo(message, err=True)
@@ -38,12 +47,12 @@ def _settings(pairs: list[str]) -> dict[str, Any]:
 
 @app.command()
 def rehearse(
-    plan: Annotated[Path, typer.Argument(help="Plan file, YAML or JSON", metavar="PLAN")],
-    group: Annotated[str | None, typer.Option(help="Which group; needed where the plan has several")] = None,
-    demand: Annotated[str | None, typer.Option(help="A demand of the plan by name, or a CSV file")] = None,
-    seed: Annotated[int, typer.Option(help="Seed of all chance")] = 1,
-    set_: Annotated[list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value of the plan")] = None,
-    as_json: Annotated[bool, typer.Option("--json", help="One JSON object instead of text")] = False,
+    plan: PlanFile,
+    group: OneGroup = None,
+    demand: OtherDemand = None,
+    seed: Seed = 1,
+    set_: Settings = None,
+    as_json: AsJson = False,
 ) -> None:
     """Rehearse a group over the plan's span and say what comes of it."""
     from jostle.cli.report import json_report, text_report
@@ -112,11 +121,11 @@ def _brought(path: Path, plan: Plan) -> Any:
 
 @app.command()
 def check(
-    plan: Annotated[Path, typer.Argument(help="Plan file, YAML or JSON", metavar="PLAN")],
+    plan: PlanFile,
     group: Annotated[str | None, typer.Option(help="Only this group")] = None,
-    seed: Annotated[int, typer.Option(help="Seed of all chance")] = 1,
-    set_: Annotated[list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value of the plan")] = None,
-    as_json: Annotated[bool, typer.Option("--json", help="One JSON object instead of text")] = False,
+    seed: Seed = 1,
+    set_: Settings = None,
+    as_json: AsJson = False,
 ) -> None:
     """Say what is worth a second look in a plan. Ends with 1 where a finding is an error."""
     from jostle.core.checks.check import check as findings_of
@@ -144,12 +153,12 @@ def check(
 
 @app.command()
 def explain(
-    plan: Annotated[Path, typer.Argument(help="Plan file, YAML or JSON", metavar="PLAN")],
+    plan: PlanFile,
     at: Annotated[str, typer.Option(help="A time such as 2025-07-10T12:20, on the plan's wall clock")],
-    group: Annotated[str | None, typer.Option(help="Which group; needed where the plan has several")] = None,
-    demand: Annotated[str | None, typer.Option(help="A demand of the plan by name, or a CSV file")] = None,
-    seed: Annotated[int, typer.Option(help="Seed of all chance")] = 1,
-    set_: Annotated[list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value of the plan")] = None,
+    group: OneGroup = None,
+    demand: OtherDemand = None,
+    seed: Seed = 1,
+    set_: Settings = None,
 ) -> None:
     """Say why the count is what it is at a time, and not more or less."""
     from jostle.core.journal.moment import moment
@@ -182,31 +191,23 @@ def schema() -> None:
 
 
 @app.command()
-def serve(
-    port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1; JOSTLE_PORT, or else 8470")] = None,
-    data: Annotated[Path | None, typer.Option(help="Folder of the records; JOSTLE_DATA, or else the user's own")] = None,
-) -> None:
+def serve(port: Port = None, data: Folder = None) -> None:
     """Serve the workbench on 127.0.0.1."""
-    from jostle.api.server import ServeError
-    from jostle.api.server import serve as run_server
-
-    try:
-        run_server(port=port, data=data, with_demo=False)
-    except ServeError as error:
-        raise _fail(str(error)) from None
+    _serve(port, data, with_demo=False)
 
 
 @app.command()
-def demo(
-    port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1; JOSTLE_PORT, or else 8470")] = None,
-    data: Annotated[Path | None, typer.Option(help="Folder of the records; JOSTLE_DATA, or else the user's own")] = None,
-) -> None:
+def demo(port: Port = None, data: Folder = None) -> None:
     """Serve the workbench with the demo data, which is loaded the first time."""
+    _serve(port, data, with_demo=True)
+
+
+def _serve(port: int | None, data: Path | None, with_demo: bool) -> None:
     from jostle.api.server import ServeError
     from jostle.api.server import serve as run_server
 
     try:
-        run_server(port=port, data=data, with_demo=True)
+        run_server(port=port, data=data, with_demo=with_demo)
     except ServeError as error:
         raise _fail(str(error)) from None
 

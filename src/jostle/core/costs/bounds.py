@@ -12,7 +12,7 @@ from decimal import Decimal
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.compiled import leaf
+from jostle.core.compiled import leaf, maker
 from jostle.core.costs.price import bill
 from jostle.core.engine.queue import LOADS, load_position, stay_beyond
 from jostle.core.engine.result import run
@@ -112,7 +112,7 @@ def foresight_seconds(setup: Setup, promises: list[AnswersPromise]) -> float | N
             break
         middle = (low + high) / 2
         low, high = (middle, high) if kept(middle) else (low, middle)
-    return _billed(setup, _counts(setup, low))
+    return _billed(setup, _counts(setup.rate, setup.evaluate_ticks, setup.capacity, low))
 
 
 def _late_by_load(setup: Setup, within: float) -> NDArray[np.float64]:
@@ -154,10 +154,13 @@ def _late(rate: np.ndarray, step: int, capacity: float, load: float, fixed: int,
     return total
 
 
-def _counts(setup: Setup, load: float) -> NDArray[np.int64]:
+@maker
+def _counts(rate: np.ndarray, step: int, capacity: float, load: float) -> np.ndarray:
     """Count of each interval between evaluations at this utilisation."""
-    peak = np.maximum.reduceat(setup.rate, np.arange(0, setup.ticks, setup.evaluate_ticks))
-    return np.ceil(peak / (setup.capacity * load) - 1e-9).astype(np.int64)
+    counts = np.empty((len(rate) + step - 1) // step, np.int64)
+    for i in range(len(counts)):
+        counts[i] = needed(rate, i * step, min((i + 1) * step, len(rate)), capacity, load)
+    return counts
 
 
 def _billed(setup: Setup, counts: NDArray[np.int64]) -> float:
