@@ -10,7 +10,7 @@ import numpy as np
 
 from jostle.core.compiled import leaf
 
-STREAM_NOISE = 1
+STREAM_NOISE, STREAM_BOOT, STREAM_FAULT, STREAM_ARRIVE, STREAM_LEAVE = 1, 2, 3, 4, 5
 
 
 @leaf
@@ -36,3 +36,56 @@ def normal(seed: int, stream: int, index: int) -> float:
     """A standard normal number (Box and Muller, 1958), from draws 2*index and 2*index + 1."""
     radius = math.sqrt(-2.0 * math.log(uniform(seed, stream, 2 * index)))
     return radius * math.cos(2.0 * math.pi * uniform(seed, stream, 2 * index + 1))
+
+
+@leaf
+def exponential(seed: int, stream: int, index: int) -> float:
+    """A number with mean 1 from the exponential distribution."""
+    return -math.log(uniform(seed, stream, index))
+
+
+@leaf
+def lognormal(seed: int, stream: int, index: int, spread: float) -> float:
+    """A lognormal number of mean 1 whose standard deviation is `spread`."""
+    variance = math.log(1.0 + spread * spread)
+    return math.exp(math.sqrt(variance) * normal(seed, stream, index) - 0.5 * variance)
+
+
+# Above this mean (and below its mirror) a count is drawn from the normal distribution of the same mean and variance.
+MANY = 60.0
+
+
+@leaf
+def poisson(seed: int, stream: int, index: int, mean: float) -> int:
+    """A Poisson count, by inversion (Devroye, Non-Uniform Random Variate Generation, 1986, X.3.3)."""
+    if mean > MANY:
+        return max(0, int(round(mean + math.sqrt(mean) * normal(seed, stream, index))))
+    left = uniform(seed, stream, index)
+    chance = math.exp(-mean)
+    count = 0
+    while left > chance and count < 400:
+        left -= chance
+        count += 1
+        chance *= mean / count
+    return count
+
+
+@leaf
+def binomial(seed: int, stream: int, index: int, trials: int, share: float, none: float) -> int:
+    """How many of so many trials succeed, by inversion (Devroye, X.4.2).
+
+    `share` is the chance of each, at most a half; `none` the chance that none succeeds, (1 - share) ** trials.
+    """
+    mean = trials * share
+    if mean > MANY:
+        drawn = int(round(mean + math.sqrt(mean * (1.0 - share)) * normal(seed, stream, index)))
+        return min(trials, max(0, drawn))
+    left = uniform(seed, stream, index)
+    odds = share / (1.0 - share)
+    chance = none
+    count = 0
+    while left > chance and count < trials:
+        left -= chance
+        count += 1
+        chance *= odds * (trials - count + 1) / count
+    return count

@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from jostle.core.demand.clock import Clock
 from jostle.core.demand.series import demand_series, on_clock
-from jostle.core.plan.demand import Demand, Samples
+from jostle.core.plan.demand import Demand
+from jostle.core.plan.outside import Samples
 
 FAROE = ZoneInfo("Atlantic/Faroe")
 START = datetime(2025, 7, 7, tzinfo=FAROE)
@@ -122,3 +123,26 @@ def test_brought_demand_never_leaves_the_range_of_its_samples(rates, days):
 def test_a_layer_whose_file_was_not_read_is_named():
     with pytest.raises(ValueError, match=r"week\.csv has not been read"):
         series({"kind": "brought", "file": "week.csv"})
+
+
+def test_bursts_bring_their_whole_amount_at_their_times_every_day():
+    bursts = {"kind": "bursts", "at": ["06:30", "23:50"], "amount": 600, "over": "25 min"}
+    values = series(bursts) - 100
+    assert values.sum() * 10 == pytest.approx(7 * 2 * 600, rel=1e-9)
+    assert at(values, "2025-07-08T06:40") == pytest.approx(0.4)
+    assert at(values, "2025-07-08T00:10") == pytest.approx(0.4)
+    assert at(values, "2025-07-08T07:00") == 0
+
+
+def test_growth_compounds_by_the_week():
+    month = Clock.of(START, 28, 60, FAROE)
+    values = series({"kind": "growth", "weekly": 0.1}, clock=month)
+    assert at(values, "2025-07-21T00:00", month) == pytest.approx(121)
+
+
+def test_a_load_test_comes_on_top_whatever_the_shape():
+    shape = {"kind": "daily", "points": [{"at": "00:00", "factor": 0.5}]}
+    clients = {"kind": "load_test", "at": "2025-07-08T10:00", "clients": 200, "each": "0.5/s", "ramp": "10 min", "hold": "20 min"}
+    values = series(shape, clients)
+    times = ("10:05", "10:15", "10:29", "10:31")
+    assert [at(values, f"2025-07-08T{time}") for time in times] == pytest.approx([100, 150, 150, 50])

@@ -6,7 +6,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from jostle.core.engine.result import Result, play, run
-from jostle.core.engine.state import Setup, new_state
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import new_state
 from tests.engines import setup
 from tests.plans import ADD, HOLD
 
@@ -89,10 +90,10 @@ def same(a: Result, b: Result) -> bool:
 @given(setups())
 def test_requests_are_conserved_and_money_is_instance_time_by_price(made):
     found = run(made)
-    total = found.requests_in
+    total = found.arrived
     assert found.tally("served") + found.tally("failed") + found.tally("backlog") == pytest.approx(total, rel=1e-9, abs=1e-6)
     assert min(found.tally(field) for field in ("served", "failed", "backlog")) >= 0
-    assert found.tally("spend") == pytest.approx(found.instance_seconds.sum() * made.price, rel=1e-9, abs=1e-9)
+    assert found.tally("spend") == pytest.approx(found.instance_seconds.sum() * made.of("price"), rel=1e-9, abs=1e-9)
     assert found.state.stay.sum() == pytest.approx(found.tally("served"), rel=1e-9, abs=1e-6)
 
 
@@ -101,8 +102,8 @@ def test_requests_are_conserved_and_money_is_instance_time_by_price(made):
 def test_the_count_stays_within_its_limits_and_agrees_with_the_instances(made):
     found = run(made)
     series, rows = found.state.series, found.instances
-    assert series["desired"].min(initial=made.first_count) >= made.minimum
-    assert series["desired"].max(initial=0) <= made.maximum
+    assert series["desired"].min(initial=made.of("first_count")) >= made.of("minimum")
+    assert series["desired"].max(initial=0) <= made.of("maximum")
     assert np.all(series["serving"] <= series["desired"])
     assert np.all(series["billed"] >= series["serving"])
     middle = (np.arange(made.ticks) + 0.5) * made.tick
@@ -134,7 +135,7 @@ def test_no_policy_changes_the_count_more_often_than_its_cooldown_allows(made):
     for number, policy in enumerate(made.policies):
         times = acted["time"][acted["winner"] == number]
         assert np.all(np.diff(times) >= policy["cooldown"])
-    assert np.all(np.diff(acted["time"]) >= made.group_cooldown)
+    assert np.all(np.diff(acted["time"]) >= made.of("cooldown"))
 
 
 @whole_plans
@@ -160,7 +161,12 @@ def test_the_record_grows_when_its_room_runs_out():
     made = setup(rates, groups__web__policies=restless, templates__front__boot_time=0, templates__front__warm_up=0)
     found = run(made)
     assert len(found.instances) > 300
-    assert found.tally("spend") == pytest.approx(found.instance_seconds.sum() * made.price, rel=1e-9)
+    assert found.tally("spend") == pytest.approx(found.instance_seconds.sum() * made.of("price"), rel=1e-9)
     small = new_state(made)
-    small = small._replace(instances=small.instances[:40].copy(), alive=small.alive[:40].copy(), events=small.events[:90].copy())
+    small = small._replace(
+        instances=small.instances[:40].copy(),
+        alive=small.alive[:40].copy(),
+        events=small.events[:90].copy(),
+        spells=small.spells[:50].copy(),
+    )
     assert same(Result(made, play(made, small)), found)

@@ -175,6 +175,6 @@ def test_latency_as_a_metric():
     policy = {**ADD, "metric": "latency_p95", "threshold": "2 s", "window": "60 s"}
     calm = result([15] * 60, groups__web__policies=[policy])
     assert changes(calm) == []
-    seen = calm.state.samples[code.LATENCY_P95]
+    seen = calm.state.samples[0, code.LATENCY_P95]
     assert np.allclose(seen, calm.latency(0.95), rtol=0.01)
     assert changes(result([30] * 60, groups__web__policies=[policy]))[0] == (120, 1, 2)

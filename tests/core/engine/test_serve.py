@@ -16,7 +16,7 @@ def test_what_fits_is_served_at_once():
 
 def test_an_idle_instance_burns_its_share_and_serves_that_much_less():
     found = result([9] * 60, groups__web__work__idle_cpu="10 %")
-    assert found.setup.capacity == pytest.approx(18)
+    assert found.setup.of("capacity") == pytest.approx(18)
     assert np.allclose(found.state.series["cpu"], 0.1 + 0.9 * 0.5)
 
 

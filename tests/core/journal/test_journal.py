@@ -29,6 +29,9 @@ def test_a_group_reads_aloud_as_what_it_does():
         "When average CPU stays above 70 % for 1 min, add 1, then wait 5 min.",
         "When average CPU stays below 30 % for 1 min, remove 1, then wait 5 min.",
         "Asked every 1 min. Meters read every 1 min, known 30 s later. After any change all wait 0 s.",
+        "From the fullest zone, the oldest leaves first.",
+        "Broken is what fails the machine's state 2 times, 30 s apart, later than 5 min after its launch; "
+        "it is restarted 0 times, then replaced.",
     ]
 
 

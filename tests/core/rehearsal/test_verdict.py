@@ -18,8 +18,8 @@ def test_the_figures_of_a_calm_day():
     figures = judged(groups__web__minimum=2, groups__web__promises=PROMISES).figures
     assert figures.cost == Decimal("17.28")
     assert figures.instance_hours == 48
-    assert figures.requests_in == figures.requests_served == 30 * 86400
-    assert (figures.requests_failed, figures.requests_waiting, figures.short_minutes, figures.changes) == (0, 0, 0, 0)
+    assert figures.arrived == figures.served == 30 * 86400
+    assert (figures.failed, figures.waiting, figures.short_minutes, figures.changes) == (0, 0, 0, 0)
     assert figures.mean_cpu_percent == pytest.approx(75, abs=0.01)
     assert (figures.min_count, figures.max_count) == (2, 2)
     assert figures.latency_p50_ms < figures.latency_p95_ms

@@ -1,27 +1,39 @@
 """All checks of one rehearsed group."""
 
-from jostle.core.checks.conduct import check_activity, check_maximum, check_promises
+from jostle.core.checks.conduct import check_activity, check_maximum, check_overflow, check_promises, check_refusals
 from jostle.core.checks.direction import check_both_ways, check_sides, check_zero
+from jostle.core.checks.entries import check_entries
 from jostle.core.checks.finding import Finding
+from jostle.core.checks.launching import check_firewall, check_health, check_stopped, check_template
+from jostle.core.checks.limits import check_reach, check_zones
 from jostle.core.checks.swing import check_swings
-from jostle.core.checks.timing import check_waits, check_windows
+from jostle.core.checks.timing import check_drain, check_grace, check_sticky, check_waits, check_windows
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 _RANK = {"error": 0, "warning": 1, "note": 2}
+_OF_CREW = (
+    check_sides,
+    check_both_ways,
+    check_zero,
+    check_swings,
+    check_waits,
+    check_windows,
+    check_sticky,
+    check_drain,
+    check_grace,
+    check_health,
+    check_reach,
+    check_zones,
+    check_template,
+)
+_OF_PLAN = (check_firewall, check_stopped)
+_OF_REHEARSAL = (check_entries, check_activity, check_maximum, check_refusals, check_overflow, check_promises)
 
 
 def check(rehearsal: Rehearsal) -> list[Finding]:
     """The findings about a group, errors first."""
-    crew = rehearsal.crew
-    found = [
-        *check_sides(crew),
-        *check_both_ways(crew),
-        *check_zero(crew),
-        *check_swings(crew),
-        *check_waits(crew),
-        *check_windows(crew),
-        *check_activity(rehearsal),
-        *check_maximum(rehearsal),
-        *check_promises(rehearsal),
-    ]
+    plan, crew = rehearsal.plan, rehearsal.crew
+    found = [finding for look in _OF_CREW for finding in look(crew)]
+    found += [finding for look in _OF_PLAN for finding in look(plan, crew)]
+    found += [finding for look in _OF_REHEARSAL for finding in look(rehearsal)]
     return sorted(found, key=lambda finding: _RANK[finding.severity])

@@ -2,22 +2,26 @@
 
 import numpy as np
 
-from jostle.core.checks.finding import Finding
+from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine import code
-from jostle.core.plan.promise import AnswersPromise
-from jostle.core.plan.quantity import say_duration, say_share
+from jostle.core.plan.policy import SparePolicy
+from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise
+from jostle.core.plan.quantity import say_duration, say_number, say_share
+from jostle.core.plan.work import Requests
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
+OVERFLOW_OFTEN = 0.25
 NEARLY_ALWAYS = 0.5
 OFTEN = 0.05
 
 
 def check_activity(rehearsal: Rehearsal) -> list[Finding]:
     """Policies that never ask, that nearly always ask, or that often cannot see."""
-    views = rehearsal.result.state.views[: len(rehearsal.result.decisions)]
+    decisions = rehearsal.result.decisions
+    views = rehearsal.result.state.views[: len(decisions)][decisions["serving"] > 0]
     found: list[Finding] = []
     for number, policy in enumerate(rehearsal.crew.group.policies):
-        if policy.paused or not len(views):
+        if policy.paused or rehearsal.crew.group.policies_paused or not len(views):
             continue
         states, path = views["state"][:, number], f"policies.{policy.name}"
         acting = float(((states == code.ASKING) | (states == code.WAITING)).mean())
@@ -27,8 +31,12 @@ def check_activity(rehearsal: Rehearsal) -> list[Finding]:
             found.append(Finding(code="no-data", severity="warning", path=path, text=text))
         elif acting == 0:
             values = views["value"][:, number]
-            low, high = policy.metric.say(float(np.nanmin(values))), policy.metric.say(float(np.nanmax(values)))
-            text = f"It never asks for anything in this rehearsal: {policy.metric.label} stays between {low} and {high}."
+            low, high = float(np.nanmin(values)), float(np.nanmax(values))
+            if isinstance(policy, SparePolicy):
+                stays = f"what is in use stays between {say_number(low)} and {say_number(high)}"
+            else:
+                stays = f"{policy.metric_label} stays between {policy.say_level(low)} and {policy.say_level(high)}"
+            text = f"It never asks for anything in this rehearsal: {stays}."
             found.append(Finding(code="never-acts", severity="note", path=path, text=text))
         elif acting > NEARLY_ALWAYS:
             text = f"It asks for a change {say_share(acting)} of the time: its level is hardly ever held."
@@ -37,30 +45,66 @@ def check_activity(rehearsal: Rehearsal) -> list[Finding]:
 
 
 def check_maximum(rehearsal: Rehearsal) -> list[Finding]:
-    """Time in which requests wait or fail while a policy asks for more than the maximum."""
+    """Time in which work waits or fails while a policy asks for more than the maximum."""
     rows, series = rehearsal.result.decisions, rehearsal.result.state.series
-    group, setup = rehearsal.crew.group, rehearsal.result.setup
-    short = (series["waiting"] > 0) | (series["failed"] > 0)
+    group, clock = rehearsal.crew.group, rehearsal.clock
     held = (rows["wanted"] > group.maximum) & (rows["desired"] == group.maximum)
-    ticks = np.minimum((rows["time"] / setup.tick).astype(np.int64), setup.ticks - 1)
-    both = np.flatnonzero(held & short[ticks])
+    ticks = np.minimum((rows["time"] / clock.tick).astype(np.int64), clock.ticks - 1)
+    both = np.flatnonzero(held & series["short"][ticks])
     if not len(both):
         return []
-    time = len(both) * setup.evaluate_ticks * setup.tick
-    text = f"For {say_duration(time)} requests wait while the maximum of {group.maximum} holds the count down."
+    time = len(both) * group.evaluate_every
+    noun = {"requests": "requests wait", "jobs": "jobs wait longer than promised", "sessions": "sessions find no seat"}
+    text = f"For {say_duration(time)} {noun[group.work.kind]} while the maximum of {group.maximum} holds the count down."
     return [Finding(code="maximum-short", severity="warning", path="maximum", text=text, at=float(rows["time"][both[0]]))]
+
+
+def check_refusals(rehearsal: Rehearsal) -> list[Finding]:
+    """Launches that were refused."""
+    refused = rehearsal.result.events[rehearsal.result.events["kind"] == code.LAUNCH_REFUSED]
+    if not len(refused):
+        return []
+    why = "the quota" if int(refused["who"][0]) == code.REFUSED_QUOTA else "want of capacity in every zone"
+    text = f"Launches are refused {len(refused)} times, the first time by {why}."
+    return [Finding(code="launch-refused", severity="warning", path="maximum", text=text, at=float(refused["time"][0]))]
+
+
+def check_overflow(rehearsal: Rehearsal) -> list[Finding]:
+    """Overflow used so much of the time that it would better be owned."""
+    base, series = rehearsal.crew.group.base_size, rehearsal.result.state.series
+    if base is None:
+        return []
+    beyond = float((series["desired"] > base).mean())
+    if beyond <= OVERFLOW_OFTEN:
+        return []
+    enough = int(np.quantile(series["desired"], 1 - OVERFLOW_OFTEN, method="higher"))
+    text = f"{say_share(beyond)} of the time there is overflow beyond the base of {base}: the base is too small."
+    mend = Mend(text=f"base {enough}", settings={"base_size": enough})
+    return [Finding(code="overflow-often", severity="warning", path="base_size", text=text, mend=mend)]
 
 
 def check_promises(rehearsal: Rehearsal) -> list[Finding]:
     """A promise that not even always-peak keeps."""
+    crew = rehearsal.crew
+    if rehearsal.bounds.always_peak is not None:
+        return []
     found = []
-    for number, promise in enumerate(rehearsal.crew.group.promises):
-        if not isinstance(promise, AnswersPromise) or rehearsal.bounds.always_peak is not None:
-            continue
-        work = rehearsal.crew.group.work
-        text = (
-            f"No number of instances keeps this: an answer takes {say_duration(work.base_latency)} besides its CPU time of "
-            f"{say_duration(1 / rehearsal.result.setup.service_rate)} on average, even without any load."
-        )
-        found.append(Finding(code="promise-hopeless", severity="error", path=f"promises.{number}.within", text=text))
+    for number, promise in enumerate(crew.group.promises):
+        path = f"promises.{number}.within"
+        match promise:
+            case AnswersPromise():
+                assert isinstance(crew.group.work, Requests)
+                alone = say_duration(1 / rehearsal.result.setup.of("service_rate"))
+                text = (
+                    f"No number of instances keeps this: an answer takes {say_duration(crew.group.work.base_latency)} "
+                    f"besides its CPU time of {alone} on average, even without any load."
+                )
+            case AgePromise():
+                text = "No number of instances keeps this: jobs are taken up too late even with every worker there."
+            case SeatsPromise():
+                path = f"promises.{number}.share"
+                text = "No number of instances keeps this: sessions are refused while instances are broken or away."
+            case _:
+                continue
+        found.append(Finding(code="promise-hopeless", severity="error", path=path, text=text))
     return found

@@ -2,50 +2,57 @@
 
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
-from jostle.core.plan.policy import HoldPolicy, Policy, TriggerPolicy
+from jostle.core.journal.word import listed
+from jostle.core.plan.calendar import Floor, Limits, SetCount
+from jostle.core.plan.policy import MetricPolicy, Policy, TriggerPolicy
 
 
 def adds(policy: Policy) -> bool:
-    return isinstance(policy, HoldPolicy) or policy.action in ("add", "set")
+    return policy.action in ("add", "set") if isinstance(policy, TriggerPolicy) else True
 
 
 def removes(policy: Policy) -> bool:
-    return policy.may_remove if isinstance(policy, HoldPolicy) else policy.action in ("remove", "set")
+    return policy.action in ("remove", "set") if isinstance(policy, TriggerPolicy) else policy.may_remove
+
+
+def active(crew: Crew) -> list[Policy]:
+    """The policies that may act at all."""
+    group = crew.group
+    return [] if group.policies_paused or group.mode == "held" else [policy for policy in group.policies if not policy.paused]
 
 
 def check_sides(crew: Crew) -> list[Finding]:
-    """Every metric grows with the load, so adding belongs above a threshold and removing below one."""
+    """A metric that grows with the load calls for adding above and removing below; one that falls, the reverse."""
     found = []
     for policy in crew.group.policies:
-        if not isinstance(policy, TriggerPolicy) or policy.action == "set":
+        if not isinstance(policy, TriggerPolicy) or policy.action == "set" or policy.fold == "count":
             continue
-        right = "above" if policy.action == "add" else "below"
+        right = "above" if (policy.action == "add") != policy.metric.falls else "below"
         if policy.side == right:
             continue
         path = f"policies.{policy.name}"
-        drift = (
-            "lower, so that it adds again, up to the maximum" if policy.action == "add" else "higher, so that it removes again"
+        adding = policy.action == "add"
+        way = "lower" if adding != policy.metric.falls else "higher"
+        text = (
+            f"It would {policy.action} when {policy.metric_label} is {policy.side} {policy.say_level(policy.threshold)}; "
+            f"each change drives {policy.metric_label} {way}, so that it "
+            f"{'adds again, up to the maximum' if adding else 'removes again'}."
         )
-        found.append(
-            Finding(
-                code="wrong-side",
-                severity="error",
-                path=f"{path}.side",
-                text=f"It would {policy.action} when {policy.metric.label} is {policy.side} "
-                f"{policy.metric.say(policy.threshold)}; "
-                f"each change drives {policy.metric.label} {drift}.",
-                mend=Mend(text=f"{policy.action} when {right}", settings={f"{path}.side": right}),
-            )
-        )
+        mend = Mend(text=f"{policy.action} when {right}", settings={f"{path}.side": right})
+        found.append(Finding(code="wrong-side", severity="error", path=f"{path}.side", text=text, mend=mend))
     return found
 
 
 def check_both_ways(crew: Crew) -> list[Finding]:
-    """A group that only grows is paid for; one that only shrinks fails."""
-    policies = [policy for policy in crew.group.policies if not policy.paused]
-    if not policies or any(adds(p) for p in policies) == any(removes(p) for p in policies):
+    """A group that only grows is paid for; one that only shrinks fails. The calendar may be the other way."""
+    policies = active(crew)
+    if not policies or any(isinstance(entry, SetCount | Limits) for entry in crew.group.calendar):
         return []
-    if any(adds(policy) for policy in policies):
+    up = any(adds(policy) for policy in policies)
+    down = any(removes(policy) for policy in policies) and crew.group.mode == "both_ways"
+    if up == down:
+        return []
+    if up:
         text = f"Policies add, and nothing removes: once at {crew.group.maximum}, the count stays there."
         return [Finding(code="adds-only", severity="warning", path="policies", text=text)]
     text = f"Policies remove, and nothing adds: once at {crew.group.minimum}, the count stays there."
@@ -55,16 +62,12 @@ def check_both_ways(crew: Crew) -> list[Finding]:
 def check_zero(crew: Crew) -> list[Finding]:
     """Metrics that come from the instances say nothing when there is none."""
     group = crew.group
-    adding = [policy for policy in group.policies if not policy.paused and adds(policy)]
-    if group.minimum > 0 or not adding or any(not policy.metric.from_instances for policy in adding):
+    adding = [policy for policy in active(crew) if adds(policy)]
+    ways_out = [policy for policy in adding if not isinstance(policy, MetricPolicy) or not policy.metric.from_instances]
+    lifted = any(isinstance(entry, Floor | SetCount | Limits) and not entry.paused for entry in group.calendar)
+    if group.minimum > 0 or not adding or ways_out or lifted:
         return []
-    seen = " and ".join(dict.fromkeys(policy.metric.label for policy in adding))
-    return [
-        Finding(
-            code="zero-trap",
-            severity="error",
-            path="minimum",
-            text=f"At 0 instances {seen} has no value, so nothing can ever add one again.",
-            mend=Mend(text="minimum 1", settings={"minimum": 1}),
-        )
-    ]
+    seen = listed(dict.fromkeys(policy.metric_label for policy in adding if isinstance(policy, MetricPolicy)))
+    text = f"At 0 instances {seen} has no value, so nothing can ever add one again."
+    mend = Mend(text="minimum 1", settings={"minimum": 1})
+    return [Finding(code="zero-trap", severity="error", path="minimum", text=text, mend=mend)]

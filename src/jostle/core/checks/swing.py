@@ -9,7 +9,7 @@ from itertools import product
 
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
-from jostle.core.journal.sentence import say_count
+from jostle.core.journal.word import say_count
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.policy import TriggerPolicy
 
@@ -26,14 +26,23 @@ def step_of(policy: TriggerPolicy, count: int) -> int:
 
 def check_swings(crew: Crew) -> list[Finding]:
     """Pairs of Trigger policies on one proportional metric, one adding above, one removing below."""
-    triggers = [p for p in crew.group.policies if isinstance(p, TriggerPolicy) and not p.paused and p.metric.proportional]
+    triggers = [
+        p
+        for p in crew.group.policies
+        if isinstance(p, TriggerPolicy) and not p.paused and p.metric.proportional and p.fold not in ("sum", "count")
+    ]
     adders = [p for p in triggers if p.action == "add" and p.side == "above"]
     removers = [p for p in triggers if p.action == "remove" and p.side == "below"]
     found: list[Finding] = []
     for adder, remover in product(adders, removers):
-        if adder.metric == remover.metric:
+        if (adder.metric, adder.zone) == (remover.metric, remover.zone):
             found += _pair(crew, adder, remover)
     return found
+
+
+def _steps(policy: TriggerPolicy) -> list[tuple[float, TriggerPolicy]]:
+    """Each level of a policy, its threshold and its bands, with the policy as it acts beyond it."""
+    return [(policy.threshold, policy)] + [(b.beyond, policy.model_copy(update={"amount": b.amount})) for b in policy.bands]
 
 
 def _pair(crew: Crew, adder: TriggerPolicy, remover: TriggerPolicy) -> Iterator[Finding]:
@@ -51,34 +60,36 @@ def _pair(crew: Crew, adder: TriggerPolicy, remover: TriggerPolicy) -> Iterator[
         return
     group, idle = crew.group, crew.group.work.idle_cpu
     down = []
-    for count in range(max(1, group.minimum), group.maximum):
-        grown = min(group.maximum, count + step_of(adder, count))
-        down.append((after(metric, adder.threshold, count, grown, idle), count, grown))
+    for level, step in _steps(adder):
+        for count in range(max(1, group.minimum), group.maximum):
+            grown = min(group.maximum, count + step_of(step, count))
+            down.append((after(metric, level, count, grown, idle), level, count, grown))
     if down and min(down)[0] < remover.threshold:
-        value, count, grown = min(down)
-        hit = _counts([n for v, n, _ in down if v < remover.threshold])
+        value, level, count, grown = min(down)
+        hit = _counts([n for v, _, n, _ in down if v < remover.threshold])
         yield Finding(
             code="swing",
             severity="warning",
             path=path,
             text=f"At {say_count(count, 'instance')}, adding {grown - count} lowers {metric.label} "
-            f"from {say(adder.threshold)} to {say(value)}, which is below {say(remover.threshold)}: "
+            f"from {say(level)} to {say(value)}, which is below {say(remover.threshold)}: "
             f"the removal undoes it. So at {hit}.",
             mend=_lower(metric, path, value),
         )
     up = []
-    for count in range(max(1, group.minimum) + 1, group.maximum + 1):
-        left = max(group.minimum, count - step_of(remover, count), 1)
-        up.append((after(metric, remover.threshold, count, left, idle), count, left))
+    for level, step in _steps(remover):
+        for count in range(max(1, group.minimum) + 1, group.maximum + 1):
+            left = max(group.minimum, count - step_of(step, count), 1)
+            up.append((after(metric, level, count, left, idle), level, count, left))
     if up and max(up)[0] > adder.threshold:
-        value, count, left = max(up)
-        hit = _counts([n for v, n, _ in up if v > adder.threshold])
+        value, level, count, left = max(up)
+        hit = _counts([n for v, _, n, _ in up if v > adder.threshold])
         yield Finding(
             code="swing",
             severity="warning",
             path=path,
             text=f"At {say_count(count, 'instance')}, removing {count - left} lifts {metric.label} "
-            f"from {say(remover.threshold)} to {say(value)}, which is above {say(adder.threshold)}: "
+            f"from {say(level)} to {say(value)}, which is above {say(adder.threshold)}: "
             f"it is added again. So at {hit}.",
             mend=_lower(metric, path, after(metric, adder.threshold, left, count, idle)),
         )

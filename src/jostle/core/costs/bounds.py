@@ -6,6 +6,7 @@ asks for, the highest at which the promises still hold over the whole span, and 
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -13,11 +14,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.compiled import leaf, maker
-from jostle.core.costs.price import bill
+from jostle.core.costs.price import bill, group_cost
+from jostle.core.engine import code
+from jostle.core.engine.compile import Crew
 from jostle.core.engine.queue import LOADS, load_position, stay_beyond
-from jostle.core.engine.result import run
-from jostle.core.engine.state import Setup
-from jostle.core.plan.promise import AnswersPromise
+from jostle.core.engine.result import Result, run
+from jostle.core.engine.setup import ORDER, Setup
+from jostle.core.engine.state import UNLIMITED, rows
+from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise, ServicePromise
 
 MOST = 4096
 
@@ -31,94 +35,180 @@ class Bounds:
     foresight: Decimal | None
 
 
-def bounds(setup: Setup, promises: list[AnswersPromise], price_per_hour: Decimal) -> Bounds:
-    """Both bounds. Without a promise of answers, the promise taken is that nothing fails."""
+def bounds(setup: Setup, promises: list[ServicePromise], crew: Crew) -> Bounds:
+    """Both bounds. Without a promise of service, the promise taken is that nothing fails or is left at the end."""
+    span = setup.ticks * setup.tick
     count = always_peak_count(setup, promises)
-    seconds = foresight_seconds(setup, promises)
-    if count is not None:
-        # A fixed count may let a short peak wait, which the utilisation of foresight never does.
-        seconds = min(seconds if seconds is not None else np.inf, count * setup.ticks * setup.tick)
-    return Bounds(
-        count,
-        None if count is None else bill(float(count) * setup.ticks * setup.tick, price_per_hour),
-        None if seconds is None else bill(seconds, price_per_hour),
-    )
+    stays = foresight_stays(setup, promises)
+    own = group_cost(span, crew)
+    peak = None if count is None else bill([span] * count, crew) + own
+    least = None if stays is None else bill(stays, crew) + own
+    # A fixed count may let a short peak wait, which the utilisation of foresight never does.
+    foresight = min((amount for amount in (peak, least) if amount is not None), default=None)
+    return Bounds(count, peak, foresight)
 
 
-def _keeps(setup: Setup, count: int, promises: list[AnswersPromise]) -> bool:
-    fixed = setup._replace(
-        policies=setup.policies[:0],
-        minimum=count,
-        maximum=count,
-        first_count=count,
-        evaluate_ticks=setup.ticks,
-        period_ticks=setup.ticks,
-        meter_latency=False,
-    )
-    result = run(fixed)
+def keeps(result: Result, promises: list[ServicePromise]) -> bool:
+    """Whether a run kept its promises of service."""
     if not promises:
-        return result.tally("failed") == 0
-    return all(result.late_share(p.within) <= 1 - p.share + 1e-12 for p in promises)
+        return result.tally("failed") == 0 and result.tally("backlog") < 1
+    return all(broken_share(result, promise) <= 1 - promise.share + 1e-12 for promise in promises)
 
 
-def always_peak_count(setup: Setup, promises: list[AnswersPromise]) -> int | None:
+def broken_share(result: Result, promise: ServicePromise) -> float:
+    """Share of the requests, jobs or sessions for which a promise was not kept."""
+    match promise:
+        case AnswersPromise():
+            return result.late_share(promise.within)
+        case AgePromise():
+            return result.late_jobs(promise.within)
+        case SeatsPromise():
+            return result.refused_share
+
+
+def _undisturbed(setup: Setup, **numbers: float) -> Setup:
+    """The setup without policies, calendar, hands or limits, its count following the orders that it is given."""
+    return setup.changed(
+        minimum=0,
+        base_size=UNLIMITED,
+        cold=False,
+        surplus=0,
+        pinned=0,
+        brake=0,
+        meter_latency=False,
+        meter_zones=False,
+        **numbers,
+    )._replace(
+        policies=setup.policies[:0],
+        bands=setup.bands[:0],
+        settings=setup.settings[:0],
+        hands=setup.hands[:0],
+        outside=setup.outside[:, :0][:0],
+    )
+
+
+def _steady(setup: Setup, count: int) -> Setup:
+    """A fixed count throughout, whatever breaks being replaced."""
+    step = int(setup.of("evaluate_ticks")) if len(setup.incidents) or math.isfinite(setup.of("fault_every")) else setup.ticks
+    fixed = _undisturbed(setup, maximum=count, first_count=count, evaluate_ticks=step, period_ticks=setup.ticks)
+    evaluations = setup.ticks // step
+    calendar = rows(evaluations, ORDER)
+    calendar["low"] = calendar["high"] = count
+    return fixed._replace(calendar=calendar, quota=np.full(evaluations, UNLIMITED, np.int32))
+
+
+def _following(setup: Setup, counts: NDArray[np.int64]) -> Setup:
+    """Counts known beforehand: an instance is there the moment it is wanted, its boot being billed and not waited for."""
+    fixed = _undisturbed(
+        setup, maximum=max(1, int(counts.max())), first_count=int(counts[0]), period_ticks=setup.ticks,
+        boot=0.0, warm_up=0.0, never_boots=0.0, fault_every=math.inf,
+    )  # fmt: skip
+    calendar = rows(len(setup.calendar), ORDER)
+    calendar["low"] = calendar["high"] = np.append(counts[1:], counts[-1])[: len(calendar)]
+    quota = np.full(len(calendar), UNLIMITED, np.int32)
+    return fixed._replace(calendar=calendar, quota=quota, incidents=setup.incidents[:0])
+
+
+def always_peak_count(setup: Setup, promises: list[ServicePromise]) -> int | None:
     """The smallest fixed count that keeps the promises, since more is never worse.
 
     The count that would do if every tick were steady is a good guess; from it the search walks with doubling strides.
     """
+
+    def kept(count: int) -> bool:
+        return keeps(run(_steady(setup, count)), promises)
+
     low, high = 0, _steady_count(setup, promises)
     stride = 1
-    if _keeps(setup, high, promises):
-        while high - stride > 0 and _keeps(setup, high - stride, promises):
+    if kept(high):
+        while high - stride > 0 and kept(high - stride):
             high, stride = high - stride, 2 * stride
         low = max(0, high - stride)
     else:
-        while not _keeps(setup, high, promises):
+        while not kept(high):
             low, high, stride = high, high + stride, 2 * stride
             if high > MOST:
                 return None
     while high - low > 1:
         middle = (low + high) // 2
-        low, high = (low, middle) if _keeps(setup, middle, promises) else (middle, high)
+        low, high = (low, middle) if kept(middle) else (middle, high)
     return high
 
 
-def _steady_count(setup: Setup, promises: list[AnswersPromise]) -> int:
-    """The smallest count that keeps the promises if every tick were steady; without promises, that of the highest rate."""
-    low, high = 0, max(1, int(np.ceil(setup.rate.max() / setup.capacity)))
-    tables = [(_late_by_load(setup, p.within), (1 - p.share) * setup.rate.sum()) for p in promises]
-    while promises and high - low > 1:
+def _load(setup: Setup) -> NDArray[np.float64]:
+    """What each tick asks for, in the unit of an instance's capacity: arrivals per second, or sessions under way.
+
+    Sessions under way follow their arrivals with the mean length as time constant.
+    """
+    if setup.of("work") != code.SESSIONS:
+        return setup.rate
+    return _under_way(setup.arrivals, setup.of("session_end"))
+
+
+@maker
+def _under_way(arrivals: np.ndarray, ending: float) -> np.ndarray:
+    there = 0.0
+    found = np.empty(len(arrivals))
+    for k in range(len(arrivals)):
+        there += arrivals[k] - there * ending
+        found[k] = there
+    return found
+
+
+def _steady_count(setup: Setup, promises: list[ServicePromise]) -> int:
+    """The smallest count that keeps the promises if every tick were steady; without such promises, that of the mean load."""
+    load = _load(setup)
+    answers = [p for p in promises if isinstance(p, AnswersPromise)]
+    capacity = setup.of("capacity")
+    if not answers:
+        most = load.max() if setup.of("work") != code.JOBS else load.mean()
+        return max(1, int(np.ceil(most / capacity)))
+    low, high = 0, max(1, int(np.ceil(load.max() / capacity)))
+    tables = [(_late_by_load(setup, p.within), (1 - p.share) * load.sum()) for p in answers]
+    while high - low > 1:
         middle = (low + high) // 2
-        fits = all(_late(setup.rate, setup.ticks, setup.capacity, 1.0, middle, late) <= allowed for late, allowed in tables)
+        fits = all(_late(load, setup.ticks, capacity, 1.0, middle, late) <= allowed for late, allowed in tables)
         low, high = (low, middle) if fits else (middle, high)
     return high
 
 
-def foresight_seconds(setup: Setup, promises: list[AnswersPromise]) -> float | None:
-    """Billed seconds with perfect knowledge, or None where no utilisation keeps the promises."""
-    tables = [(_late_by_load(setup, p.within), (1 - p.share) * setup.rate.sum()) for p in promises]
+def foresight_stays(setup: Setup, promises: list[ServicePromise]) -> NDArray[np.float64] | None:
+    """Billed seconds of each stay with perfect knowledge, or None where no utilisation keeps the promises."""
+    load, capacity, step = _load(setup), setup.of("capacity"), setup.of("evaluate_ticks")
+    if setup.of("work") == code.REQUESTS:
+        answers = [p for p in promises if isinstance(p, AnswersPromise)]
+        tables = [(_late_by_load(setup, p.within), (1 - p.share) * load.sum()) for p in answers]
 
-    def kept(load: float) -> bool:
-        found = (_late(setup.rate, setup.evaluate_ticks, setup.capacity, load, 0, late) <= allowed for late, allowed in tables)
-        return all(found)
+        def kept(share: float) -> bool:
+            return all(_late(load, step, capacity, share, 0, late) <= allowed for late, allowed in tables)
 
+        found = _highest(kept, 12)
+    else:
+
+        def kept(share: float) -> bool:
+            return keeps(run(_following(setup, _counts(load, step, capacity, share))), promises)
+
+        found = _highest(kept, 7)
+    return None if found is None else _stays(setup, _counts(load, step, capacity, found))
+
+
+def _highest(kept: Callable[[float], bool], turns: int) -> float | None:
+    """The highest utilisation up to 1 that is kept, by halving; None where not even a twentieth is."""
     low, high = 0.05, 1.0
     if kept(high):
-        low = high
-    elif not kept(low):
+        return high
+    if not kept(low):
         return None
-    for _ in range(12):
-        if low == high:
-            break
+    for _ in range(turns):
         middle = (low + high) / 2
         low, high = (middle, high) if kept(middle) else (low, middle)
-    return _billed(setup, _counts(setup.rate, setup.evaluate_ticks, setup.capacity, low))
+    return low
 
 
 def _late_by_load(setup: Setup, within: float) -> NDArray[np.float64]:
     """Share of requests that take longer than `within` seconds, at each load of the grid."""
-    stay = within - setup.base_latency
-    return np.array([stay_beyond(stay, setup.waits[0, i], setup.waits[1, i], setup.service_rate) for i in range(LOADS)])
+    stay, rate = within - setup.of("base_latency"), setup.of("service_rate")
+    return np.array([stay_beyond(stay, setup.waits[0, i], setup.waits[1, i], rate) for i in range(LOADS)])
 
 
 @leaf
@@ -163,19 +253,18 @@ def _counts(rate: np.ndarray, step: int, capacity: float, load: float) -> np.nda
     return counts
 
 
-def _billed(setup: Setup, counts: NDArray[np.int64]) -> float:
-    """Seconds billed for a path of counts, the n-th instance being there while the count is n or more.
+def _stays(setup: Setup, counts: NDArray[np.int64]) -> NDArray[np.float64]:
+    """Billed seconds of each stay for a path of counts, the n-th instance being there while the count is n or more.
 
     Each stay also pays for its boot, warm-up and drain; a gap shorter than those is bridged instead.
     """
-    overhead = setup.boot + setup.warm_up + setup.drain
-    total = 0.0
+    before, after = setup.of("boot") + setup.of("warm_up"), setup.of("drain")
+    step, end = setup.of("evaluate_ticks"), setup.ticks * setup.tick
+    stays: list[float] = []
     for n in range(1, int(counts.max(initial=0)) + 1):
         turns = np.flatnonzero(np.diff(np.concatenate([[0], (counts >= n).astype(np.int8), [0]])))
-        edges = np.minimum(turns * setup.evaluate_ticks, setup.ticks) * setup.tick
-        begins, ends = edges[::2], edges[1::2]
-        total += (ends - begins).sum() + np.minimum(begins[1:] - ends[:-1], overhead).sum()
-        total += (setup.boot + setup.warm_up if begins[0] > 0 else 0.0) + (
-            setup.drain if ends[-1] < setup.ticks * setup.tick else 0.0
-        )
-    return float(total)
+        edges = np.minimum(turns * step, setup.ticks) * setup.tick
+        begins, ends = np.maximum(edges[::2] - before, 0.0), np.minimum(edges[1::2] + after, end)
+        apart = np.flatnonzero(begins[1:] > ends[:-1])
+        stays += (ends[np.append(apart, len(ends) - 1)] - begins[np.append(0, apart + 1)]).tolist()
+    return np.array(stays)

@@ -6,18 +6,21 @@ from numpy.typing import NDArray
 from jostle.core.compiled import maker
 from jostle.core.demand.clock import DAY, Clock, offsets
 from jostle.core.draw import STREAM_NOISE, normal
-from jostle.core.plan.demand import WEEKDAYS, Brought, Daily, Demand, Level, Noise, Samples, Surge, Weekdays
+from jostle.core.plan.demand import WEEKDAYS, Brought, Bursts, Daily, Demand, Growth, Level, LoadTest, Noise, Surge, Weekdays
+from jostle.core.plan.outside import Samples
 
 Series = NDArray[np.float64]
+WEEK = 7.0 * DAY
 
 
 def demand_series(demand: Demand, clock: Clock, seed: int) -> Series:
-    """Rate of each tick in requests per second, shape (ticks,).
+    """Arrivals per second in each tick, shape (ticks,).
 
     Raises ValueError where a brought layer still names a file that nobody has read.
     """
     base = np.zeros(clock.ticks)
     shape = np.ones(clock.ticks)
+    besides = np.zeros(clock.ticks)
     for number, layer in enumerate(demand.layers):
         match layer:
             case Level():
@@ -30,31 +33,56 @@ def demand_series(demand: Demand, clock: Clock, seed: int) -> Series:
                 shape *= daily(layer, clock)
             case Weekdays():
                 shape *= np.array([getattr(layer, day) for day in WEEKDAYS])[clock.weekday]
+            case Bursts():
+                base += bursts(layer, clock)
+            case Growth():
+                shape *= (1.0 + layer.weekly) ** ((clock.epochs - clock.first) / WEEK)
             case Surge():
                 shape *= surge(layer, clock)
+            case LoadTest():
+                since = clock.epochs - clock.epoch_of(layer.at)
+                besides += layer.clients * layer.each * strength(since, layer.ramp, layer.hold, 0.0)
             case Noise():
                 first = round(clock.first // layer.period)
                 shape *= _noise(clock.ticks, clock.tick, layer.period, layer.spread, seed, STREAM_NOISE + 16 * number, first)
-    return np.asarray(base * shape)
+    return np.asarray(base * shape + besides)
 
 
 def daily(layer: Daily, clock: Clock) -> Series:
     """Factor of each tick: straight lines between the points, over midnight too."""
-    times = [sum(int(part) * unit for part, unit in zip(p.at.split(":"), (3600, 60, 1), strict=False)) for p in layer.points]
+    times = [_seconds_of_day(p.at) for p in layer.points]
     return np.interp(clock.time_of_day, times, [p.factor for p in layer.points], period=DAY)
+
+
+def bursts(layer: Bursts, clock: Clock) -> Series:
+    """Arrivals per second of each tick: each burst is spread evenly over its length, from its time on the wall clock."""
+    rate = np.zeros(clock.ticks)
+    for at in layer.at:
+        into = (clock.time_of_day - _seconds_of_day(at)) % DAY
+        part = np.clip(np.minimum(into + clock.tick, layer.over) - into, 0.0, clock.tick)
+        rate += layer.amount / layer.over * part / clock.tick
+    return rate
 
 
 def surge(layer: Surge, clock: Clock) -> Series:
     """Factor of each tick: from 1 up over `ramp`, `factor` for `hold`, back to 1 over `decay`."""
     since = clock.epochs - clock.epoch_of(layer.at)
-    ends = np.cumsum([0.0, layer.ramp, layer.hold, layer.decay])
-    rising = since / layer.ramp if layer.ramp else np.ones(clock.ticks)
-    falling = (ends[3] - since) / layer.decay if layer.decay else np.zeros(clock.ticks)
-    strength = np.select(
+    return np.asarray(1.0 + (layer.factor - 1.0) * strength(since, layer.ramp, layer.hold, layer.decay))
+
+
+def strength(since: Series, ramp: float, hold: float, decay: float) -> Series:
+    """0 before its beginning, rising to 1 over `ramp`, 1 for `hold`, falling to 0 over `decay`; `since` is seconds from it."""
+    ends = np.cumsum([0.0, ramp, hold, decay])
+    rising = since / ramp if ramp else np.ones(len(since))
+    falling = (ends[3] - since) / decay if decay else np.zeros(len(since))
+    return np.select(
         [since < 0, since < ends[1], since < ends[2], since < ends[3]],
-        [np.zeros(clock.ticks), rising, np.ones(clock.ticks), falling],
+        [np.zeros(len(since)), rising, np.ones(len(since)), falling],
     )
-    return np.asarray(1.0 + (layer.factor - 1.0) * strength)
+
+
+def _seconds_of_day(at: str) -> int:
+    return sum(int(part) * unit for part, unit in zip(at.split(":"), (3600, 60, 1), strict=False))
 
 
 @maker

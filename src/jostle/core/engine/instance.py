@@ -1,23 +1,279 @@
-"""The life of an instance: booting, warming, serving, draining, gone."""
+"""The life of an instance: requested, booting, warming, serving, draining, stopping, stopped or gone; or broken."""
 
 import math
 
-from jostle.core.compiled import leaf
-from jostle.core.engine.code import BOOTING, DRAINING, GONE, INSTANCE_GONE, INSTANCE_SERVES, NOBODY, SERVING, WARMING
-from jostle.core.engine.state import Setup, State
+from jostle.core.compiled import hot, inner
+from jostle.core.draw import STREAM_BOOT, STREAM_FAULT, exponential, lognormal, uniform
+from jostle.core.engine.code import (
+    BOOTING,
+    BROKEN,
+    BY_NEED,
+    DRAINING,
+    FAULT_FROZEN,
+    FAULT_HUNG,
+    FAULT_STOPPED,
+    GONE,
+    INSTANCE_BROKE,
+    INSTANCE_GONE,
+    INSTANCE_REPLACED,
+    INSTANCE_RESTARTS,
+    INSTANCE_SERVES,
+    INSTANCE_STOPPED,
+    JOBS,
+    JOBS_RETURNED,
+    NOBODY,
+    REQUESTED,
+    RUNNING,
+    SERVING,
+    SESSIONS,
+    SESSIONS_CUT,
+    SOUND,
+    STANDING,
+    STOPPED,
+    STOPPING,
+    WARMING,
+)
+from jostle.core.engine.note import note
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.spell import begin_spell, end_spell
+from jostle.core.engine.state import UNLIMITED, State
 
 
-@leaf
-def note(state: State, time: float, kind: int, who: int, before: int, after: int, evaluation: int) -> None:
-    """Write one event row."""
+@inner
+def boot(setup: Setup, state: State, i: int, time: float, fresh: bool) -> None:
+    """Start the machine of instance i: a fresh one, or one that was there before and starts sooner.
+
+    Each launch, by its number and its restarts, takes as long under every arrangement that makes it. One that takes
+    longer than the grace of the health checks is found broken before it ever serves.
+    """
+    fixed = setup.fixed[0]
+    one = state.instances[i]
+    number = 64 * i + min(63, one.restarts)
+    mean = fixed.boot if fresh else fixed.start
+    one.state = BOOTING
+    one.fault = SOUND
+    one.broke, one.noticed, one.unused = math.nan, math.inf, math.inf
+    one.booted = time + mean * state.now[0].boot_factor * lognormal(fixed.seed, STREAM_BOOT, number, fixed.boot_spread)
+    if fixed.never_boots > 0.0 and uniform(fixed.seed, STREAM_FAULT + 16, number) < fixed.never_boots:
+        one.booted = math.inf
+        one.fault = FAULT_FROZEN
+    one.serves = one.booted + fixed.warm_up
+    answers = one.serves if fixed.health == FAULT_HUNG else one.booted if fixed.health == FAULT_FROZEN else 0.0
+    patience = time + fixed.grace + fixed.notice
+    if answers > patience:
+        one.noticed = patience
+    state.now[0].next_due = min(state.now[0].next_due, time)
+
+
+@inner
+def serve_now(setup: Setup, state: State, i: int, time: float) -> None:
+    """Instance i takes load from now on."""
     now = state.now[0]
-    row = state.events[now.events]
-    row.time, row.kind, row.who = time, kind, who
-    row.before, row.after, row.evaluation = before, after, evaluation
-    now.events += 1
+    fixed = setup.fixed[0]
+    one = state.instances[i]
+    one.state = SERVING
+    one.serves = time
+    one.noticed = math.inf
+    one.given_work = True
+    one.sessions = 0
+    one.share = 0.0
+    one.breaks = math.inf
+    if fixed.fault_every < math.inf:
+        one.breaks = time + fixed.fault_every * exponential(fixed.seed, STREAM_FAULT, 64 * i + min(63, one.restarts))
+    now.serving += 1
+    state.zones[one.zone].serving += 1
+    if fixed.sticky > 0.0:
+        now.uneven = True
+    note(state, time, INSTANCE_SERVES, BY_NEED, i, now.serving - 1, now.serving, NOBODY)
 
 
-@leaf
+@inner
+def stop_serving(state: State, i: int) -> None:
+    """Instance i does no more work of its own accord: it leaves, or has broken."""
+    one = state.instances[i]
+    state.now[0].serving -= 1
+    state.zones[one.zone].serving -= 1
+
+
+@inner
+def give_back(setup: Setup, state: State, i: int, time: float, drained: float) -> None:
+    """What instance i had under way when it ended: its sessions are cut off, its jobs go back to the head of the backlog.
+
+    A worker's jobs under way are evenly spread over their length; those whose rest is longer than the `drained` seconds
+    are given back, and what had been done of them is done twice.
+    """
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    one = state.instances[i]
+    if fixed.work == SESSIONS and one.sessions > 0:
+        note(state, time, SESSIONS_CUT, BY_NEED, i, one.sessions, 0, NOBODY)
+        now.cut_off += one.sessions
+        now.in_use -= one.sessions
+        one.sessions = 0
+    if fixed.work == JOBS:
+        busy = now.busy
+        part = min(1.0, drained / fixed.job_time)
+        under_way = busy * fixed.concurrency
+        returned = under_way * (1.0 - part)
+        repeated = min(now.served, 0.5 * under_way * (1.0 - part * part))
+        if returned > 0.0:
+            now.departed -= repeated
+            now.served -= repeated
+            now.backlog += repeated
+            now.repeated += repeated
+            now.returned += returned
+            while now.head > 0 and state.entered[now.head] > now.departed:
+                now.head -= 1
+            note(state, time, JOBS_RETURNED, BY_NEED, i, int(round(returned)), 0, NOBODY)
+
+
+@inner
+def leave_zone(state: State, i: int) -> None:
+    """Instance i is no longer one of those present: it leaves, or is on its way to be stopped."""
+    one = state.instances[i]
+    now = state.now[0]
+    now.present -= 1
+    if one.state == REQUESTED:
+        now.waiting -= 1
+    else:
+        state.zones[one.zone].present -= 1
+        if one.overflow:
+            now.overflow -= 1
+
+
+@inner
+def end(setup: Setup, state: State, i: int, time: float) -> None:
+    """Instance i is gone and costs nothing from now on. Its place among the living is closed by the next `settle`."""
+    now = state.now[0]
+    one = state.instances[i]
+    before = now.billed
+    if one.state != REQUESTED:
+        end_spell(setup, state, i, time)
+    one.state = GONE
+    one.gone = time
+    now.next_due = min(now.next_due, time)
+    note(state, time, INSTANCE_GONE, BY_NEED, i, before, now.billed, NOBODY)
+
+
+@inner
+def stop_or_end(setup: Setup, state: State, i: int, time: float) -> None:
+    """Instance i has left the work: it stops if it is to be kept, else it is gone."""
+    one = state.instances[i]
+    if one.to_stop:
+        one.state = STOPPING
+        one.unused = time + setup.fixed[0].stop
+        state.now[0].next_due = min(state.now[0].next_due, time)
+    else:
+        end(setup, state, i, time)
+
+
+@inner
+def break_down(setup: Setup, state: State, i: int, time: float, fault: int) -> None:
+    """Instance i breaks. Until the checks have seen it, it is still given work, which fails."""
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    one = state.instances[i]
+    note(state, time, INSTANCE_BROKE, BY_NEED, i, fault, 0, NOBODY)
+    if one.state == SERVING:
+        give_back(setup, state, i, time, 0.0)
+        stop_serving(state, i)
+        if fixed.work != JOBS:
+            now.dead += 1
+            one.unused = time + fixed.notice
+        else:
+            one.given_work = False
+    else:
+        one.given_work = False
+    one.state = BROKEN
+    one.fault = fault
+    one.broke = time
+    one.breaks = math.inf
+    one.noticed = max(time + fixed.notice, one.requested + fixed.grace) if fault <= fixed.health else math.inf
+    now.next_due = min(now.next_due, time)
+
+
+@inner
+def forsake(state: State, i: int) -> None:
+    """A broken instance is given no more work."""
+    one = state.instances[i]
+    if one.state == BROKEN and one.given_work:
+        one.given_work = False
+        state.now[0].dead -= 1
+        one.unused = math.inf
+
+
+@inner
+def mend(setup: Setup, state: State, i: int, time: float) -> None:
+    """A fault of instance i was noticed: restart it, or end it so that another takes its place."""
+    one = state.instances[i]
+    forsake(state, i)
+    if one.restarts < setup.fixed[0].restarts and state.zones[one.zone].lost == 0:
+        one.restarts += 1
+        note(state, time, INSTANCE_RESTARTS, BY_NEED, i, one.restarts, 0, NOBODY)
+        boot(setup, state, i, time, False)
+    else:
+        note(state, time, INSTANCE_REPLACED, BY_NEED, i, one.fault, 0, NOBODY)
+        leave_zone(state, i)
+        end(setup, state, i, time)
+
+
+@inner
+def kind_of_fault(setup: Setup, i: int, restarts: int) -> int:
+    fixed = setup.fixed[0]
+    drawn = uniform(fixed.seed, STREAM_FAULT + 32, 64 * i + min(63, restarts))
+    if drawn < fixed.frozen:
+        return FAULT_FROZEN
+    return FAULT_HUNG if drawn < fixed.frozen + fixed.hung else FAULT_STOPPED
+
+
+@hot
+def live(setup: Setup, state: State, i: int, time: float) -> float:
+    """Make the changes of instance i that are due at `time`; returns when its next one is."""
+    one = state.instances[i]
+    if (one.state == BOOTING or one.state == WARMING) and time >= one.noticed:
+        mend(setup, state, i, time)
+        return time
+    if one.state == BOOTING:
+        if time < one.booted:
+            return min(one.booted, one.noticed)
+        one.state = WARMING
+    if one.state == WARMING:
+        if time < one.serves:
+            return min(one.serves, one.noticed)
+        serve_now(setup, state, i, time)
+    if one.state == SERVING:
+        if time >= one.stress_until:
+            one.stress, one.stress_until = 0.0, math.inf
+        if time < one.breaks:
+            return min(one.breaks, one.stress_until)
+        break_down(setup, state, i, time, kind_of_fault(setup, i, one.restarts))
+    if one.state == BROKEN:
+        if time >= one.unused:
+            forsake(state, i)
+        if time < one.noticed:
+            return min(one.unused, one.noticed)
+        mend(setup, state, i, time)
+        return time
+    if one.state == DRAINING:
+        until = one.drains + setup.fixed[0].drain
+        empty = setup.fixed[0].work == SESSIONS and one.sessions == 0
+        if time < until and not empty:
+            return until
+        state.now[0].draining -= 1
+        give_back(setup, state, i, time, time - one.drains)
+        stop_or_end(setup, state, i, time)
+    if one.state == STOPPING:
+        if time < one.unused:
+            return one.unused
+        end_spell(setup, state, i, time)
+        begin_spell(state, i, STANDING, time)
+        one.state = STOPPED
+        one.unused = math.inf
+        note(state, time, INSTANCE_STOPPED, BY_NEED, i, 0, state.now[0].stopped, NOBODY)
+    return math.inf
+
+
+@inner
 def settle(setup: Setup, state: State, time: float) -> None:
     """Make every change of state that is due at `time` (s from the start), and find when the next one is."""
     now = state.now[0]
@@ -25,84 +281,46 @@ def settle(setup: Setup, state: State, time: float) -> None:
     kept = 0
     for a in range(now.living):
         i = state.alive[a]
-        one = state.instances[i]
-        if one.state == BOOTING and time >= one.booted:
-            one.state = WARMING
-        if one.state == WARMING and time >= one.serves:
-            one.state = SERVING
-            one.serves = time
-            now.serving += 1
-            note(state, time, INSTANCE_SERVES, i, now.serving - 1, now.serving, NOBODY)
-        if one.state == DRAINING and time >= one.drains + setup.drain:
-            depart(state, i, time)
-            continue
-        if one.state == BOOTING:
-            next_due = min(next_due, one.booted)
-        elif one.state == WARMING:
-            next_due = min(next_due, one.serves)
-        elif one.state == DRAINING:
-            next_due = min(next_due, one.drains + setup.drain)
-        state.alive[kept] = i
-        kept += 1
+        due = live(setup, state, i, time)
+        if state.instances[i].state != GONE:
+            next_due = min(next_due, due)
+            state.alive[kept] = i
+            kept += 1
     now.living = kept
     now.next_due = next_due
 
 
-@leaf
-def depart(state: State, i: int, time: float) -> None:
-    """An instance ends and costs nothing from now on. The caller takes it off the list of the living."""
-    now = state.now[0]
-    one = state.instances[i]
-    one.state = GONE
-    one.gone = time
-    now.billed -= 1
-    note(state, time, INSTANCE_GONE, i, now.billed + 1, now.billed, NOBODY)
-
-
-@leaf
-def launch(setup: Setup, state: State, time: float, number: int, policy: int) -> None:
-    """Request `number` new instances."""
-    now = state.now[0]
-    for _ in range(number):
-        i = now.launched
-        one = state.instances[i]
-        one.requested = time
-        one.booted = time + setup.boot
-        one.serves = one.booted + setup.warm_up
-        one.state = BOOTING
-        one.asked_by = policy
-        one.sent_by = NOBODY
-        state.alive[now.living] = i
-        now.living += 1
-        now.launched += 1
-        now.billed += 1
-    now.next_due = min(now.next_due, time)
-
-
-@leaf
-def send_away(setup: Setup, state: State, time: float, number: int, policy: int) -> None:
-    """Take `number` instances out: those that do not serve yet, newest first, end at once; then the oldest drain."""
-    now = state.now[0]
-    a = now.living - 1
-    while number > 0 and a >= 0:
-        i = state.alive[a]
-        one = state.instances[i]
-        if one.state == BOOTING or one.state == WARMING:
-            one.sent_by = policy
-            depart(state, i, time)
-            for b in range(a, now.living - 1):
-                state.alive[b] = state.alive[b + 1]
-            now.living -= 1
-            number -= 1
-        a -= 1
-    for a in range(now.living):
-        if number == 0:
-            break
+@hot
+def owned(state: State) -> int:
+    """Instances of the base that are there, running or stopped."""
+    number = 0
+    for a in range(state.now[0].living):
         one = state.instances[state.alive[a]]
-        if one.state == SERVING:
-            one.state = DRAINING
-            one.drains = time
-            one.sent_by = policy
-            now.serving -= 1
-            number -= 1
-    now.next_due = min(now.next_due, time)
+        if one.state != REQUESTED and one.state != GONE and not one.overflow:
+            number += 1
+    return number
+
+
+@inner
+def accepted(setup: Setup, state: State, i: int, zone: int, time: float) -> None:
+    """A request was taken: the machine of instance i begins to boot in a zone, and to cost."""
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    one = state.instances[i]
+    fresh = one.state == REQUESTED
+    if fresh:
+        now.waiting -= 1
+        one.zone = zone
+        one.overflow = fixed.base_size < UNLIMITED and owned(state) >= fixed.base_size
+    else:
+        end_spell(setup, state, i, time)
+        now.present += 1
+        one.requested = time
+        one.restarts += 1
+        one.drains = math.nan
+        one.to_stop = False
+    if one.overflow:
+        now.overflow += 1
+    state.zones[one.zone].present += 1
+    begin_spell(state, i, RUNNING, time)
+    boot(setup, state, i, time, fresh)

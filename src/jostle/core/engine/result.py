@@ -6,8 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.engine.advance import advance
+from jostle.core.engine.code import RUNNING
 from jostle.core.engine.queue import DELAYS, mixture_beyond, mixture_quantile
-from jostle.core.engine.state import Setup, State, grown, new_state
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import State, grown, new_state
 
 
 def play(setup: Setup, state: State, until: int | None = None) -> State:
@@ -47,25 +49,68 @@ class Result:
         return float(self.state.now["tick"][0]) * self.setup.tick
 
     @property
-    def requests_in(self) -> float:
-        return float(self.setup.cumulative[int(self.state.now["tick"][0])])
+    def spells(self) -> np.ndarray:
+        return self.state.spells[: int(self.state.now["spells"][0])]
+
+    @property
+    def lives(self) -> np.ndarray:
+        """The running spells with the times of each: what an instance lived through from request to end, start by start."""
+        found = self.spells[self.spells["kind"] == RUNNING].copy()
+        running = np.isnan(found["end"])
+        for field in ("requested", "booted", "serves", "drains"):
+            found[field][running] = self.instances[field][found["instance"][running]]
+        return found
+
+    @property
+    def arrived(self) -> float:
+        """Requests, jobs or sessions that came."""
+        return float(self.setup.arrivals[: int(self.state.now["tick"][0])].sum())
 
     def tally(self, field: str) -> float:
         """One field of the running totals; see `state.NOW`."""
         return float(self.state.now[field][0])
 
+    def spell_seconds(self, kind: int) -> NDArray[np.float64]:
+        """Length of each spell of one kind, shape (spells of that kind,)."""
+        rows = self.spells[self.spells["kind"] == kind]
+        return np.asarray(np.where(np.isnan(rows["end"]), self.elapsed, rows["end"]) - rows["begin"])
+
     @property
     def instance_seconds(self) -> NDArray[np.float64]:
-        """Billed seconds of each instance."""
-        rows = self.instances
-        return np.asarray(np.where(np.isnan(rows["gone"]), self.elapsed, rows["gone"]) - rows["requested"])
+        """Seconds that instances ran, spell by spell."""
+        return self.spell_seconds(RUNNING)
+
+    def late_jobs(self, within: float) -> float:
+        """Share of the jobs that waited longer than so many seconds; one that still waits counts by its age now."""
+        series = self.state.series[: int(self.state.now["tick"][0])]
+        waited = np.nan_to_num(series["latency"].astype(np.float64))
+        late = float(series["served"][waited > within].sum(dtype=np.float64))
+        before = max(0, int((self.elapsed - within) / self.setup.tick))
+        late += max(0.0, float(self.state.entered[before]) - self.tally("departed"))
+        there = self.tally("served") + self.tally("backlog")
+        return min(1.0, late / there) if there > 0 else 0.0
+
+    def job_wait(self, quantile: float) -> float:
+        """Seconds within which this share of the jobs done was taken up; 0 where none was."""
+        series = self.state.series[: int(self.state.now["tick"][0])]
+        order = np.argsort(series["latency"], kind="stable")
+        done = np.cumsum(series["served"][order], dtype=np.float64)
+        if not len(done) or done[-1] <= 0:
+            return 0.0
+        return float(np.nan_to_num(series["latency"][order][np.searchsorted(done, quantile * done[-1])]))
+
+    @property
+    def refused_share(self) -> float:
+        """Share of the sessions that found no seat."""
+        asked = self.tally("served") + self.tally("failed")
+        return self.tally("failed") / asked if asked else 0.0
 
     def late_share(self, within: float) -> float:
         """Share of the requests that were not answered within so many seconds; a failed one was not answered."""
         served, failed = self.tally("served"), self.tally("failed")
         if served + failed == 0:
             return 0.0
-        late = mixture_beyond(within - self.setup.base_latency, self.state.stay, self.setup.waits, *self._scale)
+        late = mixture_beyond(within - self.setup.of("base_latency"), self.state.stay, self.setup.waits, *self._scale)
         return float(min(1.0, (late + failed) / (served + failed)))
 
     def latency(self, quantile: float) -> float | None:
@@ -75,10 +120,10 @@ class Result:
         if served == 0 or allowed <= 0:
             return None
         setup = self.setup
-        longest = setup.timeout + 100.0 / setup.service_rate + 10.0 / float(setup.waits[1, -1])
+        longest = setup.of("timeout") + 100.0 / setup.of("service_rate") + 10.0 / float(setup.waits[1, -1])
         stay = mixture_quantile(allowed, self.state.stay, setup.waits, *self._scale, longest)
-        return float(setup.base_latency + stay)
+        return float(setup.of("base_latency") + stay)
 
     @property
     def _scale(self) -> tuple[float, float]:
-        return self.setup.service_rate, self.setup.timeout / DELAYS
+        return self.setup.of("service_rate"), self.setup.of("timeout") / DELAYS

@@ -1,65 +1,68 @@
-"""What the engine is given (`Setup`, which never changes) and what it moves forward (`State`).
-
-The setup is the stage with its props; the state is where everybody stands at this instant, with the record of how
-they came there.
-"""
+"""Where everybody stands at this instant (`State`), with the record of how they came there."""
 
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.engine.code import METRICS
+from jostle.core.draw import STREAM_FAULT, exponential
+from jostle.core.engine import code
 from jostle.core.engine.queue import DELAYS, LOADS
+from jostle.core.engine.setup import Floats, Setup
 
-Floats = NDArray[np.float64]
-
-POLICY = np.dtype(
-    [
-        ("kind", "i1"),
-        ("metric", "i1"),
-        ("below", "?"),
-        ("level", "f8"),  # level to hold, or threshold, in the metric's unit
-        ("tolerance", "f8"),  # share of the level
-        ("window", "i4"),  # samples
-        ("fold", "i1"),
-        ("action", "i1"),
-        ("amount", "i4"),
-        ("percent", "?"),
-        ("cooldown", "f8"),  # s
-        ("removes", "?"),
-        ("paused", "?"),
-    ],
-)
+# A base size or a quota that no group reaches
+UNLIMITED = 2**30
 
 NOW = np.dtype(
     [
         ("tick", "i8"),  # next tick to be played
         ("serving", "i4"),
-        ("billed", "i4"),  # instances that cost money
+        ("dead", "i4"),  # broken, and still given work
+        ("draining", "i4"),
+        ("billed", "i4"),  # instances that run, or boot, or drain
+        ("stopped", "i4"),
+        ("present", "i4"),  # instances that are not leaving, stopped or gone
+        ("waiting", "i4"),  # of them requested and refused so far
         ("desired", "i4"),
-        ("next_due", "f8"),  # s from the start: earliest change of an instance's state
-        ("departed", "f8"),  # requests served or failed, cumulative
-        ("head", "i8"),  # a tick not after that in which the oldest waiting request arrived
+        ("next_due", "f8"),  # s from the start: earliest change of an instance's state, incident or hand
+        ("departed", "f8"),  # requests served or failed, jobs done, sessions begun or refused, cumulative
+        ("head", "i8"),  # a tick not after that in which the oldest that waits arrived
         ("served", "f8"),
         ("failed", "f8"),
         ("backlog", "f8"),
+        ("in_use", "f8"),  # arrivals of the tick in 1/s, jobs in the system, or sessions
+        ("cut_off", "f8"),  # sessions ended before their time
+        ("returned", "f8"),  # jobs given back unfinished
+        ("repeated", "f8"),  # work done twice, in jobs
         ("spend", "f8"),
         ("group_wait_until", "f8"),
         ("launched", "i8"),  # instances ever
         ("living", "i8"),  # of them not yet gone
+        ("spells", "i8"),
         ("events", "i8"),
         ("samples", "i8"),
         ("evaluations", "i8"),
+        ("next_setting", "i4"),
+        ("next_hand", "i4"),
         ("cpu_ticks", "f8"),  # sum over ticks of CPU x serving instances
         ("served_ticks", "f8"),  # sum over ticks of serving instances
-        ("meter_cpu", "f8"),  # the sums of the running meter period
-        ("meter_serving", "f8"),
-        ("meter_served", "f8"),
-        ("meter_failed", "f8"),
+        ("overflow_ticks", "f8"),  # sum over ticks of overflow instances
+        ("overflow", "i4"),
+        ("extra_latency", "f8"),
+        ("busy", "f8"),  # share of its capacity that the group gave in the last tick
+        ("boot_factor", "f8"),
+        ("awake_count", "i4"),  # desired count before the group fell asleep
+        ("surplus", "i4"),  # launched beyond need and not dropped yet
+        ("low_load", "i4"),  # first and last load, and last delay, that the running meter period has met
+        ("high_load", "i4"),
+        ("high_delay", "i4"),
         ("short", "?"),
         ("at_limit", "?"),
+        ("asleep", "?"),
+        ("hand_stands", "?"),  # a hand's count, which the calendar's floors and bounds do not touch
+        ("uneven", "?"),  # instances whose shares or capacities differ
     ],
+    align=True,
 )
 
 INSTANCE = np.dtype(
@@ -69,25 +72,66 @@ INSTANCE = np.dtype(
         ("serves", "f8"),
         ("drains", "f8"),  # nan until it is told to leave
         ("gone", "f8"),  # nan while it is there
+        ("breaks", "f8"),  # when its next fault comes
+        ("broke", "f8"),  # nan unless it is broken
+        ("unused", "f8"),  # when a broken one is given no more work
+        ("noticed", "f8"),  # when a broken one is found
+        ("stress_until", "f8"),
+        ("stress", "f8"),  # share of its CPU
+        ("share", "f8"),  # of the group's arrivals
+        ("sessions", "i4"),
         ("state", "i1"),
+        ("fault", "i1"),
+        ("zone", "i2"),
+        ("version", "i2"),
+        ("restarts", "i2"),
+        ("overflow", "?"),
+        ("pinned", "?"),
+        ("given_work", "?"),
+        ("to_stop", "?"),
+        ("spell", "i4"),
         ("asked_by", "i2"),
         ("sent_by", "i2"),
     ],
 )
 
-EVENT = np.dtype([("time", "f8"), ("kind", "i1"), ("who", "i4"), ("before", "i4"), ("after", "i4"), ("evaluation", "i4")])
+# A stretch of time of one instance that is billed at one price; once it is over, with the times that it had then
+SPELL = np.dtype(
+    [
+        ("instance", "i4"),
+        ("kind", "i1"),
+        ("begin", "f8"),
+        ("end", "f8"),
+        ("requested", "f8"),
+        ("booted", "f8"),
+        ("serves", "f8"),
+        ("drains", "f8"),
+    ]
+)
+
+EVENT = np.dtype(
+    [("time", "f8"), ("kind", "i1"), ("cause", "i1"), ("who", "i4"), ("before", "i4"), ("after", "i4"), ("evaluation", "i4")]
+)
 
 DECISION = np.dtype(
     [
         ("time", "f8"),
         ("desired", "i2"),
         ("serving", "i2"),
-        ("pending", "i2"),  # booting or warming
-        ("wanted", "i4"),  # what the winner asked for, before limits
-        ("decided", "i2"),
+        ("pending", "i2"),  # requested, booting, warming or broken
+        ("wanted", "i4"),  # what the winner asked for, before anything held it back
+        ("paced", "i4"),  # what was left after the group's wait,
+        ("allowed", "i4"),  # its mode,
+        ("scheduled", "i4"),  # the calendar,
+        ("braked", "i4"),  # and the brake
+        ("decided", "i2"),  # and the limits,
+        ("limit", "i1"),  # which of them, if any
         ("winner", "i2"),
+        ("cause", "i1"),
+        ("entry", "i2"),  # of the calendar, where it decided or held back
         ("outcome", "i1"),
         ("group_wait", "f4"),  # s left
+        ("quota", "i4"),
     ],
 )
 
@@ -103,47 +147,25 @@ VIEW = np.dtype(
 
 TICK = np.dtype(
     [
-        ("capacity", "f4"),  # 1/s
-        ("served", "f4"),  # requests
-        ("failed", "f4"),  # requests
-        ("waiting", "f4"),  # requests, at the tick's end
+        ("capacity", "f4"),  # requests or jobs, 1/s; seats
+        ("served", "f4"),  # requests or jobs finished, sessions begun
+        ("failed", "f4"),  # requests failed, sessions refused
+        ("waiting", "f4"),  # at the tick's end
+        ("in_use", "f4"),  # see NOW
         ("cpu", "f4"),  # share; nan where nothing serves
-        ("latency", "f4"),  # s, 95th percentile; nan where nothing serves
+        ("latency", "f4"),  # s: 95th percentile of requests; wait of the jobs taken up; nan where there are none
+        ("age", "f4"),  # s: of the oldest that waits at the tick's end
         ("serving", "i2"),
         ("desired", "i2"),
         ("billed", "i2"),
+        ("stopped", "i2"),
+        ("short", "?"),
     ],
     align=True,
 )
 
-
-class Setup(NamedTuple):
-    """Everything that decides a rehearsal, in plain numbers."""
-
-    tick: float
-    ticks: int
-    cumulative: Floats  # requests arrived before each tick, shape (ticks + 1,)
-    rate: Floats  # 1/s, shape (ticks,)
-    vcpus: int
-    capacity: float  # of one instance, 1/s
-    service_rate: float  # of one vCPU, 1/s
-    idle_cpu: float
-    base_latency: float
-    timeout: float
-    waits: Floats  # see queue.wait_tables
-    boot: float
-    warm_up: float
-    drain: float
-    minimum: int
-    maximum: int
-    first_count: int
-    group_cooldown: float
-    evaluate_ticks: int
-    period_ticks: int
-    meter_delay: float
-    meter_latency: bool
-    price: float  # per second of an instance
-    policies: np.ndarray  # of POLICY
+METER = np.dtype([("cpu", "f8"), ("serving", "f8"), ("served", "f8"), ("failed", "f8"), ("sessions", "f8"), ("arrived", "f8")])
+ZONE = np.dtype([("present", "i4"), ("serving", "i4"), ("lost", "i4"), ("closed", "i4"), ("cpu", "f8"), ("sessions", "i4")])
 
 
 class State(NamedTuple):
@@ -151,12 +173,17 @@ class State(NamedTuple):
 
     now: np.ndarray  # one row of NOW
     wait_until: Floats  # s from the start, for each policy
+    entered: Floats  # requests or jobs that came in before each tick, shape (ticks + 1,)
     instances: np.ndarray  # of INSTANCE
     alive: NDArray[np.int64]  # positions of the instances that are not gone, oldest first
+    spells: np.ndarray  # of SPELL
+    zones: np.ndarray  # of ZONE
+    incidents: NDArray[np.int8]  # 0 not begun, 1 under way, 2 over
     events: np.ndarray  # of EVENT
     decisions: np.ndarray  # of DECISION
     views: np.ndarray  # of VIEW, shape (evaluations, policies)
-    samples: NDArray[np.float32]  # meters, shape (METRICS, samples)
+    meters: np.ndarray  # of METER: sums of the running meter period, of the group and then of each zone
+    samples: NDArray[np.float32]  # readings, shape (1 or 1 + zones, metrics, samples)
     metered: NDArray[np.float32]  # mean number of serving instances of each sample
     stay: Floats  # requests by load and backlog delay, shape (DELAYS + 1, LOADS); see queue.mixture_beyond
     period_stay: Floats  # the same for the running meter period
@@ -169,31 +196,63 @@ def rows(shape: int | tuple[int, ...], kind: np.dtype) -> np.recarray:
 
 
 def new_state(setup: Setup) -> State:
-    """The instant before the first tick: the first instances serve, nothing waits, no meter has spoken."""
-    ticks, policies = setup.ticks, len(setup.policies)
-    evaluations, samples = ticks // setup.evaluate_ticks, ticks // setup.period_ticks
+    """The instant before the first tick: the first instances serve, the rest of the base is stopped, no meter has spoken.
+
+    A group that starts cold has none, and sends for them in the first tick.
+    """
+    fixed = setup.fixed[0]
+    ticks, policies, zones = int(fixed.ticks), len(setup.policies), int(fixed.zones)
+    evaluations, samples = ticks // int(fixed.evaluate_ticks), ticks // int(fixed.period_ticks)
     now = rows(1, NOW)
-    first = setup.first_count
-    room = max(1024, 4 * setup.maximum + first)
-    instances = rows(room, INSTANCE)
-    instances["drains"] = instances["gone"] = np.nan
-    instances["state"][:first] = 2
-    instances["asked_by"] = instances["sent_by"] = -1
+    first = 0 if fixed.cold else int(fixed.first_count)
+    owned = max(first, int(fixed.base_size)) if fixed.base_size < UNLIMITED and not fixed.cold else first
+    room = max(1024, 4 * int(fixed.maximum) + owned + int(fixed.surplus))
+    instances = _blank(rows(room, INSTANCE))
+    instances["state"][:first] = code.SERVING
+    instances["state"][first:owned] = code.STOPPED
+    instances["given_work"][:first] = True
+    instances["zone"][:owned] = np.arange(owned) % zones
+    instances["version"][:owned] = fixed.first_version
+    instances["pinned"][: min(first, int(fixed.pinned))] = True
+    instances["overflow"][:owned] = np.arange(owned) >= fixed.base_size
+    instances["share"][:first] = 1 / max(1, first)
+    instances["spell"][:owned] = np.arange(owned)
+    if np.isfinite(fixed.fault_every):
+        seed = int(fixed.seed)
+        instances["breaks"][:first] = [fixed.fault_every * exponential(seed, STREAM_FAULT, 64 * i) for i in range(first)]
+    spells = rows(2 * room, SPELL)
+    spells["end"] = np.nan
+    spells["instance"][:owned] = np.arange(owned)
+    spells["kind"][first:owned] = code.STANDING
     alive = np.zeros(room, np.int64)
-    alive[:first] = np.arange(first)
-    for field in ("serving", "billed", "desired", "launched", "living"):
+    alive[:owned] = np.arange(owned)
+    for field in ("serving", "billed", "present"):
         now[field] = first
-    now["next_due"] = np.inf
+    now["desired"] = now["awake_count"] = fixed.first_count
+    now["launched"] = now["living"] = now["spells"] = owned
+    now["stopped"] = owned - first
+    now["overflow"] = int(instances["overflow"][:first].sum())
+    now["surplus"] = fixed.surplus if fixed.cold else 0
+    now["boot_factor"] = 1.0
+    now["low_load"] = LOADS
+    now["next_due"] = 0.0
     now["group_wait_until"] = -np.inf
+    places = rows(zones, ZONE)
+    places["present"] = places["serving"] = np.bincount(instances["zone"][:first], minlength=zones)
     return State(
         now=now,
         wait_until=np.full(policies, -np.inf),
+        entered=np.zeros(ticks + 1),
         instances=instances,
         alive=alive,
-        events=rows(max(4096, 16 * setup.maximum), EVENT),
+        spells=spells,
+        zones=places,
+        incidents=np.zeros(len(setup.incidents), np.int8),
+        events=rows(max(4096, 16 * int(fixed.maximum)), EVENT),
         decisions=rows(evaluations, DECISION),
         views=rows((evaluations, policies), VIEW),
-        samples=np.full((METRICS, samples), np.nan, np.float32),
+        meters=rows(1 + zones, METER),
+        samples=np.full((1 + zones if fixed.meter_zones else 1, code.METRICS + len(setup.outside), samples), np.nan, np.float32),
         metered=np.zeros(samples, np.float32),
         stay=np.zeros((DELAYS + 1, LOADS)),
         period_stay=np.zeros((DELAYS + 1, LOADS)),
@@ -201,13 +260,23 @@ def new_state(setup: Setup) -> State:
     )
 
 
+def _blank(instances: np.recarray) -> np.recarray:
+    for field in ("drains", "gone", "broke"):
+        instances[field] = np.nan
+    for field in ("breaks", "unused", "noticed", "stress_until"):
+        instances[field] = np.inf
+    instances["asked_by"] = instances["sent_by"] = code.NOBODY
+    return instances
+
+
 def grown(state: State) -> State:
-    """The same state with twice the room for instances and events."""
+    """The same state with twice the room for instances, spells and events."""
 
-    def twice(kept: np.ndarray) -> np.ndarray:
-        return np.concatenate([kept, np.zeros_like(kept)])
+    def twice(kept: np.ndarray) -> np.recarray:
+        return np.concatenate([kept, np.zeros_like(kept)]).view(np.recarray)
 
-    instances = twice(state.instances).view(np.recarray)
-    fresh = slice(len(state.instances), None)
-    instances["drains"][fresh] = instances["gone"][fresh] = np.nan
-    return state._replace(instances=instances, alive=twice(state.alive), events=twice(state.events).view(np.recarray))
+    instances, spells = twice(state.instances), twice(state.spells)
+    _blank(instances[len(state.instances) :].view(np.recarray))
+    spells["end"][len(state.spells) :] = np.nan
+    alive = np.concatenate([state.alive, np.zeros_like(state.alive)])
+    return state._replace(instances=instances, alive=alive, spells=spells, events=twice(state.events))

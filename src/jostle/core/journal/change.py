@@ -1,10 +1,14 @@
 """What a change of settings is called: `wait 9 min, was 5 min`."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from jostle.core.engine.compile import Crew
-from jostle.core.journal.sentence import Word, group_page
+from jostle.core.journal.sentence import group_page
+from jostle.core.journal.word import Word
+from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.plan import Plan
+from jostle.core.plan.policy import Policy
 
 _NAMES = {
     "cooldown": "wait",
@@ -37,14 +41,24 @@ def changed_words(plan: Plan, name: str, before: Crew, after: Crew) -> list[tupl
 def say_change(plan: Plan, name: str, before: Crew, after: Crew) -> str:
     """One line for all that differs between two versions of a group; `no change` where nothing does."""
     parts = [_say_word(after, old, new) for old, new in changed_words(plan, name, before, after)]
-    was = {policy.name for policy in before.group.policies}
-    now = {policy.name for policy in after.group.policies}
-    parts += [f"new policy {policy}" for policy in sorted(now - was)] + [f"without {policy}" for policy in sorted(was - now)]
-    paused_before = {p.name: p.paused for p in before.group.policies}
-    for policy in after.group.policies:
-        if policy.name in paused_before and paused_before[policy.name] != policy.paused:
-            parts.append(f"{policy.name} {'paused' if policy.paused else 'resumed'}")
+    parts += _comings(before.group.policies, after.group.policies, "policy")
+    parts += _comings(before.group.calendar, after.group.calendar, "calendar entry")
+    if not parts and before.group != after.group:
+        parts = [_NAMES.get(field, field.replace("_", " ")) for field in _differing(before, after)]
     return ", ".join(parts[:3]) + (f" and {len(parts) - 3} more" if len(parts) > 3 else "") or "no change"
+
+
+def _comings(before: Sequence[Policy | CalendarEntry], after: Sequence[Policy | CalendarEntry], noun: str) -> list[str]:
+    """What came, what went, and what was paused or resumed, by name."""
+    was, now = {one.name: one.paused for one in before}, {one.name: one.paused for one in after}
+    parts = [f"new {noun} {name}" for name in sorted(set(now) - set(was))]
+    parts += [f"without {name}" for name in sorted(set(was) - set(now))]
+    both = [name for name in now if name in was and was[name] != now[name]]
+    return parts + [f"{name} {'paused' if now[name] else 'resumed'}" for name in both]
+
+
+def _differing(before: Crew, after: Crew) -> list[str]:
+    return [field for field in type(after.group).model_fields if getattr(before.group, field) != getattr(after.group, field)]
 
 
 def _by_path(plan: Plan, name: str, crew: Crew) -> dict[str, Word]:
@@ -62,6 +76,8 @@ def _say_word(crew: Crew, old: Word, new: Word) -> str:
             label = f"{policy.action} {policy.side}"
         elif field == "amount":
             label = policy.action
+        elif field == "share":
+            label = "kept free"
     elif path == "cooldown":
         label = "group wait"
     return f"{label} {new.text}, was {old.text}"

@@ -8,13 +8,19 @@ from pydantic import BaseModel, ConfigDict
 
 from jostle.core.demand.clock import Clock
 from jostle.core.engine import code
-from jostle.core.journal.sentence import say_count
-from jostle.core.plan.metric import Metric
-from jostle.core.plan.policy import HoldPolicy, Policy
-from jostle.core.plan.quantity import say_duration
+from jostle.core.engine.compile import hands_in_order, incidents_met
+from jostle.core.journal.calendar_line import entry_words
+from jostle.core.journal.policy_line import say_sight
+from jostle.core.journal.sentence import say_hand
+from jostle.core.journal.word import say_count
+from jostle.core.plan.demand import Breaking, Incident, NoCapacity, SlowBoots, SlowDependency, ZoneLost
+from jostle.core.plan.quantity import say_duration, say_number, say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
-Kind = Literal["count", "serves", "gone", "short", "served again", "limit"]
+Kind = Literal[
+    "count", "serves", "gone", "short", "served again", "limit", "refused", "taken", "broke", "restarts", "replaced",
+    "stopped", "starts", "cut off", "returned", "surplus", "incident", "incident over", "hand",
+]  # fmt: skip
 _KINDS: dict[int, Kind] = {
     code.COUNT_CHANGED: "count",
     code.INSTANCE_SERVES: "serves",
@@ -22,6 +28,34 @@ _KINDS: dict[int, Kind] = {
     code.SHORT_BEGINS: "short",
     code.SHORT_ENDS: "served again",
     code.LIMIT_REACHED: "limit",
+    code.LAUNCH_REFUSED: "refused",
+    code.LAUNCH_TAKEN: "taken",
+    code.INSTANCE_BROKE: "broke",
+    code.INSTANCE_RESTARTS: "restarts",
+    code.INSTANCE_REPLACED: "replaced",
+    code.INSTANCE_STOPPED: "stopped",
+    code.INSTANCE_STARTS: "starts",
+    code.SESSIONS_CUT: "cut off",
+    code.JOBS_RETURNED: "returned",
+    code.SURPLUS_DROPPED: "surplus",
+    code.INCIDENT_BEGINS: "incident",
+    code.INCIDENT_ENDS: "incident over",
+    code.HAND_ACTS: "hand",
+}
+FAULT_WORDS = {
+    code.FAULT_STOPPED: "its machine stopped",
+    code.FAULT_FROZEN: "its machine froze",
+    code.FAULT_HUNG: "its service hangs",
+}
+_SHORT = {
+    "requests": "requests wait or fail for want of capacity",
+    "jobs": "jobs wait longer than promised",
+    "sessions": "sessions find no seat",
+}
+_SHORT_OVER = {
+    "requests": "nothing waits any more",
+    "jobs": "no job waits longer than promised",
+    "sessions": "sessions find seats again",
 }
 
 
@@ -34,6 +68,7 @@ class Event(BaseModel):
     kind: Kind
     text: str
     policy: str | None = None
+    entry: str | None = None
     before: int | None = None
     after: int | None = None
 
@@ -50,17 +85,20 @@ def iso(clock: Clock, seconds: float) -> str:
 
 def events(rehearsal: Rehearsal, kinds: frozenset[Kind] | None = None) -> Iterator[Event]:
     """The journal of a rehearsal in the order of time; all kinds unless some are named."""
+    group = rehearsal.crew.group
     for row in rehearsal.result.events:
         kind = _KINDS[int(row["kind"])]
         if kinds is not None and kind not in kinds:
             continue
-        who = int(row["who"])
+        who, cause = int(row["who"]), int(row["cause"])
         counted = kind in ("count", "limit")
+        by_calendar = counted and who >= 0 and cause in (code.BY_CALENDAR, code.BY_SLEEP)
         yield Event(
             time=iso(rehearsal.clock, float(row["time"])),
             kind=kind,
             text=_say_event(rehearsal, kind, row),
-            policy=rehearsal.crew.group.policies[who].name if counted else None,
+            policy=group.policies[who].name if counted and cause == code.BY_POLICY else None,
+            entry=group.calendar[who].name if by_calendar else None,
             before=int(row["before"]) if counted else None,
             after=int(row["after"]) if counted else None,
         )
@@ -68,12 +106,10 @@ def events(rehearsal: Rehearsal, kinds: frozenset[Kind] | None = None) -> Iterat
 
 def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
     who, before, after = int(row["who"]), int(row["before"]), int(row["after"])
+    work = rehearsal.crew.group.work.kind
     match kind:
         case "count":
-            reason = _say_reason(rehearsal, int(row["evaluation"]), who)
-            wanted = int(rehearsal.result.decisions[int(row["evaluation"])]["wanted"])
-            limit = f", {wanted} wanted" if wanted != after else ""
-            return f"{before} → {after}{limit}: {reason}"
+            return f"{before} → {after}{_say_cause(rehearsal, row)}"
         case "limit":
             reason = _say_reason(rehearsal, int(row["evaluation"]), who)
             return f"{before} wanted, the maximum is {after}: {reason}"
@@ -82,22 +118,82 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "gone":
             return f"instance {who + 1} is gone; {say_count(after, 'instance')} left to pay"
         case "short":
-            return "requests wait for want of capacity"
+            return _SHORT[work]
         case "served again":
-            return "nothing waits any more"
+            return _SHORT_OVER[work]
+        case "refused":
+            why = f"the quota is {after}" if who == code.REFUSED_QUOTA else "no zone has capacity"
+            return f"{_launches(before)} refused, {why}; tried again at every evaluation"
+        case "taken":
+            return f"{_launches(before)} that had been refused taken at last"
+        case "broke":
+            return f"instance {who + 1} breaks: {FAULT_WORDS[before]}"
+        case "restarts":
+            return f"instance {who + 1} was found broken and is restarted, for the {_nth(before)} time"
+        case "replaced":
+            return f"instance {who + 1} was found broken and is replaced"
+        case "stopped":
+            return f"instance {who + 1} is stopped; {say_count(after, 'instance')} stopped"
+        case "starts":
+            return f"instance {who + 1} is started again; {say_count(after, 'instance')} still stopped"
+        case "cut off":
+            return f"{say_count(before, 'session')} cut off on instance {who + 1}"
+        case "returned":
+            return f"about {say_count(max(1, before), 'job')} given back by instance {who + 1}"
+        case "surplus":
+            return f"enough serve: {say_count(after, 'instance')} of the {before} launched beyond need dropped"
+        case "hand":
+            named = f" (instance {before + 1})" if before >= 0 else ", but there is no such instance"
+            hand = hands_in_order(rehearsal.crew.group.hands, rehearsal.clock)[who]
+            return f"a hand {say_hand(hand)}{named}"
+    incident = say_incident(incidents_met(rehearsal.crew)[who])
+    return incident if kind == "incident" else f"over: {incident}"
+
+
+def _launches(number: int) -> str:
+    return f"{number} launch{'' if number == 1 else 'es'}"
+
+
+def _nth(number: int) -> str:
+    return {1: "first", 2: "second", 3: "third"}.get(number, f"{number}th")
+
+
+def say_incident(incident: Incident) -> str:
+    """An incident in a few words."""
+    match incident:
+        case ZoneLost():
+            return f"zone {incident.zone} is lost"
+        case NoCapacity():
+            return f"zone {incident.zone} takes no launches" if incident.zone else "no zone takes launches"
+        case SlowBoots():
+            return f"boots take {say_number(incident.factor)} times as long"
+        case SlowDependency():
+            return f"a dependency answers {say_duration(incident.extra)} late"
+        case Breaking():
+            return f"{say_share(incident.share)} of the serving instances break: {_FAULT_NAMES[incident.fault]}"
+
+
+_FAULT_NAMES = {"stopped": "their machines stop", "frozen": "their machines freeze", "hung": "their services hang"}
+
+
+def _say_cause(rehearsal: Rehearsal, row: np.void) -> str:
+    """Why the count changed, from its colon on."""
+    group, who, cause = rehearsal.crew.group, int(row["who"]), int(row["cause"])
+    before, after = int(row["before"]), int(row["after"])
+    if cause == code.BY_HAND:
+        return ": by hand"
+    decision = rehearsal.result.decisions[int(row["evaluation"])]
+    if cause == code.BY_POLICY:
+        wanted = int(decision["wanted"])
+        limit = f", {wanted} wanted" if wanted != after else ""
+        return f"{limit}: {_say_reason(rehearsal, int(row['evaluation']), who)}"
+    if cause == code.BY_SLEEP:
+        return f": {group.calendar[who].name}, the group falls asleep" if after == 0 and who >= 0 else ": the group wakes"
+    entry = group.calendar[who]
+    rest = f", {abs(int(decision['scheduled']) - after)} held back" if int(decision["scheduled"]) != after else ""
+    return f": {entry.name}, {entry_words(entry)}{rest}" if before != after else f": {entry.name}"
 
 
 def _say_reason(rehearsal: Rehearsal, evaluation: int, policy: int) -> str:
     value = float(rehearsal.result.state.views[evaluation, policy]["value"])
-    return say_sight(rehearsal.crew.group.policies[policy], value)
-
-
-def say_sight(policy: Policy, value: float) -> str:
-    """What a policy saw, against its level: `average CPU 91 % over 3 min, above 66 %`."""
-    metric = Metric(policy.metric)
-    seen = f"{policy.fold} {metric.label} {metric.say(value)} over {say_duration(policy.window)}"
-    if isinstance(policy, HoldPolicy):
-        return f"{seen}, to be held at {metric.say(policy.level)}"
-    past = value < policy.threshold if policy.side == "below" else value > policy.threshold
-    how = "not " if not past else "just " if metric.say(value) == metric.say(policy.threshold) else ""
-    return f"{seen}, {how}{policy.side} {metric.say(policy.threshold)}"
+    return say_sight(rehearsal.crew.group.policies[policy], value, rehearsal.crew.group.work)

@@ -3,243 +3,274 @@
 Read aloud, a sentence says what the group does. Each word with a path is a setting that can be changed there.
 """
 
-from typing import Any
-
-from pydantic import BaseModel, ConfigDict
+from datetime import datetime
 
 from jostle.core.engine.compile import Crew
+from jostle.core.journal.calendar_line import entry_sentence
+from jostle.core.journal.policy_line import policy_sentence, policy_words
+from jostle.core.journal.word import (
+    Section,
+    Sentence,
+    Word,
+    choice_word,
+    count_word,
+    listed,
+    say,
+    say_count,
+    share_word,
+    time_word,
+)
+from jostle.core.plan.hand import Hand, HandKill, HandPin, HandSet, HandStress
+from jostle.core.plan.launch import NOWHERE
 from jostle.core.plan.plan import Plan
-from jostle.core.plan.policy import HoldPolicy, Policy, TriggerPolicy
-from jostle.core.plan.promise import AnswersPromise, CostPromise
-from jostle.core.plan.quantity import say_duration, say_money, say_number, say_share
+from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, SeatsPromise
+from jostle.core.plan.quantity import say_duration, say_money, say_share
+from jostle.core.plan.work import Jobs, Requests, Sessions
 
-
-class Word(BaseModel):
-    """Text, and where it stands for a setting of the group, the path to it and its value in the base unit."""
-
-    model_config = ConfigDict(frozen=True)
-
-    text: str
-    path: str | None = None
-    value: Any = None
-
-
-class Sentence(BaseModel):
-    """`key` is the path of what the sentence is about, if it is about one thing; `tone` says which ink it takes."""
-
-    model_config = ConfigDict(frozen=True)
-
-    key: str
-    tone: str
-    words: list[Word]
-
-    @property
-    def text(self) -> str:
-        return "".join(word.text for word in self.words)
-
-
-class Section(BaseModel):
-    model_config = ConfigDict(frozen=True)
-
-    key: str
-    title: str
-    sentences: list[Sentence]
-
-
-def _say(text: str) -> Word:
-    return Word(text=text)
-
-
-def _count(path: str, value: int) -> Word:
-    return Word(text=str(value), path=path, value=value)
-
-
-def _time(path: str, seconds: float) -> Word:
-    return Word(text=say_duration(seconds), path=path, value=seconds)
-
-
-def _share(path: str, share: float) -> Word:
-    return Word(text=say_share(share), path=path, value=share)
-
-
-def _choice(path: str, value: str, text: str | None = None) -> Word:
-    return Word(text=text or value, path=path, value=value)
+MODES = {"both_ways": "add and remove", "out_only": "only add", "held": "change nothing"}
+BASES = {"machine": "the machine's state", "heartbeat": "a heartbeat", "load_balancer": "the load balancer's check"}
+CRITERIA = {
+    "oldest_version": "the oldest version",
+    "oldest": "the oldest",
+    "newest": "the newest",
+    "nearest_paid_hour": "the nearest to the end of a paid hour",
+    "dearest": "the dearest",
+    "fewest_sessions": "the one with the fewest sessions",
+    "spot_first": "spot first",
+    "on_demand_first": "on-demand first",
+}
 
 
 def group_page(plan: Plan, group_name: str, crew: Crew) -> list[Section]:
     """The sections of a group's page, in the order in which they are read."""
     group = crew.group
-    return [
-        Section(key="runs", title="Runs", sentences=[_runs(crew)]),
+    policies = [policy_sentence(policy, group.work) for policy in group.policies]
+    sections = [
+        Section(key="runs", title="Runs", sentences=[_runs(crew), *_base(crew)]),
         Section(key="work", title="Work", sentences=[_demand(crew), _work(crew)]),
         Section(key="promises", title="Promises", sentences=_promises(plan, crew)),
-        Section(key="policies", title="Policies", sentences=[_policy(p) for p in group.policies] + [_pace(crew)]),
+        Section(key="policies", title="Policies", sentences=[*policies, _pace(crew)]),
+        Section(key="calendar", title="Calendar", sentences=[entry_sentence(entry) for entry in group.calendar]),
+        Section(key="leaving", title="Leaving", sentences=[_leaving(crew)]),
+        Section(key="mending", title="Mending", sentences=[_mending(crew), *_faults(crew)]),
+        Section(key="hands", title="By hand", sentences=[_hand(hand, number) for number, hand in enumerate(group.hands)]),
     ]
+    return [section for section in sections if section.sentences or section.key == "calendar"]
 
 
 def _runs(crew: Crew) -> Sentence:
-    group, template = crew.group, crew.template
+    group, launch = crew.group, crew.launch
+    where = f" in {listed(launch.zones)}" if launch.zones != [NOWHERE] else ""
+    start = "none at the start" if group.first_start else " at the start"
+    first = [say(start)] if group.first_start else [count_word("start_count", group.first_count), say(start)]
     return Sentence(
         key="runs",
         tone="plain",
         words=[
-            _count("minimum", group.minimum),
-            _say(" to "),
-            _count("maximum", group.maximum),
-            _say(" instances of "),
-            _choice("template", group.template),
-            _say(", "),
-            _count("start_count", group.first_count),
-            _say(f" at the start. A new one boots in {say_duration(template.boot_time)} and warms up for "),
-            _say(f"{say_duration(template.warm_up)}; a leaving one drains for "),
-            _time("drain", group.drain),
-            _say("."),
+            count_word("minimum", group.minimum),
+            say(" to "),
+            count_word("maximum", group.maximum),
+            say(" instances of "),
+            choice_word("template", group.template),
+            say(f" version {launch.version}{where}, " if launch.version > 1 or where else ", "),
+            *first,
+            say(f". A new one boots in {say_duration(launch.boot_time)} and warms up for "),
+            say(f"{say_duration(launch.warm_up)}; a leaving one drains for "),
+            time_word("drain", group.drain),
+            say("."),
         ],
     )
 
 
+def _base(crew: Crew) -> list[Sentence]:
+    group = crew.group
+    sentences = []
+    if group.base_size is not None:
+        words = [
+            count_word("base_size", group.base_size),
+            say(f" are owned and stop when they are not needed, to start again in {say_duration(crew.launch.start_time)}; "),
+            say("those beyond are overflow, the first to leave."),
+        ]
+        sentences.append(Sentence(key="base_size", tone="plain", words=words))
+    if group.first_start is not None:
+        surplus = group.first_start.surplus
+        words = [say("The first start launches "), count_word("first_start.surplus", surplus)]
+        words.append(say(" more than needed and drops those that come last."))
+        sentences.append(Sentence(key="first_start", tone="plain", words=words))
+    return sentences
+
+
 def _demand(crew: Crew) -> Sentence:
-    return Sentence(key="demand", tone="plain", words=[_say("Requests as in "), _choice("demand", crew.group.demand), _say(".")])
+    noun = crew.group.work.kind.capitalize()
+    return Sentence(key="demand", tone="plain", words=[say(f"{noun} as in "), choice_word("demand", crew.group.demand), say(".")])
 
 
 def _work(crew: Crew) -> Sentence:
     work = crew.group.work
-    return Sentence(
-        key="work",
-        tone="plain",
-        words=[
-            _say("Each takes "),
-            _time("work.cpu_seconds", work.cpu_seconds),
-            _say(" of CPU and "),
-            _time("work.base_latency", work.base_latency),
-            _say(" besides, and fails after "),
-            _time("work.timeout", work.timeout),
-            _say(" of waiting; an idle instance burns "),
-            _share("work.idle_cpu", work.idle_cpu),
-            _say(" of its CPU."),
-        ],
-    )
+    idle = [say("; an idle instance burns "), share_word("work.idle_cpu", work.idle_cpu), say(" of its CPU.")]
+    match work:
+        case Requests():
+            sticky = [say(", clients staying for "), time_word("work.sticky", work.sticky)] if work.sticky else []
+            words = [
+                say("Each takes "),
+                time_word("work.cpu_seconds", work.cpu_seconds),
+                say(" of CPU and "),
+                time_word("work.base_latency", work.base_latency),
+                say(" besides, and fails after "),
+                time_word("work.timeout", work.timeout),
+                say(" of waiting"),
+                *sticky,
+                *idle,
+            ]
+        case Jobs():
+            words = [
+                say("Each takes "),
+                time_word("work.job_seconds", work.job_seconds),
+                say(", and a worker does "),
+                count_word("work.concurrency", work.concurrency),
+                say(" side by side"),
+                *idle,
+            ]
+        case Sessions():
+            words = [
+                say("Each lasts "),
+                time_word("work.length", work.length),
+                say(" on average; an instance has "),
+                count_word("work.seats", work.seats),
+                say(" seats, and a new session goes to the "),
+                choice_word("work.place", work.place, "emptiest" if work.place == "spread" else "fullest that has room"),
+                *idle,
+            ]
+    return Sentence(key="work", tone="plain", words=words)
 
 
 def _promises(plan: Plan, crew: Crew) -> list[Sentence]:
     sentences = []
     for number, promise in enumerate(crew.group.promises):
         path = f"promises.{number}"
+        share = [] if isinstance(promise, CostPromise) else [share_word(f"{path}.share", promise.share)]
         match promise:
             case AnswersPromise():
-                words = [
-                    _share(f"{path}.share", promise.share),
-                    _say(" of answers within "),
-                    _time(f"{path}.within", promise.within),
-                    _say("."),
-                ]
+                words = [*share, say(" of answers within "), time_word(f"{path}.within", promise.within), say(".")]
+            case AgePromise():
+                words = [*share, say(" of jobs taken up within "), time_word(f"{path}.within", promise.within), say(".")]
+            case SeatsPromise():
+                words = [*share, say(" of sessions find a seat.")]
             case CostPromise():
                 amount = Word(
                     text=say_money(promise.at_most, plan.currency), path=f"{path}.at_most", value=float(promise.at_most)
                 )
-                words = [_say("At most "), amount, _say(" a week.")]
+                words = [say("At most "), amount, say(" a week.")]
         sentences.append(Sentence(key=path, tone="plain", words=words))
     return sentences
 
 
-def policy_tone(policy: Policy) -> str:
-    """`add`, `remove` or `both`: which way a policy moves the count."""
-    match policy:
-        case HoldPolicy():
-            return "both" if policy.may_remove else "add"
-        case TriggerPolicy():
-            return {"add": "add", "remove": "remove", "set": "both"}[policy.action]
-
-
-def _policy(policy: Policy) -> Sentence:
-    path = f"policies.{policy.name}"
-    metric = [
-        _choice(f"{path}.fold", policy.fold),
-        _say(" "),
-        _choice(f"{path}.metric", policy.metric.value, policy.metric.label),
-    ]
-    wait = [_say(", then wait "), _time(f"{path}.cooldown", policy.cooldown), _say(".")]
-    match policy:
-        case TriggerPolicy():
-            words = [
-                _say("When "),
-                *metric,
-                _say(" stays "),
-                _choice(f"{path}.side", policy.side),
-                _say(" "),
-                Word(text=policy.metric.say(policy.threshold), path=f"{path}.threshold", value=policy.threshold),
-                _say(" for "),
-                _time(f"{path}.window", policy.window),
-                _say(", "),
-                _choice(f"{path}.action", policy.action, "set the count to" if policy.action == "set" else None),
-                _say(" "),
-                Word(
-                    text=f"{policy.amount} %" if policy.of == "percent" else str(policy.amount),
-                    path=f"{path}.amount",
-                    value=policy.amount,
-                ),
-                *wait,
-            ]
-        case HoldPolicy():
-            words = [
-                _say("Hold "),
-                *metric,
-                _say(" over "),
-                _time(f"{path}.window", policy.window),
-                _say(" at "),
-                Word(text=policy.metric.say(policy.level), path=f"{path}.level", value=policy.level),
-                _say(" give or take "),
-                _share(f"{path}.tolerance", policy.tolerance),
-                _say(", "),
-                Word(
-                    text="adding and removing" if policy.may_remove else "never removing",
-                    path=f"{path}.may_remove",
-                    value=policy.may_remove,
-                ),
-                *wait,
-            ]
-    if policy.paused:
-        words = [_say("Paused: "), *words]
-    return Sentence(key=path, tone="paused" if policy.paused else policy_tone(policy), words=words)
-
-
 def _pace(crew: Crew) -> Sentence:
     group = crew.group
+    may = (
+        [say(" Policies may "), choice_word("mode", group.mode, MODES[group.mode]), say(".")] if group.mode != "both_ways" else []
+    )
     return Sentence(
         key="pace",
         tone="quiet",
         words=[
-            _say("Asked every "),
-            _time("evaluate_every", group.evaluate_every),
-            _say(". Meters read every "),
-            _time("meters.period", group.meters.period),
-            _say(", known "),
-            _time("meters.delay", group.meters.delay),
-            _say(" later. After any change all wait "),
-            _time("cooldown", group.cooldown),
-            _say("."),
+            *([say("All policies are paused. ")] if group.policies_paused else []),
+            say("Asked every "),
+            time_word("evaluate_every", group.evaluate_every),
+            say(". Meters read every "),
+            time_word("meters.period", group.meters.period),
+            say(", known "),
+            time_word("meters.delay", group.meters.delay),
+            say(" later. After any change all wait "),
+            time_word("cooldown", group.cooldown),
+            say("."),
+            *may,
         ],
     )
+
+
+def _leaving(crew: Crew) -> Sentence:
+    leaving = crew.group.leaving
+    order = listed((CRITERIA[criterion] for criterion in leaving.criteria), "then") if leaving.criteria else "the oldest"
+    whence = "From the fullest zone" if leaving.balance_zones else "From any zone"
+    words = [Word(text=whence, path="leaving.balance_zones", value=leaving.balance_zones), say(f", {order} leaves first")]
+    if leaving.brake is not None:
+        most = f"{leaving.brake.at_most} %" if leaving.brake.of == "percent" else str(leaving.brake.at_most)
+        words += [
+            say("; at most "),
+            Word(text=most, path="leaving.brake.at_most", value=leaving.brake.at_most),
+            say(" within "),
+            time_word("leaving.brake.within", leaving.brake.within),
+        ]
+    if leaving.pinned:
+        words += [say("; the first "), count_word("leaving.pinned", leaving.pinned), say(" never do")]
+    return Sentence(key="leaving", tone="plain", words=[*words, say(".")])
+
+
+def _mending(crew: Crew) -> Sentence:
+    health, restarts = crew.group.health, crew.group.mending.restarts
+    passes = [say(", and serves after "), count_word("health.healthy_after", health.healthy_after), say(" passed ones")]
+    return Sentence(
+        key="mending",
+        tone="plain",
+        words=[
+            say("Broken is what fails "),
+            choice_word("health.basis", health.basis, BASES[health.basis]),
+            say(" "),
+            count_word("health.unhealthy_after", health.unhealthy_after),
+            say(" times, "),
+            time_word("health.interval", health.interval),
+            say(" apart, later than "),
+            time_word("health.grace", health.grace),
+            say(" after its launch; it is restarted "),
+            count_word("mending.restarts", restarts),
+            say(" times, then replaced"),
+            *(passes if health.healthy_after else []),
+            say("."),
+        ],
+    )
+
+
+def _faults(crew: Crew) -> list[Sentence]:
+    faults = crew.group.faults
+    if faults.every is None and not faults.never_boots:
+        return []
+    words = []
+    if faults.every is not None:
+        words += [say("An instance breaks every "), time_word("faults.every", faults.every), say(" on average")]
+    if faults.never_boots:
+        words += [say("; " if words else ""), share_word("faults.never_boots", faults.never_boots)]
+        words.append(say(" of launches never finish booting"))
+    return [Sentence(key="faults", tone="quiet", words=[*words, say(".")])]
+
+
+def say_hand(hand: Hand) -> str:
+    """What a hand does: `sets the count to 6`, `kills the oldest instance`."""
+    match hand:
+        case HandSet():
+            return f"sets the count to {hand.count}"
+        case HandKill():
+            return f"kills {_which(hand.instance)}"
+        case HandPin():
+            return f"pins {_which(hand.instance)}"
+        case HandStress():
+            return f"burns {say_share(hand.cpu)} of the CPU of {_which(hand.instance)} for {say_duration(hand.length)}"
+
+
+def _which(instance: int | str) -> str:
+    return f"the {instance} instance" if isinstance(instance, str) else f"instance {instance}"
+
+
+def _hand(hand: Hand, number: int) -> Sentence:
+    at = datetime.fromisoformat(hand.at)
+    text = f"{at:%a} {at.day} {at:%b %H:%M}: a hand {say_hand(hand)}."
+    return Sentence(key=f"hands.{number}", tone="plain", words=[say(text)])
 
 
 def group_line(crew: Crew) -> str:
     """A group in one line, for lists."""
     group = crew.group
-    parts = [f"{group.minimum} to {group.maximum} of {group.template}"]
-    for policy in group.policies:
-        if policy.paused:
-            continue
-        match policy:
-            case TriggerPolicy():
-                of = " %" if policy.of == "percent" else ""
-                verb = {"add": "adds", "remove": "removes", "set": "sets"}[policy.action]
-                metric = f"{policy.side} {policy.metric.say(policy.threshold)} {policy.metric.label}"
-                parts.append(f"{verb} {policy.amount}{of} {metric}")
-            case HoldPolicy():
-                parts.append(f"holds {policy.metric.label} at {policy.metric.say(policy.level)}")
-    return "; ".join(parts) if group.policies else f"{parts[0]}; nothing changes its count"
-
-
-def say_count(number: float, noun: str) -> str:
-    """`1 instance`, `3 instances`."""
-    return f"{say_number(number)} {noun}{'' if number == 1 else 's'}"
+    first = f"{group.minimum} to {group.maximum} of {group.template}"
+    policies = [] if group.policies_paused else [policy_words(p, group.work) for p in group.policies if not p.paused]
+    entries = [say_count(len(group.calendar), "calendar entry").replace("entrys", "entries")] if group.calendar else []
+    return "; ".join([first, *policies, *entries]) if policies or entries else f"{first}; nothing changes its count"

@@ -1,38 +1,20 @@
 """Demand as a user describes it: layers laid over one another like tracing paper.
 
-The rate at an instant is (sum of levels and brought series) x daily shape x weekday factor x surges x noise.
+The rate at an instant is (sum of levels and brought series) x daily shape x weekday factor x growth x surges x noise,
+and what load tests send besides. Incidents change no rate; they strike the group while it works.
 """
 
-from datetime import datetime, time
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Literal, Self
 
-from pydantic import BeforeValidator, Field, WithJsonSchema, field_validator, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Rate, Share, wrong
+from jostle.core.plan.outside import Samples
+from jostle.core.plan.quantity import Duration, Name, Rate, Share, wrong
+from jostle.core.plan.wall import ClockTime, Moment
 
 WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 Factor = Annotated[float, Field(ge=0, le=1000)]
-
-
-def read_clock(value: Any) -> str:
-    """`06:30`, checked to be a time of day."""
-    try:
-        return time.fromisoformat(str(value)).strftime("%H:%M:%S").removesuffix(":00")
-    except ValueError:
-        raise wrong("write a time of day such as 06:30") from None
-
-
-def read_moment(value: Any) -> str:
-    """`2025-07-10T12:00`: wall-clock time in the plan's zone, or with an offset of its own."""
-    try:
-        return datetime.fromisoformat(str(value)).isoformat()
-    except ValueError:
-        raise wrong("write a date and time such as 2025-07-10T12:00") from None
-
-
-ClockTime = Annotated[str, BeforeValidator(read_clock), WithJsonSchema({"type": "string", "examples": ["06:30"]})]
-Moment = Annotated[str, BeforeValidator(read_moment), WithJsonSchema({"type": "string", "examples": ["2025-07-10T12:00"]})]
 
 
 class Level(Model):
@@ -75,6 +57,33 @@ class Weekdays(Model):
     sunday: Factor = 1.0
 
 
+class Growth(Model):
+    """Grows by a share every week, compounding evenly from the plan's start; below zero it shrinks."""
+
+    kind: Literal["growth"]
+    weekly: float = Field(gt=-1, le=10, description="Growth in a week as a fraction: 0.02 for 2 %")
+
+
+class Bursts(Model):
+    """A pile that arrives at certain times every day: `amount` arrivals in all, over `over`, at each time."""
+
+    kind: Literal["bursts"]
+    at: list[ClockTime] = Field(min_length=1, max_length=96)
+    amount: float = Field(ge=0, le=1e9)
+    over: Duration = Field(gt=0, le=86400)
+
+
+class LoadTest(Model):
+    """So many clients, each sending at a rate of its own, ramped over so long, held, stopped."""
+
+    kind: Literal["load_test"]
+    at: Moment
+    clients: float = Field(ge=0, le=1e7)
+    each: Rate
+    ramp: Duration = 0.0
+    hold: Duration = Field(gt=0)
+
+
 class Surge(Model):
     """A rush: ramps from 1 to `factor` times the demand, holds, and decays again."""
 
@@ -94,21 +103,6 @@ class Noise(Model):
     period: Duration = Field(default=60.0, ge=1, le=86400)
 
 
-class Samples(Model):
-    """A brought series on an even grid. `rates` are per second, each valid for one step from its time on."""
-
-    first: datetime
-    step: Duration = Field(gt=0)
-    rates: list[Annotated[float, Field(ge=0, le=1e12)]] = Field(min_length=2)
-
-    @field_validator("first")
-    @classmethod
-    def _aware(cls, first: datetime) -> datetime:
-        if first.tzinfo is None:
-            raise wrong("the first time needs an offset, such as 2025-07-07T00:00+01:00")
-        return first
-
-
 class Brought(Model):
     """A series from a CSV file: named by `file` in a plan file, held as `samples` once it has been read."""
 
@@ -124,15 +118,62 @@ class Brought(Model):
     samples: Samples | None = Field(default=None, description="The series itself, in place of the file")
 
 
-Layer = Annotated[Level | Daily | Weekdays | Surge | Noise | Brought, Field(discriminator="kind")]
+class IncidentBase(Model):
+    at: Moment
+    length: Duration = Field(alias="for", gt=0, le=31_622_400)
+
+
+class ZoneLost(IncidentBase):
+    """A zone with all its machines is gone for a time."""
+
+    kind: Literal["zone_lost"]
+    zone: Name
+
+
+class NoCapacity(IncidentBase):
+    """A zone, or every zone, refuses launches for a time."""
+
+    kind: Literal["no_capacity"]
+    zone: Name | None = None
+
+
+class SlowBoots(IncidentBase):
+    """Boots take so many times as long."""
+
+    kind: Literal["slow_boots"]
+    factor: Factor = Field(ge=1)
+
+
+class SlowDependency(IncidentBase):
+    """Something that every answer needs takes so much longer."""
+
+    kind: Literal["slow_dependency"]
+    extra: Duration = Field(gt=0)
+
+
+class Breaking(Model):
+    """A share of the serving instances breaks at one instant."""
+
+    kind: Literal["breaking"]
+    at: Moment
+    share: Share = Field(gt=0)
+    fault: Literal["stopped", "frozen", "hung"] = Field(
+        default="stopped",
+        description="The machine stopped; it runs but is frozen; or it is well and only its service hangs",
+    )
+
+
+Layer = Annotated[Level | Daily | Weekdays | Growth | Bursts | Surge | LoadTest | Noise | Brought, Field(discriminator="kind")]
+Incident = Annotated[ZoneLost | NoCapacity | SlowBoots | SlowDependency | Breaking, Field(discriminator="kind")]
 
 
 class Demand(Model):
     layers: list[Layer] = Field(min_length=1, max_length=40)
+    incidents: list[Incident] = Field(default_factory=list, max_length=40)
     note: str = Field(default="", max_length=2000)
 
     @model_validator(mode="after")
     def _has_base(self) -> Self:
-        if not any(isinstance(layer, Level | Brought) for layer in self.layers):
-            raise wrong("a demand needs a level or a brought series for its other layers to shape")
+        if not any(isinstance(layer, Level | Bursts | Brought) for layer in self.layers):
+            raise wrong("a demand needs a level, bursts or a brought series for its other layers to shape")
         return self

@@ -1,17 +1,25 @@
 """An instance group: a crew whose size follows the work, with the orders that say how."""
 
 from collections import Counter
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field, ValidationInfo, field_validator
 
+from jostle.core.plan.calendar import CalendarEntry
+from jostle.core.plan.hand import Hand
+from jostle.core.plan.metric import Metric, metrics_of_work
 from jostle.core.plan.model import Model
-from jostle.core.plan.policy import Policy
-from jostle.core.plan.promise import Promise
-from jostle.core.plan.quantity import Duration, Name, wrong
-from jostle.core.plan.work import Requests
+from jostle.core.plan.policy import MetricPolicy, Policy
+from jostle.core.plan.promise import PROMISED_WORK, Promise
+from jostle.core.plan.quantity import Duration, Name, Share, wrong
+from jostle.core.plan.template import LaunchFields
+from jostle.core.plan.work import Work
 
 Count = Annotated[int, Field(ge=0, le=1000)]
+Mode = Literal["both_ways", "out_only", "held"]
+Criterion = Literal[
+    "oldest_version", "oldest", "newest", "nearest_paid_hour", "dearest", "fewest_sessions", "spot_first", "on_demand_first"
+]
 
 
 class Meters(Model):
@@ -21,17 +29,88 @@ class Meters(Model):
     delay: Duration = Field(default=30.0, le=3600)
 
 
+class Brake(Model):
+    """The most that may be removed in a rolling period."""
+
+    at_most: int = Field(ge=1, le=1000)
+    of: Literal["instances", "percent"] = Field(default="instances", description="Percent of the desired count, at least one")
+    within: Duration = Field(gt=0, le=86400)
+
+
+class Leaving(Model):
+    """How the instance to remove is chosen: after zones, overflow and broken ones, by these criteria in turn."""
+
+    criteria: list[Criterion] = Field(default=["oldest"], max_length=8)
+    balance_zones: bool = Field(
+        default=True, description="The zone with the most instances gives first; new ones go to the least"
+    )
+    brake: Brake | None = None
+    pinned: Count = Field(default=0, description="So many of the first instances are never picked")
+
+
+class Health(Model):
+    """Who finds out that an instance is broken, and how soon."""
+
+    basis: Literal["machine", "heartbeat", "load_balancer"] = Field(
+        default="machine",
+        description="machine sees a stopped machine; heartbeat also a frozen one; load_balancer also a service that hangs",
+    )
+    interval: Duration = Field(default=30.0, gt=0, le=3600)
+    unhealthy_after: int = Field(default=2, ge=1, le=100, description="Failed checks in a row")
+    healthy_after: int = Field(default=0, ge=0, le=100, description="Passed checks in a row before a new instance takes load")
+    grace: Duration = Field(default=300.0, le=86400, description="After a launch, failed checks do not count for so long")
+
+
+class Mending(Model):
+    """What happens to an instance that was found broken: restarted so many times, then replaced."""
+
+    restarts: int = Field(default=0, ge=0, le=20)
+
+
+class Faults(Model):
+    """How instances break by themselves."""
+
+    every: Duration | None = Field(
+        default=None, gt=0, description="Mean time between two faults of one instance; never if left out"
+    )
+    frozen: Share = Field(default=0.0, description="Share of the faults in which the machine freezes")
+    hung: Share = Field(default=0.0, description="Share of the faults in which only the service hangs; the rest stop the machine")
+    never_boots: Share = Field(default=0.0, le=0.9, description="Share of the launches that never finish booting")
+
+
+class FirstStart(Model):
+    """The rehearsal begins with no instance, and so many are launched beyond the count; the last to come are dropped."""
+
+    surplus: Count = 0
+
+
 class Group(Model):
     template: Name = Field(description="Name of a launch template of the plan")
+    version: int | Literal["newest"] = Field(default="newest", description="Which version of the template")
+    start_version: int | None = Field(default=None, ge=1, description="Version of the instances that are there at the start")
+    launch: LaunchFields = Field(default=LaunchFields(), description="Values for what the template leaves open")
     minimum: Count
     maximum: Count = Field(ge=1)
     start_count: Count | None = Field(default=None, description="Instances serving at the start; the minimum if left out")
-    work: Requests
+    base_size: Count | None = Field(
+        default=None, description="Instances owned, running or stopped; those beyond it are overflow. All are if left out"
+    )
+    first_start: FirstStart | None = None
+    work: Work
     demand: Name = Field(description="Name of the demand that it is rehearsed against unless another is named")
     promises: list[Promise] = Field(default_factory=list, max_length=10)
     policies: list[Policy] = Field(default_factory=list, max_length=20)
-    cooldown: Duration = Field(default=0.0, description="A wait after any change, for all policies of the group")
+    policies_paused: bool = Field(default=False, description="All policies at once")
+    mode: Mode = Field(default="both_ways", description="What policies may do: both ways, out only, or nothing (held)")
+    cooldown: Duration = Field(default=0.0, description="A wait after any change by a policy, for all policies of the group")
+    calendar: list[CalendarEntry] = Field(default_factory=list, max_length=50)
+    leaving: Leaving = Leaving()
     drain: Duration = Field(default=60.0, le=86400, description="How long a leaving instance finishes its work")
+    health: Health = Health()
+    mending: Mending = Mending()
+    faults: Faults = Faults()
+    load_balancer: bool = Field(default=False, description="Whether it pays for a load balancer")
+    hands: list[Hand] = Field(default_factory=list, max_length=100, description="What is done by hand during a rehearsal")
     meters: Meters = Meters()
     evaluate_every: Duration = Field(default=60.0, gt=0, le=3600, description="How often the policies are asked")
 
@@ -55,10 +134,43 @@ class Group(Model):
             raise wrong(f"the starting count lies between the minimum and the maximum: {low} to {high}")
         return start
 
+    @field_validator("base_size")
+    @classmethod
+    def _within_maximum(cls, base: int | None, info: ValidationInfo) -> int | None:
+        high = info.data.get("maximum")
+        if base is not None and high is not None and base > high:
+            raise wrong(f"the base cannot be above the maximum of {high}; write {high} or less")
+        return base
+
+    @field_validator("promises")
+    @classmethod
+    def _promises_fit(cls, promises: list[Promise], info: ValidationInfo) -> list[Promise]:
+        work = info.data.get("work")
+        for promise in promises:
+            if work is not None and PROMISED_WORK.get(promise.kind, work.kind) != work.kind:
+                fit = next(kind for kind, served in PROMISED_WORK.items() if served == work.kind)
+                raise wrong(f"a promise of {promise.kind} is for {PROMISED_WORK[promise.kind]}; for {work.kind} there is {fit}")
+        return promises
+
     @field_validator("policies")
     @classmethod
-    def _names_once(cls, policies: list[Policy]) -> list[Policy]:
-        twice = [name for name, times in Counter(p.name for p in policies).items() if times > 1]
-        if twice:
-            raise wrong(f"two policies are called {twice[0]}; give each its own name")
+    def _policies_fit(cls, policies: list[Policy], info: ValidationInfo) -> list[Policy]:
+        _once("policies", [policy.name for policy in policies])
+        work = info.data.get("work")
+        for policy in policies:
+            if work is not None and isinstance(policy, MetricPolicy) and work.kind not in policy.metric.works:
+                fit = ", ".join([*metrics_of_work(work.kind), Metric.OUTSIDE])
+                raise wrong(f"{policy.name}: {work.kind} have no {policy.metric}; they have {fit}")
         return policies
+
+    @field_validator("calendar")
+    @classmethod
+    def _entries_once(cls, calendar: list[CalendarEntry]) -> list[CalendarEntry]:
+        _once("calendar entries", [entry.name for entry in calendar])
+        return calendar
+
+
+def _once(what: str, names: list[str]) -> None:
+    twice = [name for name, times in Counter(names).items() if times > 1]
+    if twice:
+        raise wrong(f"two {what} are called {twice[0]}; give each its own name")

@@ -5,12 +5,28 @@ from typing import Literal
 from pydantic import Field
 
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Money
+from jostle.core.plan.quantity import Duration, Money
 
 
 class MachineType(Model):
     vcpus: int = Field(ge=1, le=512, description="Number of vCPUs")
     memory_gib: float = Field(gt=0, le=65536, description="Memory in GiB")
     speed: float = Field(default=1.0, gt=0, le=100, description="Speed of one vCPU against the reference vCPU")
-    price_per_hour: Money = Field(description="On-demand price of an hour, billed by the second")
+    price_per_hour: Money = Field(description="On-demand price of an hour")
     architecture: Literal["x86-64", "arm64"] = "x86-64"
+    billed_by: Literal["second", "hour"] = Field(default="second", description="By the second, or by the started hour")
+    least_billed: Duration = Field(default=0.0, le=86400, description="The shortest time that a start is billed for")
+    billed_when_stopped: bool = Field(default=False, description="Whether a stopped instance costs as much as a running one")
+    boot_time: Duration | None = Field(default=None, le=86400, description="Where the launch template says nothing of it")
+    boot_spread: float = Field(
+        default=0.0, ge=0, le=2, description="Standard deviation of boot times as a share of their mean; they are lognormal"
+    )
+    quota: int | None = Field(default=None, ge=0, le=100000, description="Most instances of this type at once, over all groups")
+
+
+class Prices(Model):
+    """What is paid besides machines."""
+
+    disk_gib_month: Money = Field(default=0, validate_default=True, description="A GiB of disk for 730 hours")
+    address_hour: Money = Field(default=0, validate_default=True, description="A public address of a running instance")
+    load_balancer_hour: Money = Field(default=0, validate_default=True, description="A load balancer, however much it carries")

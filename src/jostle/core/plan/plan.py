@@ -9,11 +9,15 @@ from pydantic import Field, ValidationError, ValidationInfo, field_validator
 
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
-from jostle.core.plan.machine_type import MachineType
+from jostle.core.plan.launch import misfits
+from jostle.core.plan.machine_type import MachineType, Prices
 from jostle.core.plan.model import Model
+from jostle.core.plan.outside import Outside
+from jostle.core.plan.parameter import Scalar, with_parameters
 from jostle.core.plan.problem import PlanError, Problem, problems_of
 from jostle.core.plan.quantity import Duration, Name, read_duration, say_duration, wrong
-from jostle.core.plan.template import LaunchTemplate
+from jostle.core.plan.template import FirewallRule, LaunchTemplate, Subnet, TemplateVersion
+from jostle.core.plan.wall import known_zone
 
 TICKS = (1, 2, 5, 10, 15, 20, 30, 60)
 
@@ -28,19 +32,20 @@ class Plan(Model):
     start: datetime = Field(description="First instant; wall-clock time in the plan's zone unless it has an offset")
     days: float = Field(default=7.0, gt=0, le=400, description="Length of a rehearsal in days of 24 hours")
     tick: Duration = Field(default=10.0, description="Step of the engine: 1, 2, 5, 10, 15, 20, 30 or 60 s")
+    parameters: dict[str, Scalar] = Field(default_factory=dict, description="Values used elsewhere as ${name}")
+    prices: Prices = Prices()
     machine_types: dict[Name, MachineType] = Field(default_factory=dict)
+    subnets: dict[Name, Subnet] = Field(default_factory=dict)
+    firewall: dict[Name, FirewallRule] = Field(default_factory=dict)
     templates: dict[Name, LaunchTemplate] = Field(default_factory=dict)
     groups: dict[Name, Group] = Field(default_factory=dict)
     demands: dict[Name, Demand] = Field(default_factory=dict)
+    outside: dict[Name, Outside] = Field(default_factory=dict, description="Metrics measured elsewhere")
 
     @field_validator("time_zone")
     @classmethod
     def _known_zone(cls, name: str) -> str:
-        try:
-            ZoneInfo(name)
-        except (KeyError, ValueError, OSError):
-            raise wrong("write an IANA time zone name such as Atlantic/Faroe or UTC") from None
-        return name
+        return known_zone(name)
 
     @field_validator("start", mode="before")
     @classmethod
@@ -68,11 +73,13 @@ def read_plan(data: Any) -> Plan:
     """A plan from plain data (what YAML or JSON holds). Raises PlanError with every problem at once."""
     if not isinstance(data, dict):
         raise PlanError([Problem((), data, "a plan is a mapping with jostle: 1, name, time_zone, start, ...")])
-    problems = [*_reference_problems(data)]
+    data, problems = with_parameters(data)
+    problems += _reference_problems(data)
     try:
         plan = Plan.model_validate(data)
     except ValidationError as error:
         raise PlanError(problems_of(error, Plan) + problems) from None
+    problems = problems or [problem for name in plan.groups for problem in misfits(plan, name)]
     if problems:
         raise PlanError(problems)
     return plan
@@ -88,7 +95,19 @@ def with_group(plan: Plan, name: str, data: Any) -> Plan:
         raise PlanError(problems_of(error, Group) + problems) from None
     if problems:
         raise PlanError(problems)
-    return plan.model_copy(update={"groups": {**plan.groups, name: group}})
+    changed = plan.model_copy(update={"groups": {**plan.groups, name: group}})
+    if unfit := misfits(changed, name):
+        raise PlanError([replace(p, path=p.path[2:]) if p.path[:2] == ("groups", name) else p for p in unfit])
+    return changed
+
+
+def with_version(plan: Plan, template: str, version: TemplateVersion) -> Plan:
+    """The plan with one more version of a launch template. Raises PlanError where a group that follows it could not launch."""
+    versions = [*plan.templates[template].versions, version]
+    changed = plan.model_copy(update={"templates": {**plan.templates, template: LaunchTemplate(versions=versions)}})
+    if unfit := [problem for name in plan.groups for problem in misfits(changed, name)]:
+        raise PlanError(unfit)
+    return changed
 
 
 def _entries(data: dict[str, Any], section: str) -> dict[str, dict[str, Any]]:
@@ -109,8 +128,12 @@ def _reference_problems(data: dict[str, Any]) -> list[Problem]:
     tick = data.get("tick", 10)
     found: list[Problem | None] = []
     for name, template in _entries(data, "templates").items():
-        path = ("templates", name, "machine_type")
-        found.append(_missing(path, template.get("machine_type"), "machine type", types if isinstance(types, dict) else {}))
+        versions = template.get("versions")
+        cards = enumerate(versions) if isinstance(versions, list) else [(None, template)]
+        for number, version in cards:
+            path: tuple[str | int, ...] = ("templates", name, *(() if number is None else ("versions", number)), "machine_type")
+            machine = version.get("machine_type") if isinstance(version, dict) else None
+            found.append(_missing(path, machine, "machine type", types if isinstance(types, dict) else {}))
     for name, group in _entries(data, "groups").items():
         for field, noun, known in (("template", "launch template", templates), ("demand", "demand", demands)):
             known = known if isinstance(known, dict) else {}

@@ -8,6 +8,7 @@ from types import UnionType
 from typing import Any, Union, get_args, get_origin
 
 from pydantic import BaseModel, ValidationError
+from pydantic.fields import FieldInfo
 
 Path = tuple[str | int, ...]
 
@@ -90,13 +91,13 @@ def _place(loc: tuple[str | int, ...], model: type[BaseModel]) -> tuple[Path, li
     """Follow a location through the models: the path without union tags, and the fields of the last model."""
     path: list[str | int] = []
     here: Any = model
-    fields = list(model.model_fields)
+    fields = _fields(model)
     for step in loc:
         origin = get_origin(here)
         if isinstance(here, type) and issubclass(here, BaseModel):
-            fields = list(here.model_fields)
+            fields = _fields(here)
             path.append(step)
-            field = here.model_fields.get(str(step))
+            field = _field(here, str(step))
             here = field.annotation if field else Any
         elif origin in (list, dict):
             path.append(step)
@@ -105,14 +106,24 @@ def _place(loc: tuple[str | int, ...], model: type[BaseModel]) -> tuple[Path, li
             here = tagged[0]
         elif origin in (Union, UnionType) and len(found := _models(here)) == 1:
             here = found[0]
-            fields = list(here.model_fields)
+            fields = _fields(here)
             path.append(step)
-            here = here.model_fields[str(step)].annotation if str(step) in here.model_fields else Any
+            field = _field(here, str(step))
+            here = field.annotation if field else Any
         elif step != "[key]":
             path.append(step)
         while get_origin(here) is not None and hasattr(here, "__metadata__"):
             here = get_args(here)[0]
     return tuple(path), fields
+
+
+def _fields(model: type[BaseModel]) -> list[str]:
+    """The fields of a model as they are written."""
+    return [field.alias or name for name, field in model.model_fields.items()]
+
+
+def _field(model: type[BaseModel], written: str) -> FieldInfo | None:
+    return next((field for name, field in model.model_fields.items() if written in (name, field.alias)), None)
 
 
 def _tag(model: type[BaseModel]) -> str | None:

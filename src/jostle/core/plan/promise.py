@@ -16,6 +16,21 @@ class AnswersPromise(Model):
     within: Duration = Field(gt=0)
 
 
+class AgePromise(Model):
+    """So many of all jobs taken up within a time; one that still waits at the end counts by the age it has then."""
+
+    kind: Literal["age"]
+    share: Share = Field(default=1.0, gt=0, le=1)
+    within: Duration = Field(gt=0)
+
+
+class SeatsPromise(Model):
+    """So many of all sessions find a seat."""
+
+    kind: Literal["seats"]
+    share: Share = Field(gt=0, le=1)
+
+
 class CostPromise(Model):
     """At most this amount a week."""
 
@@ -23,4 +38,6 @@ class CostPromise(Model):
     at_most: Money
 
 
-Promise = Annotated[AnswersPromise | CostPromise, Field(discriminator="kind")]
+ServicePromise = AnswersPromise | AgePromise | SeatsPromise
+Promise = Annotated[ServicePromise | CostPromise, Field(discriminator="kind")]
+PROMISED_WORK = {"answers": "requests", "age": "jobs", "seats": "sessions"}

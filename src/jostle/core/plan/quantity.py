@@ -15,11 +15,13 @@ from pydantic_core import PydanticCustomError
 
 DURATION_UNITS = {"ms": 0.001, "s": 1.0, "min": 60.0, "h": 3600.0, "d": 86400.0}
 RATE_UNITS = {"s": 1.0, "min": 60.0, "h": 3600.0}
+THROUGHPUT_UNITS = {"kB": 0.001, "MB": 1.0, "GB": 1000.0}
 
 _NUMBER = r"(?P<number>[-+]?\d+(?:[.,]\d+)?)"
 _DURATION = re.compile(rf"^{_NUMBER}\s*(?P<unit>ms|s|min|h|d)$")
 _SHARE = re.compile(rf"^{_NUMBER}\s*%$")
 _RATE = re.compile(rf"^{_NUMBER}\s*/\s*(?P<unit>s|min|h)$")
+_THROUGHPUT = re.compile(rf"^{_NUMBER}\s*(?P<unit>kB|MB|GB)/s$")
 
 
 def wrong(message: str) -> PydanticCustomError:
@@ -72,6 +74,16 @@ def read_rate(value: Any) -> float:
         raise wrong("write a rate such as 250/s or 1500/min")
     if number < 0:
         raise wrong("a rate cannot be negative; write 0/s or more")
+    return number
+
+
+def read_throughput(value: Any) -> float:
+    """Megabytes per second from `12 MB/s`, `800 kB/s`, or a bare number of MB/s."""
+    number = _bare(value)
+    if number is None and isinstance(value, str) and (match := _THROUGHPUT.match(value.strip())):
+        number = _number(match["number"]) * THROUGHPUT_UNITS[match["unit"]]
+    if number is None or number < 0:
+        raise wrong("write a throughput such as 12 MB/s or 800 kB/s")
     return number
 
 
@@ -142,6 +154,11 @@ def say_share(share: float, digits: int = 3) -> str:
 def say_rate(per_second: float) -> str:
     """`250/s`."""
     return f"{say_number(per_second)}/s"
+
+
+def say_throughput(megabytes: float) -> str:
+    """`12 MB/s`."""
+    return f"{say_number(megabytes)} MB/s"
 
 
 def say_money(amount: Decimal | float, currency: str) -> str:

@@ -9,6 +9,9 @@ from typing import Any
 
 from jostle.core.plan.problem import PlanError, Problem
 
+# Parts of a plan or a group that have defaults and so may be left out.
+SECTIONS = ("parameters", "prices", "launch", "first_start", "leaving", "brake", "health", "mending", "faults", "meters")
+
 
 def _find(here: Any, step: str, walked: tuple[str, ...]) -> str | int:
     if isinstance(here, dict):
@@ -46,6 +49,8 @@ def with_setting(data: Any, path: str, value: Any) -> Any:
         key = _find(here, step, walked)
         walked = (*walked, step)
         if isinstance(here, dict):
+            if key in SECTIONS and here.get(str(key)) is None:
+                here[key] = {}
             if key not in here:
                 raise PlanError([Problem(walked, step, f"leads nowhere; there is: {', '.join(map(str, here))}")])
             here = here[key]
@@ -53,3 +58,17 @@ def with_setting(data: Any, path: str, value: Any) -> Any:
             here = here[key]
     here[_find(here, last, walked)] = value
     return changed
+
+
+def positions(data: Any, path: str) -> tuple[str | int, ...]:
+    """A path's steps with names of list items as their positions, as far as the path leads into the data."""
+    here, walked = data, ()
+    steps: list[str | int] = []
+    for step in path.split("."):
+        try:
+            key = _find(here, step, walked)
+            here = here.get(key) if isinstance(here, dict) else here[key]
+        except PlanError:
+            break
+        steps.append(key)
+    return tuple(steps)

@@ -1,12 +1,110 @@
-"""A launch template: how a new instance of a group is made, and how long that takes."""
+"""A launch template: how a new instance of a group is made, in versions that never change once saved.
 
-from pydantic import Field
+Like a recipe card: a better recipe gets a new card with a note of why, and the old card stays in the box. A blank on
+the card is filled in by the kitchen that uses it.
+"""
+
+from ipaddress import ip_network
+from typing import Annotated, Any
+
+from pydantic import Field, GetJsonSchemaHandler, field_validator, model_validator
+from pydantic.json_schema import JsonSchemaValue
 
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Name
+from jostle.core.plan.quantity import Duration, Name, wrong
+
+
+class LaunchFields(Model):
+    """What decides how an instance is made. A field without a value is open."""
+
+    image: str | None = Field(default=None, min_length=1, max_length=200)
+    machine_type: Name | None = Field(default=None, description="Name of a machine type of the plan")
+    disk_gib: float | None = Field(default=None, gt=0, le=65536)
+    public_address: bool | None = None
+    subnets: list[Name] | None = Field(default=None, min_length=1, description="Names of subnets; their zones are the group's")
+    firewall: list[Name] | None = Field(default=None, description="Names of firewall rules")
+    key: str | None = Field(default=None, max_length=200, description="Name of the key for administration")
+    identity: str | None = Field(default=None, max_length=200, description="What the instance may act as")
+    start_up: str | None = Field(default=None, max_length=20000, description="Script that runs at the first boot")
+    tags: dict[str, str] | None = None
+    boot_time: Duration | None = Field(default=None, le=86400, description="Mean time from the request to a machine that runs")
+    start_time: Duration | None = Field(
+        default=None, le=86400, description="The same for an instance that was stopped; a third of the boot time if left out"
+    )
+    warm_up: Duration | None = Field(default=None, le=86400, description="From running to taking load; none if left out")
+    health_check: str | None = Field(
+        default=None, max_length=200, description="What the load balancer asks, such as /ready on 8080"
+    )
+
+
+class TemplateVersion(LaunchFields):
+    note: str = Field(default="", max_length=500, description="Why this version was made")
 
 
 class LaunchTemplate(Model):
-    machine_type: Name = Field(description="Name of a machine type of the plan")
-    boot_time: Duration = Field(description="From the request to a machine that runs")
-    warm_up: Duration = Field(default=0.0, description="From running to taking load")
+    """Its versions, numbered from 1. A template that has one version may be written as that version alone."""
+
+    versions: list[TemplateVersion] = Field(min_length=1, max_length=200)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one_version(cls, value: Any) -> Any:
+        return {"versions": [value]} if isinstance(value, dict) and "versions" not in value else value
+
+    @classmethod
+    def __get_pydantic_json_schema__(cls, core_schema: Any, handler: GetJsonSchemaHandler) -> JsonSchemaValue:
+        whole = handler(core_schema)
+        whole = handler.resolve_ref_schema(whole)
+        version = whole["properties"]["versions"]["items"]
+        return {"description": whole.get("description", ""), "anyOf": [version, {k: v for k, v in whole.items() if k != "title"}]}
+
+
+class Subnet(Model):
+    zone: Name
+
+
+Port = Annotated[int, Field(ge=1, le=65535)]
+
+
+class FirewallRule(Model):
+    """Lets so many ports in from an address range."""
+
+    ports: list[Port] = Field(min_length=1, max_length=100)
+    source: str = Field(description="Address range in CIDR notation, such as 10.20.0.0/16")
+
+    @field_validator("source")
+    @classmethod
+    def _a_range(cls, source: str) -> str:
+        try:
+            return str(ip_network(source))
+        except ValueError:
+            raise wrong("write an address range such as 10.20.0.0/16") from None
+
+    @property
+    def from_anywhere(self) -> bool:
+        return ip_network(self.source).prefixlen == 0
+
+
+class Launch(Model):
+    """A template's version with its blanks filled: what a group really launches."""
+
+    template: str
+    version: int
+    fields: LaunchFields
+    machine_type: str
+    boot_time: float
+    start_time: float
+    warm_up: float
+    disk_gib: float
+    zones: list[str] = Field(min_length=1)
+
+    @property
+    def missing(self) -> list[str]:
+        """Fields that neither the template nor the group gives."""
+        return [name for name in ("image", "disk_gib", "subnets", "firewall", "identity") if getattr(self.fields, name) is None]
+
+
+def version_differences(before: TemplateVersion, after: TemplateVersion) -> list[tuple[str, Any, Any]]:
+    """Field, value before and value after, for each field that differs; notes aside."""
+    pairs = ((name, getattr(before, name), getattr(after, name)) for name in LaunchFields.model_fields)
+    return [(name, old, new) for name, old, new in pairs if old != new]

@@ -7,6 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.compiled import maker
+from jostle.core.engine.code import METRICS
+from jostle.core.engine.compile import METRIC_CODES
 from jostle.core.plan.metric import Metric
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -81,11 +83,12 @@ def lanes(requested: np.ndarray, gone: np.ndarray) -> np.ndarray:
     return lines
 
 
-def metric_series(rehearsal: Rehearsal, metric: Metric) -> Floats:
-    """A metric at every tick, in its base unit; nan where it has no value."""
-    series, tick = rehearsal.result.state.series, rehearsal.clock.tick
+def metric_series(rehearsal: Rehearsal, metric: Metric, outside: str | None = None) -> Floats:
+    """A metric at every tick, in its base unit; nan where it has no value. An outside one is named."""
+    setup, series, tick = rehearsal.result.setup, rehearsal.result.state.series, rehearsal.clock.tick
     serving = np.where(series["serving"] > 0, series["serving"], np.nan).astype(np.float64)
     asked = series["served"].astype(np.float64) + series["failed"]
+    seats = setup.of("capacity") * serving
     match metric:
         case Metric.CPU:
             return np.asarray(series["cpu"], dtype=np.float64)
@@ -99,3 +102,19 @@ def metric_series(rehearsal: Rehearsal, metric: Metric) -> Floats:
             return np.asarray(series["waiting"], dtype=np.float64)
         case Metric.BACKLOG_PER_INSTANCE:
             return np.asarray(series["waiting"] / serving)
+        case Metric.AGE:
+            return np.asarray(series["age"], dtype=np.float64)
+        case Metric.SESSIONS_PER_INSTANCE:
+            return np.asarray(series["in_use"] / serving)
+        case Metric.FREE_SEATS:
+            return np.asarray(np.maximum(0.0, seats - series["in_use"]))
+        case Metric.FREE_SEATS_SHARE:
+            return np.asarray(np.maximum(0.0, 1.0 - series["in_use"] / seats))
+    row = METRIC_CODES[metric] if outside is None else METRICS + [name for name, _ in rehearsal.crew.outside].index(outside)
+    return _held(rehearsal.result.state.samples[0, row], int(setup.of("period_ticks")), rehearsal.clock.ticks)
+
+
+def _held(samples: NDArray[np.float32], step: int, ticks: int) -> Floats:
+    """Readings of a meter at every tick: each stands for the period that it closes."""
+    held = np.repeat(samples.astype(np.float64), step)[:ticks]
+    return np.concatenate([held, np.full(ticks - len(held), np.nan)])

@@ -1,13 +1,16 @@
 """The verdict: the figures of one rehearsal, and whether each promise was kept."""
 
+from collections import defaultdict
 from decimal import Decimal
 from typing import Annotated, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, PlainSerializer
+from pydantic import AliasChoices, BaseModel, ConfigDict, Field, PlainSerializer
 
-from jostle.core.costs.price import bill
-from jostle.core.plan.promise import AnswersPromise, CostPromise
+from jostle.core.costs.bounds import broken_share
+from jostle.core.costs.price import Bill, bills, total
+from jostle.core.engine.code import STANDING
+from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, Promise
 from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -17,23 +20,38 @@ Amount = Annotated[
     PlainSerializer(lambda amount: float(round(amount, 6)), return_type=float),
     Field(description="Amount of the currency"),
 ]
+Work = Literal["requests", "jobs", "sessions"]
+
+
+def _once_called(name: str) -> AliasChoices:
+    return AliasChoices(name, f"requests_{name}" if name != "arrived" else "requests_in")
 
 
 class Figures(BaseModel):
-    """Figures over the whole span. The unit is in the name; cost is in `currency`."""
+    """Figures over the whole span. The unit is in the name; cost is in `currency`; what is counted is `work`."""
 
     model_config = ConfigDict(frozen=True)
 
+    work: Work = "requests"
     cost: Amount
     currency: str
     instance_hours: float
-    short_minutes: float = Field(description="Time in which requests waited or failed for want of capacity")
-    requests_in: float
-    requests_served: float
-    requests_failed: float
-    requests_waiting: float = Field(description="Still waiting at the end")
+    stopped_hours: float = Field(default=0.0, description="Instance hours stopped")
+    overflow_hours: float = Field(default=0.0, description="Instance hours beyond the base")
+    short_minutes: float = Field(
+        description="Time in which requests waited or failed, jobs waited longer than promised, or sessions were refused"
+    )
+    arrived: float = Field(validation_alias=_once_called("arrived"))
+    served: float = Field(validation_alias=_once_called("served"), description="Answered, done, or seated")
+    failed: float = Field(validation_alias=_once_called("failed"), description="Failed, or refused a seat")
+    waiting: float = Field(validation_alias=_once_called("waiting"), description="Still waiting at the end")
+    cut_off: int = Field(default=0, description="Sessions ended before their time")
+    returned_jobs: float = Field(default=0.0, description="Given back unfinished by workers that left or broke")
+    repeated_jobs: float = Field(default=0.0, description="Work done twice because of that, in jobs")
     latency_p50_ms: float | None = Field(description="Over all requests; null where fewer than this share was answered")
     latency_p95_ms: float | None
+    wait_p95_s: float | None = Field(default=None, description="Jobs: time until taken up")
+    oldest_s: float | None = Field(default=None, description="Jobs: the oldest that ever waited")
     changes: int = Field(description="Changes of the desired count")
     mean_cpu_percent: float | None = Field(description="Over serving instances")
     min_count: int = Field(description="Lowest desired count")
@@ -47,10 +65,24 @@ class PromiseVerdict(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    kind: Literal["answers", "cost"]
+    kind: Literal["answers", "age", "seats", "cost"]
     text: str
     kept: bool
     measured: str
+
+
+class Attribution(BaseModel):
+    """The same cost, parted in several ways; each part adds up to the whole."""
+
+    model_config = ConfigDict(frozen=True)
+
+    by_what: dict[str, Amount] = Field(description="machine, disk, address, load balancer, stopped machine")
+    by_zone: dict[str, Amount]
+    by_type: dict[str, Amount]
+    by_version: dict[str, Amount]
+    by_ownership: dict[str, Amount] = Field(description="base or overflow")
+    by_purchase: dict[str, Amount]
+    by_instance: dict[str, Amount]
 
 
 class Verdict(BaseModel):
@@ -66,26 +98,57 @@ def verdict(rehearsal: Rehearsal) -> Verdict:
     return Verdict(figures=figures, promises=[_judged(rehearsal, figures, p) for p in rehearsal.crew.group.promises])
 
 
+def attribution(rehearsal: Rehearsal) -> Attribution:
+    """Who and what the cost was for. What the group pays for itself has no instance, zone or version."""
+    parts: dict[str, dict[str, Decimal]] = defaultdict(lambda: defaultdict(Decimal))
+    machine = rehearsal.crew.launch.machine_type
+    for one in bills(rehearsal.result, rehearsal.crew):
+        for field, name in _named(one, machine).items():
+            parts[field][name] += one.amount
+    return Attribution(**{field: parts[field] for field in Attribution.model_fields})
+
+
+def _named(one: Bill, machine: str) -> dict[str, str]:
+    own = one.instance is None
+    return {
+        "by_what": one.what,
+        "by_zone": "the group" if own else one.zone,
+        "by_type": "the group" if own else machine,
+        "by_version": "the group" if own else f"version {one.version}",
+        "by_ownership": "the group" if own else "overflow" if one.overflow else "base",
+        "by_purchase": "the group" if own else "on-demand",
+        "by_instance": "the group" if one.instance is None else str(one.instance + 1),
+    }
+
+
 def _figures(rehearsal: Rehearsal) -> Figures:
     result, series = rehearsal.result, rehearsal.result.state.series
-    price = rehearsal.crew.machine_type.price_per_hour
-    short = (series["waiting"] > 0) | (series["failed"] > 0)
     served_ticks = result.tally("served_ticks")
     decisions = result.decisions
     counts = np.concatenate([[rehearsal.crew.group.first_count], decisions["decided"]])
     bounds = rehearsal.bounds
-    p50, p95 = result.latency(0.5), result.latency(0.95)
+    work = rehearsal.crew.group.work.kind
+    p50, p95 = (result.latency(0.5), result.latency(0.95)) if work == "requests" else (None, None)
+    jobs = work == "jobs"
     return Figures(
-        cost=bill(result.instance_seconds, price),
+        work=work,
+        cost=total(result, rehearsal.crew),
         currency=rehearsal.plan.currency,
         instance_hours=round(float(result.instance_seconds.sum()) / 3600, 6),
-        short_minutes=round(float(short.sum()) * result.setup.tick / 60, 3),
-        requests_in=result.requests_in,
-        requests_served=result.tally("served"),
-        requests_failed=result.tally("failed"),
-        requests_waiting=result.tally("backlog"),
+        stopped_hours=round(float(result.spell_seconds(STANDING).sum()) / 3600, 6),
+        overflow_hours=round(result.tally("overflow_ticks") * result.setup.tick / 3600, 6),
+        short_minutes=round(float(series["short"].sum()) * result.setup.tick / 60, 3),
+        arrived=result.arrived,
+        served=result.tally("served"),
+        failed=result.tally("failed"),
+        waiting=result.tally("backlog"),
+        cut_off=int(result.tally("cut_off")),
+        returned_jobs=result.tally("returned"),
+        repeated_jobs=result.tally("repeated"),
         latency_p50_ms=None if p50 is None else round(p50 * 1000, 3),
         latency_p95_ms=None if p95 is None else round(p95 * 1000, 3),
+        wait_p95_s=round(result.job_wait(0.95), 3) if jobs else None,
+        oldest_s=round(float(series["age"].max()), 3) if jobs else None,
         changes=int((decisions["decided"] != decisions["desired"]).sum()),
         mean_cpu_percent=round(100 * result.tally("cpu_ticks") / served_ticks, 3) if served_ticks else None,
         min_count=int(counts.min()),
@@ -95,23 +158,29 @@ def _figures(rehearsal: Rehearsal) -> Figures:
     )
 
 
-def _judged(rehearsal: Rehearsal, figures: Figures, promise: AnswersPromise | CostPromise) -> PromiseVerdict:
-    currency = rehearsal.plan.currency
-    if isinstance(promise, AnswersPromise):
-        late = rehearsal.result.late_share(promise.within)
-        return PromiseVerdict(
-            kind="answers",
-            text=f"{say_share(promise.share, 4)} of answers within {say_duration(promise.within)}",
-            kept=late <= 1 - promise.share + 1e-12,
-            measured=f"{say_share(np.floor((1 - late) * 10000) / 10000, 4)} were",
-        )
-    weekly = figures.cost * Decimal(WEEK_DAYS) / Decimal(str(rehearsal.plan.days))
-    return PromiseVerdict(
-        kind="cost",
-        text=f"at most {say_money(promise.at_most, currency)} a week",
-        kept=weekly <= promise.at_most,
-        measured=f"{say_money(weekly, currency)} a week",
-    )
+def say_promise(promise: Promise, currency: str) -> str:
+    """A promise in words."""
+    match promise:
+        case AnswersPromise():
+            return f"{say_share(promise.share, 4)} of answers within {say_duration(promise.within)}"
+        case AgePromise():
+            who = "every job" if promise.share == 1 else f"{say_share(promise.share, 4)} of jobs"
+            return f"{who} taken up within {say_duration(promise.within)}"
+        case CostPromise():
+            return f"at most {say_money(promise.at_most, currency)} a week"
+    return f"{'every session finds' if promise.share == 1 else f'{say_share(promise.share, 4)} of sessions find'} a seat"
+
+
+def _judged(rehearsal: Rehearsal, figures: Figures, promise: Promise) -> PromiseVerdict:
+    text = say_promise(promise, rehearsal.plan.currency)
+    if isinstance(promise, CostPromise):
+        weekly = figures.cost * Decimal(WEEK_DAYS) / Decimal(str(rehearsal.plan.days))
+        measured = f"{say_money(weekly, rehearsal.plan.currency)} a week"
+        return PromiseVerdict(kind="cost", text=text, kept=weekly <= promise.at_most, measured=measured)
+    broken = broken_share(rehearsal.result, promise)
+    verb = {"answers": "were", "age": "were", "seats": "did"}[promise.kind]
+    measured = f"{say_share(np.floor((1 - broken) * 10000) / 10000, 4)} {verb}"
+    return PromiseVerdict(kind=promise.kind, text=text, kept=broken <= 1 - promise.share + 1e-12, measured=measured)
 
 
 class Difference(BaseModel):
@@ -131,7 +200,9 @@ def differences(now: Figures, before: Figures) -> list[Difference]:
         ("cost", "%", True),
         ("short_minutes", "", True),
         ("latency_p95_ms", "", True),
-        ("requests_failed", "", True),
+        ("wait_p95_s", "", True),
+        ("failed", "", True),
+        ("cut_off", "", True),
         ("changes", "", False),
     ):
         new, old = getattr(now, figure), getattr(before, figure)

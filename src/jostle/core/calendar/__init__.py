@@ -1,0 +1,1 @@
+"""When the calendar's entries hold, on the clock of a rehearsal."""

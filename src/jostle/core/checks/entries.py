@@ -1,0 +1,88 @@
+"""Calendar entries that contradict one another or the group, or that leave hours to nobody."""
+
+from itertools import combinations
+
+import numpy as np
+
+from jostle.core.calendar.occurrence import stretches
+from jostle.core.checks.direction import active
+from jostle.core.checks.finding import Finding
+from jostle.core.journal.calendar_line import entry_words
+from jostle.core.journal.event import say_time
+from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, SetCount, Sleep
+from jostle.core.plan.quantity import say_duration
+from jostle.core.rehearsal.rehearsal import Rehearsal
+
+Stretches = list[tuple[float, float]]
+
+
+def check_entries(rehearsal: Rehearsal) -> list[Finding]:
+    """Contradictions that come up within the span, and entries that never come up."""
+    clock, group = rehearsal.clock, rehearsal.crew.group
+    entries = [entry for entry in group.calendar if not entry.paused]
+    last = clock.first + clock.seconds
+    held = {e.name: [(b - clock.first, c - clock.first) for b, c in stretches(e, clock.first, last, clock.zone)] for e in entries}
+    found = [_never(entry, rehearsal) for entry in entries if not held[entry.name]]
+    found += [_beyond(entry, group.minimum, group.maximum) for entry in entries if _outside(entry, group.maximum)]
+    for one, other in combinations(entries, 2):
+        at = _meet(held[one.name], held[other.name])
+        if at is not None and (why := _against(one, other)):
+            text = f"From {say_time(clock, at)} on it holds at once with {other.name} ({entry_words(other)}): {why}."
+            found.append(Finding(code="calendar-clash", severity="warning", path=f"calendar.{one.name}", text=text, at=at))
+    return found + _uncovered(rehearsal, [h for e in entries if isinstance(e, Floor | Limits | Sleep) for h in held[e.name]])
+
+
+def _never(entry: CalendarEntry, rehearsal: Rehearsal) -> Finding:
+    text = f"It does not come up in the {say_duration(rehearsal.clock.seconds)} that are rehearsed."
+    return Finding(code="calendar-unused", severity="note", path=f"calendar.{entry.name}", text=text)
+
+
+def _outside(entry: CalendarEntry, maximum: int) -> bool:
+    wanted = entry.count if isinstance(entry, Floor | SetCount) else entry.minimum if isinstance(entry, Limits) else 0
+    return wanted > maximum
+
+
+def _beyond(entry: CalendarEntry, minimum: int, maximum: int) -> Finding:
+    text = f"It asks for {entry_words(entry)}, but the group has {minimum} to {maximum}."
+    return Finding(code="calendar-clash", severity="error", path=f"calendar.{entry.name}", text=text)
+
+
+def _meet(one: Stretches, other: Stretches) -> float | None:
+    """The first instant at which a stretch of each holds; an instant that lies in a stretch counts as well."""
+    starts = [
+        max(a, c) for a, b in one for c, d in other if max(a, c) < min(b, d) or (a == b and c <= a < d) or (c == d and a <= c < b)
+    ]
+    return min(starts, default=None)
+
+
+def _against(one: CalendarEntry, other: CalendarEntry) -> str | None:
+    """Why two entries cannot both have their way; None where they can."""
+    for a, b in ((one, other), (other, one)):
+        if isinstance(a, Sleep) and isinstance(b, Floor | Limits | SetCount):
+            return "the group sleeps"
+        if isinstance(a, Freeze) and isinstance(b, SetCount | Floor):
+            return "nothing changes while it is frozen"
+        if isinstance(a, Limits) and isinstance(b, Floor) and b.count > a.maximum:
+            return f"{b.count} and at most {a.maximum} cannot both be; the upper bound wins"
+        if isinstance(a, Limits) and isinstance(b, Limits) and b.minimum > a.maximum:
+            return f"at least {b.minimum} and at most {a.maximum} cannot both be; the upper bound wins"
+    return None
+
+
+def _uncovered(rehearsal: Rehearsal, held: Stretches) -> list[Finding]:
+    """Hours of which neither a policy nor the calendar says how many, in a group that goes by its calendar."""
+    if active(rehearsal.crew) or not held:
+        return []
+    clock = rehearsal.clock
+    times = np.arange(clock.ticks) * clock.tick
+    covered = np.zeros(clock.ticks, bool)
+    for begin, end in held:
+        covered[np.searchsorted(times, begin) : np.searchsorted(times, end)] = True
+    if covered.all():
+        return []
+    first = float(times[np.argmin(covered)])
+    text = (
+        f"For {say_duration(float((~covered).sum()) * clock.tick)} no entry says how many and no policy is there, "
+        f"the first time from {say_time(clock, first)}: the count stays as it was left."
+    )
+    return [Finding(code="calendar-gap", severity="note", path="calendar", text=text, at=first)]

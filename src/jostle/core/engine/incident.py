@@ -1,0 +1,176 @@
+"""What strikes a group from outside at given times: incidents, and the hands of whoever scripts a test."""
+
+import math
+
+from jostle.core.compiled import inner
+from jostle.core.engine.code import (
+    BOOTING,
+    BREAKING,
+    BY_HAND,
+    BY_NEED,
+    COUNT_CHANGED,
+    DRAINING,
+    FAULT_STOPPED,
+    HAND_ACTS,
+    HAND_KILL,
+    HAND_PIN,
+    HAND_SET,
+    INCIDENT_BEGINS,
+    INCIDENT_ENDS,
+    NO_CAPACITY,
+    NOBODY,
+    SERVING,
+    SLOW_BOOTS,
+    SLOW_DEPENDENCY,
+    STOPPING,
+    THE_NEWEST,
+    THE_OLDEST,
+    WARMING,
+    ZONE_LOST,
+)
+from jostle.core.engine.instance import break_down, end, forsake, give_back, leave_zone, stop_serving
+from jostle.core.engine.note import note
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import State
+
+
+@inner
+def lose(setup: Setup, state: State, i: int, time: float) -> None:
+    """The machine of instance i is no more: one that works is broken, one that leaves is gone."""
+    one = state.instances[i]
+    if one.state == BOOTING or one.state == WARMING or one.state == SERVING:
+        break_down(setup, state, i, time, FAULT_STOPPED)
+    elif one.state == DRAINING:
+        state.now[0].draining -= 1
+        give_back(setup, state, i, time, time - one.drains)
+        end(setup, state, i, time)
+    elif one.state == STOPPING:
+        end(setup, state, i, time)
+
+
+@inner
+def close_zones(state: State, zone: int, by: int) -> None:
+    """One more reason, or one less, for a zone to refuse launches; for every zone where none is named."""
+    for z in range(len(state.zones)):
+        if zone in (NOBODY, z):
+            state.zones[z].closed += by
+
+
+@inner
+def strike(setup: Setup, state: State, n: int, time: float) -> None:
+    """Incident n begins."""
+    now = state.now[0]
+    incident = setup.incidents[n]
+    if incident.kind == ZONE_LOST:
+        state.zones[incident.zone].lost += 1
+        for a in range(now.living):
+            if state.instances[state.alive[a]].zone == incident.zone:
+                lose(setup, state, state.alive[a], time)
+    elif incident.kind == NO_CAPACITY:
+        close_zones(state, incident.zone, 1)
+    elif incident.kind == SLOW_BOOTS:
+        now.boot_factor *= incident.amount
+    elif incident.kind == SLOW_DEPENDENCY:
+        now.extra_latency += incident.amount
+    elif incident.kind == BREAKING:
+        left = int(math.ceil(incident.amount * now.serving - 1e-9))
+        for a in range(now.living):
+            if left > 0 and state.instances[state.alive[a]].state == SERVING:
+                break_down(setup, state, state.alive[a], time, incident.fault)
+                left -= 1
+
+
+@inner
+def pass_over(setup: Setup, state: State, n: int) -> None:
+    """Incident n ends."""
+    now = state.now[0]
+    incident = setup.incidents[n]
+    if incident.kind == ZONE_LOST:
+        state.zones[incident.zone].lost -= 1
+    elif incident.kind == NO_CAPACITY:
+        close_zones(state, incident.zone, -1)
+    elif incident.kind == SLOW_BOOTS:
+        now.boot_factor /= incident.amount
+    elif incident.kind == SLOW_DEPENDENCY:
+        now.extra_latency = max(0.0, now.extra_latency - incident.amount)
+
+
+@inner
+def befall(setup: Setup, state: State, time: float) -> float:
+    """Begin and end the incidents that are due; returns when the next one is (s from the start)."""
+    due = math.inf
+    for n in range(len(setup.incidents)):
+        incident = setup.incidents[n]
+        if state.incidents[n] == 0 and time >= incident.begin:
+            state.incidents[n] = 1
+            note(state, time, INCIDENT_BEGINS, BY_NEED, n, 0, 0, NOBODY)
+            strike(setup, state, n, time)
+        if state.incidents[n] == 1 and time >= incident.end:
+            state.incidents[n] = 2
+            if incident.kind != BREAKING:
+                note(state, time, INCIDENT_ENDS, BY_NEED, n, 0, 0, NOBODY)
+            pass_over(setup, state, n)
+        if state.incidents[n] < 2:
+            due = min(due, incident.begin if state.incidents[n] == 0 else incident.end)
+    return due
+
+
+@inner
+def meant(state: State, number: int) -> int:
+    """Position of the instance that a hand means, or NOBODY where it is not there."""
+    found = NOBODY
+    for a in range(state.now[0].living):
+        i = state.alive[a]
+        kind = state.instances[i].state
+        if kind != SERVING and kind != BOOTING and kind != WARMING:
+            continue
+        if number in (THE_OLDEST, i):
+            return i
+        if number == THE_NEWEST:
+            found = i
+    return found
+
+
+@inner
+def lay_hand(setup: Setup, state: State, n: int, time: float) -> None:
+    """Hand n does what it is there for. A count that it sets stands within the limits; `reconcile` sees to the rest."""
+    now = state.now[0]
+    hand = setup.hands[n]
+    if hand.kind == HAND_SET:
+        fixed = setup.fixed[0]
+        before = now.desired
+        now.desired = min(max(int(hand.amount), fixed.minimum), fixed.maximum)
+        now.hand_stands = True
+        note(state, time, COUNT_CHANGED, BY_HAND, n, before, now.desired, NOBODY)
+        return
+    i = meant(state, hand.number)
+    note(state, time, HAND_ACTS, BY_HAND, n, i, 0, NOBODY)
+    if i == NOBODY:
+        return
+    one = state.instances[i]
+    if hand.kind == HAND_PIN:
+        one.pinned = True
+    elif hand.kind == HAND_KILL:
+        forsake(state, i)
+        leave_zone(state, i)
+        if one.state == SERVING:
+            give_back(setup, state, i, time, 0.0)
+            stop_serving(state, i)
+        end(setup, state, i, time)
+    else:
+        one.stress = hand.amount
+        one.stress_until = time + hand.length
+        now.uneven = True
+        now.next_due = min(now.next_due, time)
+
+
+@inner
+def hands_due(setup: Setup, state: State, time: float) -> bool:
+    """Do what hands do by now; whether one of them set the count."""
+    now = state.now[0]
+    counted = False
+    while now.next_hand < len(setup.hands) and time >= setup.hands[now.next_hand].time:
+        counted = counted or setup.hands[now.next_hand].kind == HAND_SET
+        lay_hand(setup, state, now.next_hand, time)
+        now.next_hand += 1
+    return counted

@@ -1,0 +1,136 @@
+"""Sending for instances: stopped ones of the reserve first, then new ones, in a zone that takes them."""
+
+import math
+
+from jostle.core.compiled import hot, inner
+from jostle.core.engine.code import (
+    BY_NEED,
+    INSTANCE_STARTS,
+    LAUNCH_REFUSED,
+    LAUNCH_TAKEN,
+    NOBODY,
+    REFUSED_CAPACITY,
+    REFUSED_QUOTA,
+    REQUESTED,
+    STOPPED,
+)
+from jostle.core.engine.instance import accepted, end, leave_zone
+from jostle.core.engine.note import note
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import UNLIMITED, State
+
+
+@hot
+def quota_at(setup: Setup, time: float) -> int:
+    """Instances that the quota leaves to this group."""
+    fixed = setup.fixed[0]
+    e = int(time / (fixed.evaluate_ticks * fixed.tick) + 1e-9) - 1
+    return setup.quota[min(max(0, e), len(setup.quota) - 1)] if len(setup.quota) else UNLIMITED
+
+
+@inner
+def zone_for(setup: Setup, state: State) -> int:
+    """The open zone with the fewest instances, the first of several; without balance the first open one. NOBODY if none."""
+    best = NOBODY
+    for z in range(len(state.zones)):
+        zone = state.zones[z]
+        if zone.lost > 0 or zone.closed > 0:
+            continue
+        if best == NOBODY:
+            best = z
+            if not setup.fixed[0].balance_zones:
+                break
+        elif zone.present < state.zones[best].present:
+            best = z
+    return best
+
+
+@inner
+def stopped_one(state: State) -> int:
+    """The longest stopped instance of the open zone that has the fewest at work, or NOBODY."""
+    now = state.now[0]
+    best = NOBODY
+    if now.stopped == 0:
+        return best
+    for a in range(now.living):
+        i = state.alive[a]
+        one = state.instances[i]
+        zone = state.zones[one.zone]
+        if one.state != STOPPED or zone.lost > 0 or zone.closed > 0:
+            continue
+        if best == NOBODY or zone.present < state.zones[state.instances[best].zone].present:
+            best = i
+    return best
+
+
+@inner
+def ask_for(state: State, time: float, version: int, who: int) -> int:
+    """Write a request for a new instance; returns its position."""
+    now = state.now[0]
+    i = now.launched
+    one = state.instances[i]
+    one.requested = time
+    one.booted = one.serves = math.inf
+    one.state = REQUESTED
+    one.version = version
+    one.asked_by = who
+    one.zone = 0
+    state.alive[now.living] = i
+    now.living += 1
+    now.launched += 1
+    now.present += 1
+    now.waiting += 1
+    return i
+
+
+@inner
+def try_launch(setup: Setup, state: State, time: float, quota: int) -> int:
+    """Have one more instance where something takes it: its position, or -2 - reason of the refusal."""
+    now = state.now[0]
+    if now.billed >= quota:
+        return -2 - REFUSED_QUOTA
+    i = stopped_one(state)
+    if i != NOBODY:
+        accepted(setup, state, i, state.instances[i].zone, time)
+        note(state, time, INSTANCE_STARTS, BY_NEED, i, 0, now.stopped, NOBODY)
+        return i
+    return -2 - REFUSED_CAPACITY if zone_for(setup, state) == NOBODY else NOBODY
+
+
+@inner
+def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> None:
+    """Send for so many instances, and once more for those that were refused before."""
+    now = state.now[0]
+    quota = quota_at(setup, time)
+    waited = had = now.waiting
+    refused = NOBODY
+    for a in range(now.living):
+        if waited == 0:
+            break
+        i = state.alive[a]
+        if state.instances[i].state != REQUESTED:
+            continue
+        waited -= 1
+        found = try_launch(setup, state, time, quota)
+        if found == NOBODY:
+            accepted(setup, state, i, zone_for(setup, state), time)
+        elif found >= 0:
+            leave_zone(state, i)
+            end(setup, state, i, time)
+        else:
+            refused = -2 - found
+    for _ in range(number):
+        found = try_launch(setup, state, time, quota)
+        if found >= 0:
+            state.instances[found].asked_by = who
+            continue
+        i = ask_for(state, time, setup.fixed[0].version, who)
+        if found == NOBODY:
+            accepted(setup, state, i, zone_for(setup, state), time)
+        else:
+            refused = -2 - found
+    if now.waiting > had and refused != NOBODY:
+        note(state, time, LAUNCH_REFUSED, BY_NEED, refused, now.waiting, quota, NOBODY)
+    elif had > 0 and now.waiting == 0:
+        note(state, time, LAUNCH_TAKEN, BY_NEED, NOBODY, had, 0, NOBODY)
+    now.next_due = min(now.next_due, time)

@@ -1,0 +1,124 @@
+"""Sessions: guests who take a seat and stay a while."""
+
+import math
+
+from jostle.core.compiled import hot, inner
+from jostle.core.draw import STREAM_LEAVE, binomial
+from jostle.core.engine.code import DRAINING, SERVING
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import State
+
+
+@hot
+def leave_seats(setup: Setup, state: State, k: int) -> None:
+    """Sessions that end within tick k, drawn for each instance."""
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    for a in range(now.living):
+        i = state.alive[a]
+        one = state.instances[i]
+        if one.sessions == 0 or (one.state != SERVING and one.state != DRAINING):
+            continue
+        none = setup.stays[one.sessions]
+        ended = binomial(fixed.seed, STREAM_LEAVE + 4096 * (1 + i), k, one.sessions, fixed.session_end, none)
+        one.sessions -= ended
+        now.in_use -= ended
+        if one.state == DRAINING and one.sessions == 0:
+            now.next_due = min(now.next_due, (k + 1) * fixed.tick)
+
+
+@hot
+def fill_level(state: State, seats: int, number: int) -> int:
+    """The highest level to which emptier instances can be filled with so many sessions, none beyond its seats."""
+    low, high = 0, seats
+    while low < high:
+        level = (low + high + 1) // 2
+        needed = 0
+        for a in range(state.now[0].living):
+            one = state.instances[state.alive[a]]
+            if one.state == SERVING and one.sessions < level:
+                needed += level - one.sessions
+        if needed <= number:
+            low = level
+        else:
+            high = level - 1
+    return low
+
+
+@hot
+def seat_spread(setup: Setup, state: State, number: int) -> int:
+    """Seat new sessions with the emptiest instances; returns how many found a seat."""
+    seats = int(setup.fixed[0].capacity)
+    level = fill_level(state, seats, number)
+    left = number
+    for turn in range(2):
+        for a in range(state.now[0].living):
+            one = state.instances[state.alive[a]]
+            if one.state != SERVING or left == 0:
+                continue
+            room = max(0, level - one.sessions) if turn == 0 else min(1, seats - one.sessions) if one.sessions <= level else 0
+            taken = min(left, room)
+            one.sessions += taken
+            left -= taken
+    return number - left
+
+
+@inner
+def seat_packed(setup: Setup, state: State, number: int) -> int:
+    """Seat new sessions with the fullest instances that have room; returns how many found a seat."""
+    seats = int(setup.fixed[0].capacity)
+    left = number
+    while left > 0:
+        best = -1
+        for a in range(state.now[0].living):
+            one = state.instances[state.alive[a]]
+            if one.state == SERVING and one.sessions < seats and (best < 0 or one.sessions > state.instances[best].sessions):
+                best = state.alive[a]
+        if best < 0:
+            break
+        taken = min(left, seats - state.instances[best].sessions)
+        state.instances[best].sessions += taken
+        left -= taken
+    return number - left
+
+
+@hot
+def hold_sessions(setup: Setup, state: State, k: int) -> None:
+    """Tick k: sessions end, new ones take seats, those that find none are refused."""
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    leave_seats(setup, state, k)
+    arrived = int(setup.arrivals[k])
+    lost = int(round(arrived * now.dead / (now.serving + now.dead))) if now.dead > 0 else 0
+    state.entered[k + 1] = state.entered[k] + arrived
+    begun = 0
+    if now.serving > 0 and arrived > lost:
+        begun = seat_packed(setup, state, arrived - lost) if fixed.pack else seat_spread(setup, state, arrived - lost)
+    refused = arrived - begun
+    now.in_use += begun
+    now.served += begun
+    now.failed += refused
+    now.departed += arrived
+    meter = state.meters[0]
+    meter.served += begun
+    meter.failed += refused
+    meter.arrived += arrived
+    row = state.series[k]
+    row.capacity, row.served, row.failed, row.waiting = now.serving * fixed.capacity, begun, refused, 0.0
+    row.age = 0.0
+    row.short = refused > 0
+    row.latency = math.nan
+    seated = 0
+    for z in range(len(state.zones)):
+        state.zones[z].sessions = 0
+    for a in range(now.living):
+        one = state.instances[state.alive[a]]
+        if one.state == SERVING:
+            seated += one.sessions
+            state.zones[one.zone].sessions += one.sessions
+    meter.sessions += seated
+    if now.serving > 0:
+        now.busy = seated / (now.serving * fixed.capacity)
+        row.cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy
+    else:
+        row.cpu = math.nan

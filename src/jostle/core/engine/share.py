@@ -1,0 +1,61 @@
+"""Uneven load: instances whose shares of the arrivals or whose capacities differ.
+
+Like regulars at a market who stay with their stall: a new stall wins customers only as old ones go home.
+"""
+
+import math
+
+from jostle.core.compiled import hot, inner
+from jostle.core.engine.code import SERVING
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import State
+
+# Shares within this part of an even one count as even.
+EVEN = 0.01
+
+
+@hot
+def drift(setup: Setup, state: State) -> None:
+    """Move every serving instance's share of the arrivals one tick toward an even one.
+
+    What those that left had is spread evenly; the rest drifts with the mean time of a client's stay as time constant.
+    Says in `uneven` whether shares or capacities still differ.
+    """
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    total = 0.0
+    for a in range(now.living):
+        one = state.instances[state.alive[a]]
+        if one.state == SERVING:
+            total += one.share
+    even = 1.0 / now.serving
+    orphaned = (1.0 - total) * even
+    pace = 1.0 - math.exp(-fixed.tick / fixed.sticky) if fixed.sticky > 0.0 else 1.0
+    uneven = False
+    for a in range(now.living):
+        one = state.instances[state.alive[a]]
+        if one.state != SERVING:
+            continue
+        one.share += orphaned
+        one.share += (even - one.share) * pace
+        uneven = uneven or one.stress > 0.0 or abs(one.share - even) > EVEN * even
+    now.uneven = uneven
+
+
+@inner
+def free_part(setup: Setup, stress: float) -> float:
+    """Part of an instance's capacity that is left under a stress of so much CPU."""
+    return max(0.02, 1.0 - stress / (1.0 - setup.fixed[0].idle_cpu))
+
+
+@hot
+def uneven_can(setup: Setup, state: State, work: float) -> float:
+    """What the serving instances can do of `work` in a tick when each has only its share of it."""
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    can = 0.0
+    for a in range(now.living):
+        one = state.instances[state.alive[a]]
+        if one.state == SERVING:
+            can += min(fixed.capacity * fixed.tick * free_part(setup, one.stress), work * one.share)
+    return can

@@ -1,0 +1,96 @@
+"""A calendar entry as a sentence: what it orders, from when to when, and on which days it comes again."""
+
+from datetime import datetime
+
+from jostle.core.journal.word import Sentence, Word, listed, say, say_count, time_word
+from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
+
+_DAYS = {"MO": "Monday", "TU": "Tuesday", "WE": "Wednesday", "TH": "Thursday", "FR": "Friday", "SA": "Saturday", "SU": "Sunday"}
+_WEEK, _WEEKEND = ["MO", "TU", "WE", "TH", "FR"], ["SA", "SU"]
+_EVERY = {"HOURLY": "hour", "DAILY": "day", "WEEKLY": "week", "MONTHLY": "month", "YEARLY": "year"}
+
+
+def entry_sentence(entry: CalendarEntry) -> Sentence:
+    """A sentence whose words stand for the entry's settings."""
+    path = f"calendar.{entry.name}"
+    words = [*_order(entry, path), *_when(entry, path), say(".")]
+    if entry.paused:
+        words = [say("Paused: "), *words]
+    return Sentence(key=path, tone="paused" if entry.paused else "calendar", words=words)
+
+
+def entry_words(entry: CalendarEntry) -> str:
+    """`at least 12`, `asleep`: the order alone."""
+    match entry:
+        case Floor():
+            return f"at least {entry.count}"
+        case Limits():
+            return f"between {entry.minimum} and {entry.maximum}"
+        case SetCount():
+            return f"set to {entry.count}"
+        case Sleep():
+            return "asleep"
+        case Removals():
+            return "removals only then"
+    return "no automatic change"
+
+
+def _order(entry: CalendarEntry, path: str) -> list[Word]:
+    match entry:
+        case Floor():
+            return [say("At least "), _number(f"{path}.count", entry.count)]
+        case Limits():
+            return [
+                say("Between "),
+                _number(f"{path}.minimum", entry.minimum),
+                say(" and "),
+                _number(f"{path}.maximum", entry.maximum),
+            ]
+        case SetCount():
+            again = [say(", tried for "), time_word(f"{path}.retry", entry.retry)] if entry.retry else []
+            return [say("Set the count to "), _number(f"{path}.count", entry.count), *again]
+        case Sleep():
+            return [say("Asleep, all instances stopped")]
+        case Removals():
+            return [say("Policies remove only")]
+        case Freeze():
+            return [say("No automatic change")]
+
+
+def _number(path: str, value: int) -> Word:
+    return Word(text=str(value), path=path, value=value)
+
+
+def say_repeat(rule: str | None) -> str:
+    """`every day`, `every Monday and Tuesday`, or the rule itself where it says more than that."""
+    if rule is None:
+        return ""
+    parts = dict(part.split("=", 1) for part in rule.split(";"))
+    days = parts.get("BYDAY", "").split(",") if "BYDAY" in parts else []
+    plain = set(parts) <= {"FREQ", "BYDAY"} and all(day in _DAYS for day in days)
+    if not plain or (parts["FREQ"] not in ("DAILY", "WEEKLY") and days):
+        return f"by the rule {rule}"
+    if days in (_WEEK, _WEEKEND):
+        return "on weekdays" if days == _WEEK else "at weekends"
+    return f"every {listed(_DAYS[day] for day in days)}" if days else f"every {_EVERY[parts['FREQ']]}"
+
+
+def _when(entry: CalendarEntry, path: str) -> list[Word]:
+    begin = datetime.fromisoformat(entry.begin)
+    again = say_repeat(entry.repeat)
+    by_the_day = again.startswith(("every", "on", "at"))
+    start = f"{begin:%H:%M}" if by_the_day else f"{begin:%a} {begin.day} {begin:%b %H:%M}"
+    words = [say(" at " if isinstance(entry, SetCount) else " from "), Word(text=start, path=f"{path}.from", value=entry.begin)]
+    if entry.length is not None:
+        words += [say(" for "), time_word(f"{path}.for", entry.length)]
+    elif entry.until is not None:
+        words += [say(" until "), Word(text=entry.until, path=f"{path}.until", value=entry.until)]
+    if again:
+        words.append(say(f", {again}"))
+    if entry.excepted:
+        words.append(say(f", but for {say_count(len(entry.excepted), 'day')}"))
+    if entry.also:
+        words.append(say(f", and {say_count(len(entry.also), 'single time')} besides"))
+    if entry.zone:
+        words.append(say(f", {entry.zone} time"))
+    return words

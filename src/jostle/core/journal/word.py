@@ -1,0 +1,71 @@
+"""Words that know which setting they stand for, and the sentences and sections they make up."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict
+
+from jostle.core.plan.quantity import say_duration, say_number, say_share
+
+
+class Word(BaseModel):
+    """Text, and where it stands for a setting of the group, the path to it and its value in the base unit."""
+
+    model_config = ConfigDict(frozen=True)
+
+    text: str
+    path: str | None = None
+    value: Any = None
+
+
+class Sentence(BaseModel):
+    """`key` is the path of what the sentence is about, if it is about one thing; `tone` says which ink it takes."""
+
+    model_config = ConfigDict(frozen=True)
+
+    key: str
+    tone: str
+    words: list[Word]
+
+    @property
+    def text(self) -> str:
+        return "".join(word.text for word in self.words)
+
+
+class Section(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+    key: str
+    title: str
+    sentences: list[Sentence]
+
+
+def say(text: str) -> Word:
+    return Word(text=text)
+
+
+def count_word(path: str, value: int) -> Word:
+    return Word(text=str(value), path=path, value=value)
+
+
+def time_word(path: str, seconds: float) -> Word:
+    return Word(text=say_duration(seconds), path=path, value=seconds)
+
+
+def share_word(path: str, share: float) -> Word:
+    return Word(text=say_share(share), path=path, value=share)
+
+
+def choice_word(path: str, value: str, text: str | None = None) -> Word:
+    return Word(text=text or value, path=path, value=value)
+
+
+def say_count(number: float, noun: str) -> str:
+    """`1 instance`, `3 instances`."""
+    return f"{say_number(number)} {noun}{'' if number == 1 else 's'}"
+
+
+def listed(names: Iterable[str], last: str = "and") -> str:
+    """`a`, `a and b`, `a, b and c`."""
+    *first, end = list(names)
+    return f"{', '.join(first)} {last} {end}" if first else end

@@ -1,0 +1,282 @@
+"""What holds for every plan, whatever its work, its life and its orders: drawn whole by hypothesis."""
+
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from jostle.core.engine import code
+from jostle.core.engine.result import Result, play, run
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.spell import top_up
+from jostle.core.engine.state import new_state
+from jostle.core.plan.plan import Plan
+from jostle.core.rehearsal.rehearsal import rehearse
+from tests.plans import plan
+
+WORKS = (
+    {"kind": "requests", "cpu_seconds": 0.1, "timeout": 20, "idle_cpu": 0.03},
+    {"kind": "requests", "cpu_seconds": 0.1, "timeout": 35, "sticky": "5 min"},
+    {"kind": "jobs", "job_seconds": 40, "concurrency": 3},
+    {"kind": "sessions", "seats": 12, "length": "4 min", "place": "spread"},
+    {"kind": "sessions", "seats": 12, "length": "4 min", "place": "pack"},
+)
+RATES = {"requests": 90.0, "jobs": 0.5, "sessions": 0.4}
+METRICS = {
+    "requests": {"cpu": 0.6, "requests_per_instance": 12, "backlog": 50, "latency_p95": 0.6, "failed_share": 0.05, "memory": 0.2},
+    "jobs": {"cpu": 0.6, "backlog": 20, "backlog_per_instance": 5, "age_of_oldest": 60, "network_in": 1},
+    "sessions": {"cpu": 0.6, "sessions_per_instance": 8, "free_seats": 10, "free_seats_share": 0.2, "failed_share": 0.02},
+}
+HELD = {
+    "requests": ("cpu", "requests_per_instance"),
+    "jobs": ("cpu", "backlog_per_instance"),
+    "sessions": ("sessions_per_instance",),
+}
+SUBNETS = {"a": {"zone": "north"}, "b": {"zone": "skerry"}, "c": {"zone": "west"}}
+
+
+@st.composite
+def policies(draw: st.DrawFn, kind: str) -> list[dict[str, Any]]:
+    found = []
+    for number in range(draw(st.integers(0, 4))):
+        policy: dict[str, Any] = {
+            "name": f"p{number}",
+            "window": draw(st.sampled_from([60, 180])),
+            "cooldown": draw(st.sampled_from([0, 60, 600])),
+            "paused": draw(st.integers(0, 7)) == 0,
+        }
+        which = draw(st.sampled_from(["trigger", "hold", "spare"]))
+        if which == "trigger":
+            metric, level = draw(st.sampled_from(sorted(METRICS[kind].items())))
+            level *= draw(st.floats(0.3, 1.5))
+            policy |= {
+                "metric": metric,
+                "side": draw(st.sampled_from(["above", "below"])),
+                "threshold": level,
+                "action": draw(st.sampled_from(["add", "remove", "set"])),
+                "amount": draw(st.integers(1, 6)),
+                "fold": draw(st.sampled_from(["average", "minimum", "maximum", "latest", "p90"])),
+            }
+            if policy["side"] == "above" and draw(st.booleans()) and metric in ("backlog", "age_of_oldest"):
+                policy["bands"] = [{"beyond": level * 2, "amount": 5}]
+            if metric == "cpu" and draw(st.booleans()):
+                policy["zone"] = "north"
+        elif which == "hold":
+            metric = draw(st.sampled_from(HELD[kind]))
+            policy |= {
+                "metric": metric,
+                "level": METRICS[kind][metric] * draw(st.floats(0.5, 1.4)),
+                "may_remove": draw(st.booleans()),
+            }
+        else:
+            policy |= {"share": draw(st.floats(0.05, 0.6)), "slack": draw(st.sampled_from([0, 0.2]))}
+        found.append({"kind": which, **policy})
+    return found
+
+
+@st.composite
+def calendars(draw: st.DrawFn) -> list[dict[str, Any]]:
+    kinds = {
+        "floor": {"count": 4},
+        "bounds": {"minimum": 2, "maximum": 5},
+        "set": {"count": 3, "retry": "10 min"},
+        "sleep": {},
+        "removals": {},
+        "freeze": {},
+    }
+    found = []
+    for number, kind in enumerate(draw(st.lists(st.sampled_from(sorted(kinds)), max_size=3))):
+        begin = draw(st.integers(0, 170))
+        entry = {"name": f"e{number}", "kind": kind, "from": f"2025-07-07T{begin // 60:02}:{begin % 60:02}", **kinds[kind]}
+        found.append(entry if kind == "set" else {**entry, "for": draw(st.sampled_from(["7 min", "40 min", "2 h"]))})
+    return found
+
+
+def at(draw: st.DrawFn) -> str:
+    minute = draw(st.integers(0, 170))
+    return f"2025-07-07T{minute // 60:02}:{minute % 60:02}"
+
+
+@st.composite
+def plans(draw: st.DrawFn) -> Plan:
+    work = draw(st.sampled_from(WORKS))
+    rate = RATES[work["kind"]] * draw(st.floats(0.1, 2))
+    low = draw(st.integers(0, 3))
+    high = draw(st.integers(max(1, low), 10))
+    hands = [
+        {"kind": "set", "at": at(draw), "count": draw(st.integers(0, 9))},
+        {"kind": "kill", "at": at(draw), "instance": draw(st.sampled_from(["oldest", "newest", 2]))},
+        {"kind": "stress", "at": at(draw), "cpu": 0.7, "for": "9 min"},
+        {"kind": "pin", "at": at(draw)},
+    ]
+    incidents = [
+        {"kind": "zone_lost", "at": at(draw), "for": "20 min", "zone": "north"},
+        {"kind": "no_capacity", "at": at(draw), "for": "25 min"},
+        {"kind": "slow_boots", "at": at(draw), "for": "30 min", "factor": 3},
+        {"kind": "breaking", "at": at(draw), "share": 0.5, "fault": draw(st.sampled_from(["stopped", "frozen", "hung"]))},
+    ]
+    machine = {
+        "vcpus": 2,
+        "memory_gib": 8,
+        "price_per_hour": "0.36",
+        "boot_spread": draw(st.sampled_from([0, 0.3])),
+        "billed_by": draw(st.sampled_from(["second", "hour"])),
+        "least_billed": draw(st.sampled_from([0, 60])),
+    }
+    if draw(st.integers(0, 3)) == 0:
+        machine["quota"] = draw(st.integers(1, 8))
+    return plan(
+        days=3 / 24,
+        machine_types={"otter-2": machine},
+        subnets=SUBNETS,
+        demands__even={
+            "layers": [
+                {"kind": "level", "rate": rate},
+                {"kind": "surge", "at": at(draw), "factor": 2.5, "ramp": 300, "hold": 600, "decay": 900},
+                {"kind": "noise", "spread": 0.1},
+            ],
+            "incidents": draw(st.lists(st.sampled_from(incidents), max_size=2)),
+        },
+        groups__web__work=work,
+        groups__web__minimum=low,
+        groups__web__maximum=high,
+        groups__web__start_count=draw(st.integers(low, high)),
+        groups__web__base_size=draw(st.sampled_from([None, max(1, high // 2)])),
+        groups__web__first_start=draw(st.sampled_from([None, {"surplus": 2}])),
+        groups__web__launch={"subnets": draw(st.sampled_from([["a"], ["a", "b", "c"]]))},
+        groups__web__drain=draw(st.sampled_from([0, 45, 240])),
+        groups__web__cooldown=draw(st.sampled_from([0, 120])),
+        groups__web__mode=draw(st.sampled_from(["both_ways", "both_ways", "out_only", "held"])),
+        groups__web__leaving=draw(
+            st.sampled_from([{}, {"brake": {"at_most": 2, "within": "10 min"}, "pinned": 1}, {"criteria": ["newest"]}])
+        ),
+        groups__web__health={"basis": draw(st.sampled_from(["machine", "heartbeat", "load_balancer"])), "grace": 200},
+        groups__web__mending={"restarts": draw(st.integers(0, 2))},
+        groups__web__faults=draw(st.sampled_from([{}, {"every": "1 h", "hung": 0.5, "never_boots": 0.2}])),
+        groups__web__calendar=draw(calendars()),
+        groups__web__hands=draw(st.lists(st.sampled_from(hands), max_size=3)),
+        groups__web__policies=draw(policies(work["kind"])),
+        templates__front__boot_time=draw(st.sampled_from([0, 35, 180])),
+    )
+
+
+@st.composite
+def setups(draw: st.DrawFn) -> Setup:
+    return rehearse(draw(plans()), "web", draw(st.integers(1, 50))).result.setup
+
+
+whole_plans = settings(max_examples=80, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+
+
+def parts(found: Result) -> list[bytes]:
+    """Everything that a run leaves behind."""
+    state = found.state
+    kept = (
+        found.events,
+        found.decisions,
+        found.instances,
+        found.spells,
+        state.series,
+        state.views,
+        state.samples,
+        state.now,
+        state.stay,
+    )
+    return [one.tobytes() for one in kept]
+
+
+@whole_plans
+@given(setups(), st.lists(st.integers(1, 1000), max_size=5))
+def test_slices_equal_one_run_to_the_byte(made, cuts):
+    state = new_state(made)
+    for until in sorted(cuts):
+        state = play(made, state, until)
+    assert parts(Result(made, play(made, state))) == parts(run(made))
+
+
+@settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))
+@given(st.lists(setups(), min_size=4, max_size=4))
+def test_parallel_runs_equal_serial_ones_to_the_byte(made):
+    with ThreadPoolExecutor(4) as pool:
+        together = [parts(found) for found in pool.map(run, made)]
+    assert together == [parts(run(one)) for one in made]
+
+
+@whole_plans
+@given(setups())
+def test_work_is_conserved(made):
+    found = run(made)
+    in_, out = found.arrived, found.tally("served") + found.tally("failed") + found.tally("backlog")
+    assert out == pytest.approx(in_, rel=1e-9, abs=1e-6)
+    assert min(found.tally(field) for field in ("served", "failed", "backlog")) >= -1e-9
+    series = found.state.series
+    assert np.all(series["served"] >= 0)
+    if made.of("work") == code.SESSIONS:
+        there = found.instances["sessions"].sum()
+        assert found.tally("in_use") == there
+        assert there <= 12 * len(found.instances)
+        assert np.all(series["in_use"] >= 0)
+
+
+@whole_plans
+@given(setups())
+def test_money_is_instance_time_by_price(made):
+    found = run(made)
+    seconds = found.instance_seconds
+    spells = found.spells[found.spells["kind"] == code.RUNNING]
+    closed = ~np.isnan(spells["end"])
+    beyond = sum(top_up(float(s), made.of("hourly"), made.of("least_billed")) for s in seconds[closed])
+    assert found.tally("spend") == pytest.approx((seconds.sum() + beyond) * made.of("price"), rel=1e-9, abs=1e-9)
+
+
+@whole_plans
+@given(setups())
+def test_the_count_keeps_to_its_limits_and_agrees_with_the_instances(made):
+    found = run(made)
+    series, rows, spells = found.state.series, found.decisions, found.spells
+    assert series["desired"].max(initial=0) <= made.of("maximum")
+    asleep = (rows["cause"] == code.BY_SLEEP) & (rows["decided"] == 0)
+    assert np.all(rows["decided"][~asleep] >= np.minimum(made.of("minimum"), rows["desired"][~asleep]))
+    assert np.all(series["serving"] <= series["billed"])
+    middle = (np.arange(made.ticks) + 0.5) * made.tick
+    ends = np.where(np.isnan(spells["end"]), np.inf, spells["end"])
+    for kind, field in ((code.RUNNING, "billed"), (code.STANDING, "stopped")):
+        of_kind = spells["kind"] == kind
+        there = (spells["begin"][of_kind][:, None] < middle) & (ends[of_kind][:, None] > middle)
+        assert np.array_equal(there.sum(axis=0), series[field])
+    now, instances = found.state.now[0], found.instances
+    present = np.isin(instances["state"], [code.REQUESTED, code.BOOTING, code.WARMING, code.SERVING, code.BROKEN])
+    assert now.present == present.sum()
+    assert now.serving == (instances["state"] == code.SERVING).sum()
+    assert now.draining == (instances["state"] == code.DRAINING).sum()
+    assert now.waiting == (instances["state"] == code.REQUESTED).sum()
+    assert now.dead == ((instances["state"] == code.BROKEN) & instances["given_work"]).sum()
+    assert found.state.zones["serving"].sum() == now.serving
+    assert found.state.zones["present"].sum() == now.present - now.waiting
+
+
+@whole_plans
+@given(setups())
+def test_a_pinned_instance_is_never_sent_away_but_by_sleep(made):
+    found = run(made)
+    if np.any(made.calendar["gates"] & 1):
+        return
+    pinned = found.instances[: made.of("pinned")] if not made.of("cold") else found.instances[:0]
+    assert np.isnan(pinned["drains"]).all()
+
+
+@whole_plans
+@given(setups())
+def test_each_stage_only_holds_back(made):
+    rows = run(made).decisions
+    by_policy = rows[(rows["cause"] == code.BY_POLICY) & (rows["winner"] >= 0)]
+    wanted, now = by_policy["wanted"].astype(int), by_policy["desired"].astype(int)
+    for stage in ("paced", "allowed"):
+        assert np.all((by_policy[stage] == wanted) | (by_policy[stage] == now))
+    up = by_policy["decided"] > now
+    assert np.all(by_policy["decided"][up] <= np.maximum(wanted, made.of("minimum"))[up])
+    if not np.any(made.hands["kind"] == code.HAND_SET):
+        assert np.array_equal(rows["desired"][1:], rows["decided"][:-1])
