@@ -6,6 +6,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from selenium.webdriver.common.action_chains import ActionChains
@@ -16,12 +17,18 @@ from jostle.core.demand.clock import Clock
 from jostle.core.demand.series import demand_series
 from jostle.core.engine.compile import compile_setup
 from jostle.core.engine.result import run
+from jostle.core.engine.setup import Setup
+from jostle.core.plan.metric import Metric
 from jostle.core.plan.plan import Plan
+from jostle.core.plan.policy import HoldPolicy, SparePolicy
 from jostle.core.rehearsal.rehearsal import crew_of, rehearse
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
 from tests.browser.workbench import Workbench, open_browser, served
+from tests.core.engine.desk_model import Hall, Terms
+from tests.core.engine.test_independent_model import HOURS, swell
+from tests.core.engine.test_independent_model import engine as small_group
 
 GROUP = "booking-web"
 EDITS = 30
@@ -45,33 +52,95 @@ def pace() -> None:
     say("This machine now: a sum of two million numbers", median_ms(lambda: sum(range(2_000_000)), 15))
 
 
-def setup_of(plan: Plan, days: float):
+def setup_of(plan: Plan, days: float, group: str = GROUP) -> Setup:
     clock = Clock.of(plan.start, days, plan.tick, plan.zone)
-    crew = crew_of(plan, GROUP)
+    crew = crew_of(plan, group)
     return compile_setup(crew, clock, demand_series(plan.demands[crew.group.demand], clock, 1))
+
+
+def crowd(plan: Plan) -> Plan:
+    """The first group with some forty instances and four policies."""
+    group = plan.groups[GROUP]
+    policies = [
+        *group.policies,
+        HoldPolicy(kind="hold", name="hold", metric=Metric.REQUESTS_PER_INSTANCE, level=22.0, cooldown=300),
+        SparePolicy(kind="spare", name="spare", share=0.2),
+    ]
+    larger = group.model_copy(update={"policies": policies, "maximum": 200, "minimum": 10})
+    base = plan.demands[group.demand]
+    layers = [layer.model_copy(update={"rate": 3.2 * layer.rate}) if layer.kind == "level" else layer for layer in base.layers]
+    demands = {**plan.demands, group.demand: base.model_copy(update={"layers": layers})}
+    return plan.model_copy(update={"groups": {**plan.groups, GROUP: larger}, "demands": demands})
 
 
 def engine() -> None:
     plan = read_plan_file(PLAN)
-    week, year = setup_of(plan, 7), setup_of(plan, 364)
-    run(week)
-    say("Engine, the demo week at 10 s, compiled", median_ms(lambda: run(week), 31))
+    full = crowd(plan)
+    week, year = setup_of(full, 7), setup_of(full, 364)
+    mean = run(week).state.series["serving"].mean()
+    name = f"Engine, a week at 10 s, {mean:.0f} instances on average, 4 policies"
+    say(name, median_ms(lambda: run(week), 31))
     say("Engine, 52 weeks of it", median_ms(lambda: run(year), 5))
+    began = time.perf_counter()
+    with ThreadPoolExecutor(2) as pool:
+        for _ in pool.map(lambda seed: run(week.changed(seed=seed)).tally("spend"), range(1000)):
+            pass
+    say("Engine, 1,000 of these weeks on two cores", f"{time.perf_counter() - began:8.2f} s")
+    for group in plan.groups:
+        made = setup_of(plan, 7, group)
+        say(f"Engine, the week of {group}", median_ms(lambda made=made: run(made), 15))
     verdict(rehearse(plan, GROUP))
     say("Rehearsal with its verdict, demand and bounds at hand", median_ms(lambda: verdict(rehearse(plan, GROUP)), 31))
-    group = plan.groups[GROUP]
-    answers = [promise for promise in group.promises if promise.kind == "answers"]
-    price = plan.machine_types["otter-2"].price_per_hour
-    say("Both bounds, once for each demand and promise", median_ms(lambda: bounds(week, answers, price), 5))
+    promises = [promise for promise in plan.groups[GROUP].promises if promise.kind != "cost"]
+    demo, crew = setup_of(plan, 7), crew_of(plan, GROUP)
+    say("Both bounds, once for each demand and promise", median_ms(lambda: bounds(demo, promises, crew), 5))
+
+
+def memory() -> None:
+    """Peak memory of a week: all that its run has at once."""
+    script = """
+import tracemalloc
+from jostle.core.engine.result import run
+from jostle.core.engine.setup import Setup
+from jostle.core.plan.metric import Metric
+from tests.bench.__main__ import crowd, setup_of
+from jostle.demo import PLAN
+from jostle.formats.plan_file import read_plan_file
+plan = crowd(read_plan_file(PLAN))
+week = setup_of(plan, 7)
+run(setup_of(plan, 0.05))
+tracemalloc.start()
+found = run(week)
+print(tracemalloc.get_traced_memory()[1] / 2**20)
+"""
+    done = subprocess.run([sys.executable, "-c", script], check=True, capture_output=True, text=True)
+    say("Peak memory of that week", f"{float(done.stdout):8.1f} MiB")
+
+
+def against_the_model() -> None:
+    """The engine and the request-by-request model of the same small group, in the same run."""
+    made = small_group().setup
+    began = time.perf_counter()
+    Hall(Terms(rate=swell, top_rate=85.0, until=HOURS * 3600), seed=7).run()
+    model = time.perf_counter() - began
+    taken = []
+    for _ in range(51):
+        began = time.perf_counter()
+        run(made)
+        taken.append(time.perf_counter() - began)
+    ours = statistics.median(taken)
+    say("Three hours of a small group, request by request in SimPy", f"{model:8.2f} s")
+    say("The same in the engine", f"{ours * 1000:8.2f} ms   ({model / ours:,.0f} times faster)")
 
 
 def first_result() -> None:
     with tempfile.TemporaryDirectory() as cache:
         for label in ("cold", "warm", "warm again"):
             began = time.perf_counter()
-            command = [sys.executable, "-m", "jostle.cli.main", "rehearse", str(PLAN)]
+            command = [sys.executable, "-m", "jostle.cli.main", "rehearse", str(PLAN), "--group", GROUP]
             environment = {**os.environ, "JOSTLE_CACHE": cache}
-            subprocess.run(command, env=environment, check=True, capture_output=True)
+            done = subprocess.run(command, env=environment, check=False, capture_output=True)
+            assert done.returncode in (0, 1), done.stderr
             say(f"First result in a new process, {label} cache", f"{time.perf_counter() - began:8.2f} s")
 
 
@@ -118,5 +187,7 @@ def _by_drag(workbench: Workbench, number: int) -> None:
 if __name__ == "__main__":
     pace()
     engine()
+    memory()
+    against_the_model()
     first_result()
     edits()

@@ -8,17 +8,26 @@ from jostle.cli.main import app
 from jostle.demo import PLAN
 from tests.plans import ADD, data
 
+DEMO = (str(PLAN), "--group", "booking-web")
 FIGURES = [
+    "work",
     "cost",
     "currency",
     "instance_hours",
+    "stopped_hours",
+    "overflow_hours",
     "short_minutes",
-    "requests_in",
-    "requests_served",
-    "requests_failed",
-    "requests_waiting",
+    "arrived",
+    "served",
+    "failed",
+    "waiting",
+    "cut_off",
+    "returned_jobs",
+    "repeated_jobs",
     "latency_p50_ms",
     "latency_p95_ms",
+    "wait_p95_s",
+    "oldest_s",
     "changes",
     "mean_cpu_percent",
     "min_count",
@@ -40,8 +49,8 @@ def run(*words):
 
 
 def test_a_rehearsal_reads_in_80_columns():
-    done = run("rehearse", str(PLAN))
-    assert done.exit_code == 0
+    done = run("rehearse", *DEMO)
+    assert done.exit_code == 1
     lines = done.stdout.splitlines()
     assert max(map(len, lines)) <= 80
     assert any(line.startswith("BROKEN 97 % of answers within 400 ms") for line in lines)
@@ -50,13 +59,13 @@ def test_a_rehearsal_reads_in_80_columns():
 
 def test_the_json_object_has_its_documented_shape(quay):
     found = json.loads(run("rehearse", quay, "--json").stdout)
-    assert list(found) == ["figures", "promises", "events", "series"]
+    assert list(found) == ["figures", "promises", "attribution", "events", "series"]
     assert list(found["figures"]) == FIGURES
     assert isinstance(found["figures"]["cost"], float)
     series = found["series"]
     assert set(series) == {
-        "time", "demand_per_second", "capacity_per_second", "waiting_requests", "failed_requests", "cpu_percent",
-        "latency_p95_ms", "serving_instances", "desired_instances", "billed_instances",
+        "time", "demand_per_second", "capacity", "waiting", "failed", "in_use", "age_of_oldest_s", "cpu_percent",
+        "latency_p95_ms", "serving_instances", "desired_instances", "billed_instances", "stopped_instances",
     }  # fmt: skip
     assert len(series["time"]) == len(series["cpu_percent"]["max"]) == 1500
     assert series["time"][0] == "2025-07-07T00:00:00+01:00"
@@ -73,16 +82,16 @@ def test_another_demand_by_name_or_from_a_file(quay, tmp_path):
     csv = tmp_path / "calm.csv"
     csv.write_text("time,requests_per_second\n2025-07-07T00:00Z,5\n2025-07-07T00:01Z,5\n2025-07-07T00:03Z,5\n")
     done = run("rehearse", quay, "--demand", str(csv), "--json")
-    assert json.loads(done.stdout)["figures"]["requests_in"] == pytest.approx(5 * 86400)
+    assert json.loads(done.stdout)["figures"]["arrived"] == pytest.approx(5 * 86400)
     assert "1 gap, 1 min in all" in done.stderr
     demo = run("rehearse", str(PLAN), "--demand", "june-week", "--group", "booking-web")
     assert "june-week, seed 1" in demo.stdout
 
 
 def test_the_seed_decides_chance_and_nothing_else():
-    one, again, two = (json.loads(run("rehearse", str(PLAN), "--json", "--seed", s).stdout) for s in ("1", "1", "2"))
+    one, again, two = (json.loads(run("rehearse", *DEMO, "--json", "--seed", s).stdout) for s in ("1", "1", "2"))
     assert one == again
-    assert one["figures"]["requests_in"] != two["figures"]["requests_in"]
+    assert one["figures"]["arrived"] != two["figures"]["arrived"]
 
 
 @pytest.mark.parametrize(
@@ -134,7 +143,7 @@ def test_a_port_that_is_none_is_refused(monkeypatch):
 def test_check_tells_findings_and_ends_with_1_where_one_is_an_error(quay):
     told = run("check", quay)
     assert told.exit_code == 0
-    assert "web: 1 finding" in told.stdout
+    assert "web: 3 findings" in told.stdout
     assert "warning adds-only at policies" in told.stdout
     wrong = run("check", quay, "--json", "--set", "groups.web.policies.add.side=below")
     assert wrong.exit_code == 1
@@ -146,8 +155,104 @@ def test_explain_answers_for_a_time(quay):
     told = run("explain", quay, "--at", "2025-07-07T00:02")
     assert told.exit_code == 0
     assert told.stdout.splitlines()[0] == "Mon 7 Jul 00:02: why 2, and not 1 as before?"
-    assert told.stdout.splitlines()[-1] == "add adds 1: 1 → 2."
+    assert told.stdout.splitlines()[-4:] == [
+        "add adds 1: 1 → 2.",
+        "Not more: It was all that was asked for.",
+        "Not fewer: No policy removes.",
+        "If the demand stays at 30/s, it goes 2 → 3 at Mon 7 Jul 00:07.",
+    ]
     for at, said in (("noon", "write a time"), ("2025-08-01T00:00", "lies outside the plan")):
         refused = run("explain", quay, "--at", at)
         assert refused.exit_code == 2
         assert said in refused.stderr
+
+
+def test_a_broken_promise_or_an_error_ends_with_1_and_a_kept_one_with_0(quay):
+    promise = "groups.web.promises=[{kind: answers, share: 50 %, within: 20 s}]"
+    add_only = run("rehearse", quay, "--set", promise)
+    assert add_only.exit_code == 0
+    assert run("rehearse", quay, "--set", "groups.web.promises=[{kind: cost, at_most: 0.01}]").exit_code == 1
+    wrong = run("rehearse", quay, "--set", "groups.web.policies.add.side=below")
+    assert wrong.exit_code == 1
+    assert "error wrong-side" in wrong.stdout
+
+
+def test_the_spread_over_seeds():
+    done = run("rehearse", *DEMO, "--seeds", "3", "--seed", "4")
+    lines = done.stdout.splitlines()
+    assert lines[0] == "booking-web: seeds 4 to 6"
+    cost = next(line for line in lines if line.startswith("Cost")).split("€")
+    assert float(cost[1]) <= float(cost[2]) <= float(cost[3])
+    assert "BROKEN 97 % of answers within 400 ms: kept under 0 of 3 seeds" in lines
+    told = json.loads(run("rehearse", *DEMO, "--seeds", "2", "--json").stdout)
+    assert list(told["seeds"]) == ["1", "2"]
+    assert told["seeds"]["1"]["figures"] == told["figures"]
+
+
+def test_promises_as_a_junit_report(quay, tmp_path):
+    from junitparser import JUnitXml
+
+    file = tmp_path / "promises.xml"
+    settings = ["--set", "groups.web.promises=[{kind: cost, at_most: 0.01}, {kind: answers, share: 50 %, within: 20 s}]"]
+    assert run("rehearse", quay, "--junit", str(file), "--seeds", "2", *settings).exit_code == 1
+    (suite,) = JUnitXml.fromfile(str(file))
+    assert (suite.name, suite.tests, suite.failures) == ("web", 4, 2)
+    refused = run("rehearse", quay, "--junit", str(tmp_path / "none" / "x.xml"))
+    assert refused.exit_code == 2
+    assert "cannot be written" in refused.stderr
+
+
+def test_findings_as_sarif_name_their_lines(tmp_path):
+    file = tmp_path / "findings.sarif"
+    assert run("check", str(PLAN), "--sarif", str(file)).exit_code == 1
+    found = json.loads(file.read_text())
+    assert found["version"] == "2.1.0"
+    (told,) = found["runs"]
+    rules = [rule["id"] for rule in told["tool"]["driver"]["rules"]]
+    lines = PLAN.read_text().splitlines()
+    by_rule = {result["ruleId"]: result for result in told["results"]}
+    wait = by_rule["wait-short"]
+    assert rules[wait["ruleIndex"]] == "wait-short"
+    place = wait["locations"][0]
+    assert place["logicalLocations"][0]["fullyQualifiedName"] == "groups.fare-quote.policies.rescue.cooldown"
+    assert lines[place["physicalLocation"]["region"]["startLine"] - 1].strip() == "cooldown: 4 min"
+    assert by_rule["open-to-all"]["level"] == "error"
+
+
+def test_a_calendar_is_listed_written_and_brought_back(tmp_path):
+    file = tmp_path / "tryout.ics"
+    done = run("calendar", str(PLAN), "--group", "tryout", "--ics", str(file))
+    lines = done.stdout.splitlines()
+    assert lines[0] == "Mon 7 Jul 19:00 to Tue 8 Jul 07:00  nights: asleep"
+    assert lines[-1] == "Fri 11 Jul 19:00 to Mon 14 Jul 07:00  weekend: asleep"
+    with_file = run("rehearse", str(PLAN), "--group", "tryout", "--calendar", str(file), "--json")
+    plain = run("rehearse", str(PLAN), "--group", "tryout", "--json")
+    assert json.loads(with_file.stdout)["figures"] == json.loads(plain.stdout)["figures"]
+    file.write_text("nothing")
+    refused = run("rehearse", str(PLAN), "--group", "tryout", "--calendar", str(file))
+    assert (refused.exit_code, "not an iCalendar file" in refused.stderr) == (2, True)
+
+
+def test_templates_and_how_their_versions_differ():
+    told = run("templates", str(PLAN)).stdout
+    assert "version 2, used by booking-web; open: public_address, start_up, start_time. Warms its" in " ".join(told.split())
+    assert "start_time. First of the season." in " ".join(told.split())
+    differing = run("templates", str(PLAN), "--compare", "web-front").stdout.splitlines()
+    assert differing == [
+        "version 2 against 1",
+        "  image: brindle-web-43, was brindle-web-41",
+        "  warm_up: 1 min, was 75 s",
+    ]
+    assert run("templates", str(PLAN), "--compare", "nobody").exit_code == 2
+
+
+def test_a_parameter_is_overridden_from_outside(tmp_path):
+    plan = data(demands__even__layers=[{"kind": "level", "rate": "${rate}"}])
+    plan["parameters"] = {"rate": "5/s"}
+    path = tmp_path / "quay.json"
+    path.write_text(json.dumps(plan))
+    for settings, rate in (([], 5), (["--set", "parameters.rate=7/s"], 7)):
+        figures = json.loads(run("rehearse", str(path), "--json", *settings).stdout)["figures"]
+        assert figures["arrived"] == pytest.approx(rate * 86400)
+    refused = run("rehearse", str(path), "--set", "parameters={}")
+    assert "no parameter is called rate" in refused.stderr

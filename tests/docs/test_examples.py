@@ -38,7 +38,7 @@ def test_an_example_gives_what_it_says(kind, text, tmp_path, monkeypatch):
     monkeypatch.chdir(tmp_path)
     command, *expected = text.splitlines()
     done = CliRunner().invoke(app, shlex.split(command.removeprefix("$ jostle ")))
-    shown = done.stdout if done.exit_code == 0 else done.stderr
+    shown = done.stderr if done.exit_code == 2 else done.stdout
     pattern = "".join(r"(?:.*\n)*?" if line == "..." else re.escape(line) + r"\n" for line in expected)
     assert re.fullmatch(pattern, shown), shown[:2000]
 

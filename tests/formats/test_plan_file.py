@@ -1,11 +1,14 @@
 import json
+import re
 from datetime import UTC
 
 import pytest
 
+from jostle.core.plan.plan import read_plan
+from jostle.core.plan.problem import PlanError
 from jostle.demo import PLAN
-from jostle.formats.plan_file import PlanFileError, read_plan_file, read_plan_text
-from tests.plans import data
+from jostle.formats.plan_file import PlanFileError, read_plan_file, read_plan_text, write_plan
+from tests.plans import ADD, data
 
 YAML_PLAN = """\
 jostle: 1
@@ -121,5 +124,51 @@ def test_a_file_that_is_not_there_or_not_text(tmp_path):
 
 def test_the_demo_plan_is_read():
     plan = read_plan_file(PLAN)
-    assert list(plan.demands) == ["summer-week", "june-week"]
     assert plan.groups["booking-web"].demand == "summer-week"
+    assert {group.work.kind for group in plan.groups.values()} == {"requests", "jobs", "sessions"}
+
+
+def test_an_outside_metric_is_read_from_its_file(tmp_path):
+    plan = data(
+        outside={"tide": {"file": "tide.csv"}},
+        groups__web__policies=[{**ADD, "metric": "outside", "series": "tide", "threshold": 5}],
+    )
+    (tmp_path / "tide.csv").write_text("time,height\n2025-07-07T00:00,2\n2025-07-07T01:00,6\n2025-07-07T03:00,1\n")
+    path = tmp_path / "quay.json"
+    path.write_text(json.dumps(plan))
+    samples = read_plan_file(path).outside["tide"].samples
+    assert (samples.step, samples.rates) == (3600, [2, 6, 6, 1])
+    (tmp_path / "tide.csv").unlink()
+    with pytest.raises(PlanFileError, match=r"outside.tide.file: .*cannot be opened"):
+        read_plan_file(path)
+
+
+@pytest.mark.parametrize(
+    ("settings", "said"),
+    [
+        ({"groups__web__version": 3}, "front has versions 1 to 1"),
+        ({"groups__web__launch": {"machine_type": "otter-2"}}, "front version 1 settles this"),
+        ({"templates__front": {"boot_time": 60}}, "leaves the machine type open; name one: otter-2"),
+        ({"templates__front": {"machine_type": "otter-2"}}, "says how long a boot takes"),
+        ({"groups__web__launch": {"subnets": ["nowhere"]}}, "no subnet has this name"),
+        ({"groups__web__policies": [{**ADD, "zone": "north"}]}, "the group has no instance there"),
+        ({"groups__web__policies": [{**ADD, "metric": "free_seats", "threshold": 3}]}, "requests have no free_seats"),
+        ({"groups__web__policies": [{**ADD, "metric": "outside"}]}, "needs series"),
+        ({"groups__web__policies": [{"kind": "spare", "name": "s"}]}, "give either share"),
+        ({"groups__web__policies": [{**ADD, "bands": [{"beyond": "60 %", "amount": 2}]}]}, "each band lies above"),
+        ({"groups__web__promises": [{"kind": "seats", "share": 0.9}]}, "a promise of seats is for sessions"),
+        ({"groups__web__base_size": 40}, "the base cannot be above the maximum of 10"),
+        ({"groups__web__calendar": [{"kind": "sleep", "name": "n", "from": "2025-07-07T00:00"}]}, "needs either for"),
+        ({"groups__web__hands": [{"kind": "set", "at": "noon", "count": 3}]}, "write a date and time"),
+        ({"groups__web__work": {"kind": "sessions", "seats": 4, "length": 15}}, "at least two ticks of 10 s"),
+        ({"firewall": {"web": {"ports": [443], "source": "everywhere"}}}, "write an address range"),
+    ],
+)
+def test_what_does_not_fit_is_refused_with_its_place(settings, said):
+    with pytest.raises(PlanError, match=re.escape(said)):
+        read_plan(data(**settings))
+
+
+def test_a_plan_that_is_written_reads_back_as_it_was():
+    demo = read_plan_file(PLAN)
+    assert read_plan_text(write_plan(demo)) == demo

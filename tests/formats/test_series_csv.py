@@ -144,5 +144,5 @@ def test_a_week_by_the_minute_with_gaps_and_disorder_is_read_and_rehearsed():
     assert minutes.sum() == pytest.approx(counted, rel=0.01)
     plan = read_plan_file(PLAN, {"groups.booking-web.demand": "june-week"})
     figures = verdict(rehearse(plan, "booking-web")).figures
-    assert figures.requests_in == pytest.approx(minutes[: 7 * 1440].sum(), rel=0.02)
-    assert figures.requests_in == pytest.approx(figures.requests_served + figures.requests_failed + figures.requests_waiting)
+    assert figures.arrived == pytest.approx(minutes[: 7 * 1440].sum(), rel=0.02)
+    assert figures.arrived == pytest.approx(figures.served + figures.failed + figures.waiting)

@@ -51,27 +51,65 @@ def rehearse(
     group: OneGroup = None,
     demand: OtherDemand = None,
     seed: Seed = 1,
+    seeds: Annotated[int, typer.Option(min=1, max=1000, help="Under so many seeds, from --seed on: says the spread")] = 1,
+    calendar: Annotated[Path | None, typer.Option(help="An iCalendar file in place of the group's calendar")] = None,
+    junit: Annotated[Path | None, typer.Option(help="Write the promises to this file as a JUnit report")] = None,
     set_: Settings = None,
     as_json: AsJson = False,
 ) -> None:
-    """Rehearse a group over the plan's span and say what comes of it."""
-    from jostle.cli.report import json_report, text_report
+    """Rehearse a group over the plan's span and say what comes of it.
+
+    Ends with 0 where all promises are kept, with 1 where one is broken or a finding is an error, with 2 where the input
+    cannot be used.
+    """
+    from jostle.cli.report import findings_text, json_report, spread_text, text_report
+    from jostle.core.checks.check import check as findings_of
     from jostle.core.compiled import is_warm
     from jostle.core.rehearsal.rehearsal import rehearse as run_rehearsal
+    from jostle.core.rehearsal.spread import rehearse_seeds, spread
+    from jostle.core.rehearsal.verdict import verdict
+    from jostle.formats.promises_junit import write_promises
 
     try:
         read = _read(plan, _settings(set_ or []))
         name = _chosen_group(read, group)
-        read = _with_demand(read, name, demand)
+        read = _with_calendar(_with_demand(read, name, demand), name, calendar)
         if not is_warm():
-            typer.echo("Compiling the engine; this happens once and takes about half a minute.", err=True)
+            typer.echo("Compiling the engine; this happens once and takes about a minute.", err=True)
         rehearsal = run_rehearsal(read, name, seed)
+        verdicts = {seed: verdict(rehearsal), **rehearse_seeds(read, name, range(seed + 1, seed + seeds))}
     except PlanError as error:
         raise _fail(str(error)) from None
+    errors = [one for one in findings_of(rehearsal) if one.severity == "error"]
     if as_json:
-        typer.echo(json.dumps(json_report(rehearsal), ensure_ascii=False))
+        by_seed = {"seeds": {str(one): told.model_dump(mode="json") for one, told in verdicts.items()}} if seeds > 1 else {}
+        typer.echo(json.dumps(json_report(rehearsal) | by_seed, ensure_ascii=False))
+    elif seeds > 1:
+        typer.echo(spread_text(name, spread(verdicts)))
     else:
         typer.echo(text_report(rehearsal))
+    if errors and not as_json:
+        typer.echo("\n".join(["", "Findings that are errors", *findings_text(errors)]))
+    if junit is not None:
+        judged = {one: told.promises for one, told in verdicts.items()}
+        _write(junit, write_promises(name, judged, errors))
+    if errors or not all(promise.kept for told in verdicts.values() for promise in told.promises):
+        raise typer.Exit(1)
+
+
+def _with_calendar(plan: Plan, group: str, file: Path | None) -> Plan:
+    """The plan with the entries of an iCalendar file in place of one group's calendar."""
+    from jostle.core.plan.plan import with_group
+    from jostle.formats.calendar_ics import read_calendar
+
+    if file is None or group not in plan.groups:
+        return plan
+    try:
+        entries = read_calendar(file.read_bytes(), plan.zone)
+    except OSError as error:
+        raise PlanError([Problem(("calendar",), str(file), f"cannot be opened: {error.strerror}")]) from None
+    document = plan.groups[group].model_dump(mode="json")
+    return with_group(plan, group, {**document, "calendar": [entry.model_dump(mode="json") for entry in entries]})
 
 
 def _read(path: Path, settings: dict[str, Any]) -> Plan:
@@ -126,10 +164,14 @@ def check(
     seed: Seed = 1,
     set_: Settings = None,
     as_json: AsJson = False,
+    sarif: Annotated[Path | None, typer.Option(help="Write the findings to this file as SARIF 2.1.0")] = None,
 ) -> None:
     """Say what is worth a second look in a plan. Ends with 1 where a finding is an error."""
+    from jostle.cli.report import findings_text
     from jostle.core.checks.check import check as findings_of
     from jostle.core.rehearsal.rehearsal import rehearse as run_rehearsal
+    from jostle.formats.findings_sarif import write_findings
+    from jostle.formats.plan_file import line_of
 
     try:
         read = _read(plan, _settings(set_ or []))
@@ -143,12 +185,22 @@ def check(
     else:
         for name, findings in found.items():
             typer.echo(f"{name}: {len(findings) or 'no'} finding{'' if len(findings) == 1 else 's'}")
-            for one in findings:
-                mend = f" Mend: {one.mend.text}." if one.mend else ""
-                text = f"{one.severity} {one.code} at {one.path}: {one.text}{mend}"
-                typer.echo(textwrap.fill(text, 80, initial_indent="  ", subsequent_indent="    "))
+            for paragraph in findings_text(findings):
+                typer.echo(paragraph)
+    if sarif is not None:
+        _write(sarif, write_findings(found, plan.as_posix(), lambda place: line_of(plan, place)).encode())
     if any(one.severity == "error" for findings in found.values() for one in findings):
         raise typer.Exit(1)
+
+
+def _write(path: Path, content: bytes) -> None:
+    """Write a file beside and rename it, so that it is never half there."""
+    beside = path.with_name(f".{path.name}.part")
+    try:
+        beside.write_bytes(content)
+        beside.replace(path)
+    except OSError as error:
+        raise _fail(f"{path}: cannot be written: {error.strerror}") from None
 
 
 @app.command()
@@ -162,6 +214,7 @@ def explain(
 ) -> None:
     """Say why the count is what it is at a time, and not more or less."""
     from jostle.core.journal.moment import moment
+    from jostle.core.journal.outlook import outlook
     from jostle.core.rehearsal.rehearsal import rehearse as run_rehearsal
 
     try:
@@ -181,7 +234,72 @@ def explain(
     typer.echo(found.title)
     for reason in found.reasons:
         typer.echo(textwrap.fill(f"{reason.text}: {reason.outcome}", 80, initial_indent="  ", subsequent_indent="    "))
-    typer.echo(found.decision)
+    for line in (
+        found.decision,
+        f"Not more: {found.not_more}",
+        f"Not fewer: {found.not_fewer}",
+        outlook(rehearsal, found.seconds),
+    ):
+        typer.echo(textwrap.fill(line, 80, subsequent_indent="  "))
+
+
+@app.command()
+def calendar(
+    plan: PlanFile,
+    group: OneGroup = None,
+    set_: Settings = None,
+    ics: Annotated[Path | None, typer.Option(help="Write the calendar to this file as iCalendar")] = None,
+) -> None:
+    """Say when the entries of a group's calendar hold within the plan's span."""
+    from jostle.core.calendar.occurrence import stretches
+    from jostle.core.demand.clock import Clock
+    from jostle.core.journal.calendar_line import entry_words
+    from jostle.core.journal.event import say_time
+    from jostle.formats.calendar_ics import write_calendar
+
+    try:
+        read = _read(plan, _settings(set_ or []))
+        name = _chosen_group(read, group)
+        if name not in read.groups:
+            raise PlanError([Problem(("group",), name, f"no group has this name; there is: {', '.join(read.groups)}")])
+    except PlanError as error:
+        raise _fail(str(error)) from None
+    clock = Clock.of(read.start, read.days, read.tick, read.zone)
+    entries = read.groups[name].calendar
+    held = [
+        (begin - clock.first, end - clock.first, entry)
+        for entry in entries
+        if not entry.paused
+        for begin, end in stretches(entry, clock.first, clock.first + clock.seconds, read.zone)
+    ]
+    for begin, end, entry in sorted(held, key=lambda one: one[:2]):
+        until = f" to {say_time(clock, end)}" if end > begin else ""
+        typer.echo(f"{say_time(clock, begin)}{until}  {entry.name}: {entry_words(entry)}")
+    if not held:
+        typer.echo("No entry holds within the plan's span.")
+    if ics is not None:
+        _write(ics, write_calendar(entries, name, read.zone))
+
+
+@app.command()
+def templates(
+    plan: PlanFile,
+    compare: Annotated[str | None, typer.Option(metavar="NAME", help="Say how the versions of this template differ")] = None,
+    set_: Settings = None,
+) -> None:
+    """Say what versions of launch templates there are, which groups use them, and how they differ."""
+    from jostle.core.journal.template_line import difference_lines, template_lines
+
+    try:
+        read = _read(plan, _settings(set_ or []))
+        if compare is not None and compare not in read.templates:
+            names = ", ".join(read.templates) or "none"
+            raise PlanError([Problem(("compare",), compare, f"no launch template has this name; there is: {names}")])
+    except PlanError as error:
+        raise _fail(str(error)) from None
+    lines = template_lines(read) if compare is None else difference_lines(read.templates[compare])
+    for line in lines:
+        typer.echo(textwrap.fill(line, 80, subsequent_indent="    "))
 
 
 @app.command()

@@ -1,19 +1,23 @@
 """A rehearsal as text of 80 columns, and as one JSON object."""
 
 import textwrap
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 
-from jostle.core.journal.event import events, say_time
+from jostle.core.checks.finding import Finding
+from jostle.core.journal.event import Kind, events, say_time
 from jostle.core.journal.sentence import group_line
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
+from jostle.core.rehearsal.spread import Spread
 from jostle.core.rehearsal.strip import Span, metric_series
-from jostle.core.rehearsal.verdict import verdict
+from jostle.core.rehearsal.verdict import Figures, attribution, verdict
 
 WIDTH = 80
+_TOLD: frozenset[Kind] = frozenset({"count", "limit", "refused", "taken", "incident", "incident over", "hand"})
 JSON_BUCKETS = 1500
 
 
@@ -25,14 +29,12 @@ def text_report(rehearsal: Rehearsal) -> str:
     lines = [f"{rehearsal.group_name}: {group_line(rehearsal.crew)}"]
     span = f"{say_time(rehearsal.clock, 0)}, {say_duration(rehearsal.clock.seconds)}, {rehearsal.plan.time_zone}"
     lines += [f"{group.demand}, seed {rehearsal.seed}, from {span}", ""]
-    p95 = "not answered" if figures.latency_p95_ms is None else f"{say_number(figures.latency_p95_ms)} ms"
-    rows = [
+    rows: list[tuple[str, str]] = [
         ("Cost", say_money(figures.cost, currency)),
         ("  with perfect foresight", _bound(figures.foresight_cost, currency)),
         ("  always at peak", _bound(figures.always_peak_cost, currency)),
         ("Short of capacity", f"{say_number(figures.short_minutes)} min"),
-        ("95 % answered in", p95),
-        ("Requests", f"{figures.requests_in:,.0f} in, {figures.requests_failed:,.0f} failed"),
+        *_service(figures),
         ("Count", f"{figures.min_count} to {figures.max_count}, {figures.changes} changes"),
     ]
     lines += [f"{name:<26}{value}" for name, value in rows]
@@ -40,13 +42,75 @@ def text_report(rehearsal: Rehearsal) -> str:
         lines.append(f"{'kept  ' if promise.kept else 'BROKEN'} {promise.text}: {promise.measured}")
     lines += ["", "Changes of the count"]
     told = 0
-    for event in events(rehearsal, frozenset({"count", "limit"})):
+    for event in events(rehearsal, _TOLD):
         at = say_time(rehearsal.clock, _seconds(rehearsal, event.time))
         lines += textwrap.wrap(f"{at}  {event.text}", WIDTH, initial_indent="  ", subsequent_indent=" " * 20)
         told += 1
     if not told:
         lines.append(f"  none: it stays at {group.first_count} throughout")
     return "\n".join(line for part in lines for line in (textwrap.wrap(part, WIDTH) if len(part) > WIDTH else [part]))
+
+
+def _service(figures: Figures) -> list[tuple[str, str]]:
+    """How the work was done, in the terms of its kind."""
+    match figures.work:
+        case "jobs":
+            waits = f"{say_duration(round(figures.wait_p95_s or 0))}, the oldest {say_duration(round(figures.oldest_s or 0))}"
+            rows = [("95 % taken up in", waits), ("Jobs", f"{figures.arrived:,.0f} in, {figures.waiting:,.0f} left waiting")]
+            if figures.returned_jobs >= 0.5:
+                rows.append(("  given back", f"{figures.returned_jobs:,.0f}, {figures.repeated_jobs:,.1f} done twice"))
+        case "sessions":
+            rows = [("Sessions", f"{figures.arrived:,.0f} in, {figures.failed:,.0f} refused, {figures.cut_off:,.0f} cut off")]
+        case _:
+            p95 = "not answered" if figures.latency_p95_ms is None else f"{say_number(figures.latency_p95_ms)} ms"
+            rows = [("95 % answered in", p95), ("Requests", f"{figures.arrived:,.0f} in, {figures.failed:,.0f} failed")]
+    if figures.stopped_hours:
+        rows.append(("Stopped", f"{say_number(figures.stopped_hours)} instance hours"))
+    if figures.overflow_hours:
+        rows.append(("Overflow", f"{say_number(figures.overflow_hours)} instance hours"))
+    return rows
+
+
+def findings_text(findings: list[Finding]) -> list[str]:
+    """Each finding in a paragraph of 80 columns."""
+    lines = []
+    for one in findings:
+        mend = f" Mend: {one.mend.text}." if one.mend else ""
+        text = f"{one.severity} {one.code} at {one.path}: {one.text}{mend}"
+        lines.append(textwrap.fill(text, WIDTH, initial_indent="  ", subsequent_indent="    "))
+    return lines
+
+
+def spread_text(name: str, found: Spread) -> str:
+    """The spread of the figures over several seeds, and under how many of them each promise was kept."""
+    lines = [f"{name}: seeds {found.seeds[0]} to {found.seeds[-1]}", "", f"{'':<26}{'lowest':>14}{'median':>14}{'highest':>14}"]
+    for figure, (label, say) in _SPREAD_ROWS.items():
+        if figure in found.figures:
+            values = found.figures[figure]
+            shown = [say(value, found.currency) for value in (values.lowest, values.median, values.highest)]
+            lines.append(f"{label:<26}" + "".join(f"{value:>14}" for value in shown))
+    for promise in found.promises:
+        verdict_word = "kept  " if promise.kept == promise.of else "BROKEN"
+        lines.append(f"{verdict_word} {promise.text}: kept under {promise.kept} of {promise.of} seeds")
+    return "\n".join(lines)
+
+
+def _plain_number(value: float, currency: str) -> str:
+    return say_number(value)
+
+
+def _whole(value: float, currency: str) -> str:
+    return f"{value:,.0f}"
+
+
+_SPREAD_ROWS: dict[str, tuple[str, Callable[[float, str], str]]] = {
+    "cost": ("Cost", lambda value, currency: say_money(round(value, 2), currency)),
+    "short_minutes": ("Short of capacity, min", _plain_number),
+    "latency_p95_ms": ("95 % answered in, ms", _plain_number),
+    "wait_p95_s": ("95 % taken up in, s", _plain_number),
+    "failed": ("Failed or refused", _whole),
+    "changes": ("Changes of the count", _whole),
+}
 
 
 def json_report(rehearsal: Rehearsal) -> dict[str, Any]:
@@ -57,14 +121,17 @@ def json_report(rehearsal: Rehearsal) -> dict[str, Any]:
     series = rehearsal.result.state.series
     rows = {
         "demand_per_second": rehearsal.demand_rate,
-        "capacity_per_second": series["capacity"],
-        "waiting_requests": series["waiting"],
-        "failed_requests": series["failed"],
+        "capacity": series["capacity"],
+        "waiting": series["waiting"],
+        "failed": series["failed"],
+        "in_use": series["in_use"],
+        "age_of_oldest_s": series["age"],
         "cpu_percent": 100 * metric_series(rehearsal, Metric.CPU),
-        "latency_p95_ms": 1000 * metric_series(rehearsal, Metric.LATENCY_P95),
+        "latency_p95_ms": 1000 * series["latency"].astype(float),
         "serving_instances": series["serving"],
         "desired_instances": series["desired"],
         "billed_instances": series["billed"],
+        "stopped_instances": series["stopped"],
     }
     cut = {}
     for name, values in rows.items():
@@ -74,6 +141,7 @@ def json_report(rehearsal: Rehearsal) -> dict[str, Any]:
     return {
         "figures": judged.figures.model_dump(mode="json"),
         "promises": [promise.model_dump(mode="json") for promise in judged.promises],
+        "attribution": attribution(rehearsal).model_dump(mode="json"),
         "events": [event.model_dump(mode="json") for event in events(rehearsal)],
         "series": {"time": times, **cut},
     }

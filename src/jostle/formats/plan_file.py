@@ -1,5 +1,7 @@
 """Plan files: YAML 1.2 or JSON, read so that every error knows its line."""
 
+import io
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -12,7 +14,7 @@ from ruamel.yaml.nodes import MappingNode, Node, ScalarNode, SequenceNode
 from jostle.core.plan.plan import Plan, read_plan
 from jostle.core.plan.problem import Path as Place
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.core.plan.setting import with_setting
+from jostle.core.plan.setting import positions, with_setting
 from jostle.formats.series_csv import SeriesError, read_series
 
 MOST_VALUES = 2_000_000
@@ -100,6 +102,15 @@ def read_plan_text(text: str, file: str = "plan", folder: Path | None = None, se
         raise PlanFileError(file, sorted(located, key=lambda p: p.line or 0)) from None
 
 
+def line_of(path: Path, place: str) -> int | None:
+    """The line of a plan file in which a setting stands, or the part of the plan that is nearest to it.
+
+    `place` is a path by keys, positions and names, such as groups.web.policies.add.threshold.
+    """
+    data, lines, _ = parse(path.read_bytes().decode("utf-8-sig"))
+    return _line(lines, positions(data, place))
+
+
 def read_plan_file(path: Path, settings: dict[str, Any] | None = None) -> Plan:
     """A plan from a file. Raises PlanFileError."""
     try:
@@ -109,6 +120,16 @@ def read_plan_file(path: Path, settings: dict[str, Any] | None = None) -> Plan:
     except UnicodeDecodeError as error:
         raise PlanFileError(str(path), [Problem((), None, f"is not UTF-8 text: byte {error.start} is {error.reason}")]) from None
     return read_plan_text(text, str(path), path.parent, settings)
+
+
+def write_plan(plan: Plan) -> str:
+    """The plan as YAML, without what has its default. Durations are seconds, shares fractions of one."""
+    text = io.StringIO()
+    writer = YAML(pure=True)
+    writer.width = 120
+    writer.default_flow_style = False
+    writer.dump(plan.model_dump(mode="json", exclude_none=True, exclude_defaults=True), text)
+    return text.getvalue()
 
 
 def _line(lines: dict[Place, int], path: Place) -> int | None:
@@ -122,27 +143,39 @@ def _line(lines: dict[Place, int], path: Place) -> int | None:
 def _bring(data: dict[str, Any], folder: Path | None) -> list[Problem]:
     """Read the files of brought series into the data, in place."""
     problems: list[Problem] = []
-    demands = data.get("demands")
+    for place, holder, unit in _files_named(data):
+        file = holder["file"]
+        if folder is None:
+            problems.append(Problem(place, file, "a plan without a folder cannot name a file; give samples"))
+            continue
+        try:
+            series = read_series(
+                (folder / file).read_bytes(), _zone(data), unit, holder.get("gaps", "hold" if place[0] == "outside" else "line")
+            )
+        except OSError as error:
+            problems.append(Problem(place, file, f"cannot be opened: {error.strerror}"))
+        except SeriesError as error:
+            problems += [Problem(place, file, str(fault)) for fault in error.faults]
+        else:
+            holder["samples"] = series.samples.model_dump(mode="json")
+    return problems
+
+
+def _files_named(data: dict[str, Any]) -> Iterator[tuple[Place, dict[str, Any], str | None]]:
+    """Each part of the data that names a file and has no samples yet: its place, itself, the unit of the values.
+
+    The values of an outside metric are taken as they stand.
+    """
+    demands, outside = data.get("demands"), data.get("outside")
     for name, demand in demands.items() if isinstance(demands, dict) else ():
         layers = demand.get("layers") if isinstance(demand, dict) else None
         for number, layer in enumerate(layers if isinstance(layers, list) else ()):
-            wanted = isinstance(layer, dict) and layer.get("kind") == "brought" and "samples" not in layer
-            if not wanted or not isinstance(layer.get("file"), str):
-                continue
-            place = ("demands", name, "layers", number, "file")
-            if folder is None:
-                problems.append(Problem(place, layer["file"], "a plan without a folder cannot name a file; give samples"))
-                continue
-            try:
-                source = folder / layer["file"]
-                series = read_series(source.read_bytes(), _zone(data), layer.get("unit"), layer.get("gaps", "line"))
-            except OSError as error:
-                problems.append(Problem(place, layer["file"], f"cannot be opened: {error.strerror}"))
-            except SeriesError as error:
-                problems += [Problem(place, layer["file"], str(fault)) for fault in error.faults]
-            else:
-                layer["samples"] = series.samples.model_dump(mode="json")
-    return problems
+            brought = isinstance(layer, dict) and layer.get("kind") == "brought" and "samples" not in layer
+            if brought and isinstance(layer.get("file"), str):
+                yield ("demands", name, "layers", number, "file"), layer, layer.get("unit")
+    for name, series in outside.items() if isinstance(outside, dict) else ():
+        if isinstance(series, dict) and "samples" not in series and isinstance(series.get("file"), str):
+            yield ("outside", name, "file"), series, "requests_per_second"
 
 
 def _zone(data: dict[str, Any]) -> ZoneInfo:

@@ -15,7 +15,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.plan.demand import Samples
+from jostle.core.plan.outside import Samples
 from jostle.core.plan.quantity import say_duration
 
 Unit = Literal["requests_per_second", "requests_per_minute", "requests_per_hour", "requests"]
