@@ -7,7 +7,7 @@ import numpy as np
 from jostle.core.demand.clock import Clock
 from jostle.core.engine.compile import compile_setup
 from jostle.core.engine.result import Result, run
-from jostle.core.engine.state import Setup
+from jostle.core.engine.setup import Setup
 from jostle.core.rehearsal.rehearsal import crew_of, rehearse
 from tests.plans import plan
 
@@ -17,11 +17,11 @@ def result(rates: Any = None, **settings: Any) -> Result:
     return rehearse(plan(**settings), "web").result if rates is None else run(setup(rates, **settings))
 
 
-def setup(rates: Any, **settings: Any) -> Setup:
+def setup(rates: Any, seed: int = 1, **settings: Any) -> Setup:
     rates = np.asarray(rates, dtype=np.float64)
     made = plan(**settings)
     clock = Clock.of(made.start, len(rates) * made.tick / 86400, made.tick, made.zone)
-    return compile_setup(crew_of(made, "web"), clock, rates)
+    return compile_setup(crew_of(made, "web"), clock, rates, seed)
 
 
 def changes(found: Result) -> list[tuple[float, int, int]]:

@@ -3,6 +3,7 @@ import "@fontsource-variable/fraunces/wght.css";
 import "@fontsource/atkinson-hyperlegible/400.css";
 import "@fontsource/atkinson-hyperlegible/700.css";
 import "@mantine/core/styles.css";
+import "@mantine/spotlight/styles.css";
 import "./app/theme.css";
 import { MantineProvider } from "@mantine/core";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
@@ -11,6 +12,7 @@ import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { Shell } from "./app/Shell";
 import { theme } from "./app/theme";
 import { GroupsScreen } from "./groups/GroupsScreen";
+import { LibraryScreen } from "./library/LibraryScreen";
 import { RehearseScreen } from "./rehearse/RehearseScreen";
 
 const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
@@ -23,6 +25,7 @@ createRoot(document.getElementById("root") as HTMLElement).render(
           <Route element={<Shell />}>
             <Route path="/groups" element={<GroupsScreen />} />
             <Route path="/rehearse/:group" element={<RehearseScreen />} />
+            <Route path="/library" element={<LibraryScreen />} />
             <Route path="*" element={<Navigate to="/groups" replace />} />
           </Route>
         </Routes>

@@ -11,8 +11,8 @@ def test_an_empty_service_has_no_plan_and_takes_the_demo(client):
     assert client.get("/api/plans").json() == []
     number = client.post("/api/demo").json()["id"]
     shown = client.get(f"/api/plans/{number}").json()
-    assert shown["groups"] == ["booking-web"]
-    assert shown["demands"] == ["summer-week", "june-week"]
+    assert shown["groups"] == ["booking-web", "fare-quote", "manifest-worker", "live-track", "tryout"]
+    assert shown["demands"][0] == "summer-week"
     assert shown["time_zone"] == "Atlantic/Faroe"
 
 
@@ -103,7 +103,7 @@ def test_a_csv_is_looked_at_first_and_then_kept(client, web):
     assert "spring" in client.get(plan).json()["demands"]
     changed = client.post(f"{web}/rehearsals", json={"changes": [{"path": "demand", "value": "spring"}]}).json()
     assert changed["change"] == "demand spring, was even"
-    assert changed["verdict"]["figures"]["requests_in"] == pytest.approx(6 * 86400, rel=0.01)
+    assert changed["verdict"]["figures"]["arrived"] == pytest.approx(6 * 86400, rel=0.01)
 
 
 def test_errors_of_a_csv_come_by_row_and_leave_nothing_behind(client, web):
@@ -124,3 +124,40 @@ def test_errors_of_a_csv_come_by_row_and_leave_nothing_behind(client, web):
 def test_it_describes_itself(client):
     assert client.get("/api/openapi.json").json()["openapi"].startswith("3.1")
     assert client.get("/api/schema").json()["title"] == "Plan"
+
+
+def test_a_group_is_copied_retired_and_brought_back(client, web):
+    plan = web.split("/groups/")[0]
+    client.post(f"{web}/rehearsals", json={"changes": [{"path": "maximum", "value": 7}], "keep": True})
+    copied = client.post(f"{web}/copies", json={"name": "other"})
+    assert copied.status_code == 201
+    assert "1 to 7" in copied.json()["line"]
+    assert client.post(f"{web}/copies", json={"name": "other"}).status_code == 409
+    assert client.post(f"{web}/copies", json={"name": "Other One"}).status_code == 422
+    assert client.delete(f"{plan}/groups/other").status_code == 204
+    assert [row["name"] for row in client.get(f"{plan}/groups").json()] == ["web"]
+    assert client.delete(f"{plan}/groups/other").status_code == 422
+    assert client.post(f"{plan}/groups/other/return").status_code == 201
+    assert client.post(f"{plan}/groups/other/return").status_code == 409
+    assert client.post(f"{plan}/groups/nobody/return").status_code == 404
+    assert len(client.get(f"{plan}/groups").json()) == 2
+
+
+def test_the_overview_is_sorted_by_need_and_counts_findings(client):
+    number = client.post("/api/demo").json()["id"]
+    rows = client.get(f"/api/plans/{number}/groups").json()
+    broken = [sum(not p["kept"] for p in row["promises"]) for row in rows]
+    assert broken == sorted(broken, reverse=True)
+    assert rows[0]["name"] == "tryout"
+    assert rows[0]["findings"]["error"] == 1
+    assert rows[0]["look"].startswith("leftover opens port 22")
+
+
+def test_calendar_entries_come_and_go(client, web):
+    added = {"op": "add", "path": "calendar", "value": "sleep"}
+    made = client.post(f"{web}/rehearsals", json={"changes": [added, added], "keep": True}).json()
+    assert made["change"] == "new calendar entry sleep, new calendar entry sleep-2"
+    gone = client.post(f"{web}/rehearsals", json={"changes": [{"op": "remove", "path": "calendar.sleep"}], "keep": True}).json()
+    assert gone["change"] == "without sleep"
+    refused = client.post(f"{web}/rehearsals", json={"changes": [{"op": "add", "path": "calendar", "value": "nap"}]})
+    assert "floor, bounds, set, sleep, removals, freeze" in refused.json()["errors"][0]["message"]

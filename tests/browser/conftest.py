@@ -17,6 +17,7 @@ def empty(tmp_path, browser):
     """The workbench of a service without any plan."""
     with served(tmp_path, with_demo=False) as address:
         yield Workbench(browser, address)
+        leave(browser)
 
 
 @pytest.fixture
@@ -27,6 +28,12 @@ def workbench(tmp_path, browser):
         made.open("/rehearse/booking-web")
         made.wait_for(".threshold")
         yield made
+        leave(browser)
+
+
+def leave(browser):
+    """Close the page before its service goes, so that nothing it still asks is refused."""
+    browser.get("about:blank")
 
 
 @pytest.fixture(autouse=True)

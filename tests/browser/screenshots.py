@@ -21,6 +21,9 @@ def main() -> None:
         with served(Path(folder), with_demo=True) as address:
             _take(address, _rehearse)
             _take(address, _groups)
+            _take(address, _sessions)
+            _take(address, _sleep)
+            _take(address, _library)
             _take(address, _dark, dark=True)
 
 
@@ -68,6 +71,26 @@ def _groups(workbench: Workbench) -> None:
     workbench.named("button", "New group").click()
     workbench.wait_for(".new-group")
     _keep(workbench, "groups")
+
+
+def _sessions(workbench: Workbench) -> None:
+    workbench.open("/rehearse/live-track")
+    workbench.wait_for(".threshold")
+    _keep(workbench, "sessions")
+
+
+def _sleep(workbench: Workbench) -> None:
+    workbench.open("/rehearse/tryout")
+    workbench.wait_for(".threshold")
+    calendar = workbench.wait_for('section[aria-label="Calendar"]')
+    workbench.driver.execute_script("arguments[0].scrollIntoView()", calendar)
+    _keep(workbench, "calendar")
+
+
+def _library(workbench: Workbench) -> None:
+    workbench.open("/library")
+    workbench.wait_for(".sheet td")
+    _keep(workbench, "library")
 
 
 def _dark(workbench: Workbench) -> None:

@@ -4,6 +4,7 @@ import pytest
 from selenium.webdriver.common.keys import Keys
 
 from jostle.demo import PLAN
+from tests.browser.workbench import resize
 
 pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 
@@ -32,12 +33,12 @@ def test_a_plan_file_is_opened_and_its_errors_are_told(empty, tmp_path):
 
 def test_the_list_shows_what_breaks_its_promise(workbench):
     workbench.open("/groups")
-    workbench.waits_for_text(".groups-head", "1 group; 1 breaks a promise.")
-    row = workbench.wait_for(".group-row").text
+    workbench.waits_for_text(".groups-head", "5 groups; 2 break a promise.")
+    row = workbench.wait_for('.group-row[aria-label="booking-web"]').text
     assert "3 to 40 of web-front; adds 1 above 58 % CPU; removes 1 below 42 % CPU" in row
-    assert "€ 217" in row
-    assert "Broken: 97 % of answers within 400 ms; 96.18 % were" in row
-    workbench.wait_for(".group-row").click()
+    assert "€ 225" in row
+    assert "Broken: 97 % of answers within 400 ms; 96.31 % were" in row
+    workbench.wait_for('.group-row[aria-label="booking-web"]').click()
     workbench.waits_for_text(".page h1", "booking-web")
 
 
@@ -45,17 +46,30 @@ def test_a_new_group_is_written_in_one_sentence(workbench):
     workbench.open("/groups")
     workbench.named("button", "New group").click()
     name = workbench.wait_for('[aria-label="Name"]')
-    name.send_keys("Fare Quote", Keys.ENTER)
+    name.send_keys("Berth Desk", Keys.ENTER)
     workbench.waits_for_text(".new-group .wrong", "a name is lower-case letters, digits and hyphens")
     name.send_keys(Keys.CONTROL, "a")
-    name.send_keys("fare-quote", Keys.ENTER)
-    workbench.waits_for_text(".page h1", "fare-quote")
+    name.send_keys("berth-desk", Keys.ENTER)
+    workbench.waits_for_text(".page h1", "berth-desk")
     workbench.wait_for(".threshold")
     assert workbench.current_take() == "arrangement 1"
     workbench.open("/groups")
-    workbench.until(lambda: len(workbench.all(".group-row")) == 2)
+    workbench.until(lambda: len(workbench.all(".group-row")) == 6)
 
 
 def test_a_group_that_is_not_there_is_said(workbench):
     workbench.open("/rehearse/nobody")
     workbench.waits_for_text(".notice", "There is no group called nobody.")
+
+
+@pytest.mark.parametrize("place", ["/groups", "/rehearse/booking-web"])
+def test_a_narrow_screen_is_not_overrun(workbench, place):
+    resize(workbench.driver, 390, 844)
+    try:
+        workbench.open(place)
+        workbench.wait_for(".group-row, .verdict")
+        widths = workbench.driver.execute_script("return [document.documentElement.scrollWidth, innerWidth]")
+        assert widths[0] <= widths[1] == 390
+    finally:
+        workbench.driver.get("about:blank")
+        resize(workbench.driver, 1280, 800)

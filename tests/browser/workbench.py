@@ -65,12 +65,16 @@ def open_browser(width: int, height: int, dark: bool = False) -> webdriver.Chrom
     options.add_argument(f"--user-data-dir={tempfile.mkdtemp()}")
     options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
     driver = webdriver.Chrome(options=options, service=webdriver.ChromeService(shutil.which("chromedriver")))
-    size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
-    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    resize(driver, width, height)
     if dark:
         feature = {"name": "prefers-color-scheme", "value": "dark"}
         driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [feature]})
     return driver
+
+
+def resize(driver: webdriver.Chrome, width: int, height: int) -> None:
+    size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
 
 
 class Workbench:

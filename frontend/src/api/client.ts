@@ -23,6 +23,9 @@ export type Ghost = Schemas["Ghost"];
 export type GroupRow = Schemas["GroupRow"];
 export type PlanView = Schemas["PlanView"];
 export type BroughtView = Schemas["BroughtView"];
+export type TemplateView = Schemas["TemplateView"];
+export type VersionView = Schemas["VersionView"];
+export type TemplateVersion = Schemas["TemplateVersion"];
 export type Numbers = (number | null)[];
 
 /** What the server says is wrong, or that it did not answer. */
@@ -35,7 +38,7 @@ export class Refusal extends Error {
   }
 }
 
-function isProblem(error: unknown): error is Schemas["ProblemDetails"] {
+export function isProblem(error: unknown): error is Schemas["ProblemDetails"] {
   return typeof error === "object" && error !== null && "detail" in error;
 }
 

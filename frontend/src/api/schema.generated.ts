@@ -131,7 +131,7 @@ export interface paths {
         };
         /**
          * List Groups
-         * @description The groups with their newest takes; those that break a promise come first.
+         * @description The groups with their newest takes, by need: broken promises first, then errors, then warnings.
          */
         get: operations["list_groups_api_plans__plan_id__groups_get"];
         put?: never;
@@ -140,6 +140,66 @@ export interface paths {
          * @description A new group, with one policy that adds and one that removes to start from.
          */
         post: operations["add_group_api_plans__plan_id__groups_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Group
+         * @description A new group like a group's newest take.
+         */
+        post: operations["copy_group_api_plans__plan_id__groups__group__copies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Retire Group
+         * @description Take a group out of the plan. Its arrangements and takes stay, and it can be brought back.
+         */
+        delete: operations["retire_group_api_plans__plan_id__groups__group__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back Group
+         * @description Bring a retired group back, as its newest arrangement has it.
+         */
+        post: operations["bring_back_group_api_plans__plan_id__groups__group__return_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -266,6 +326,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/{group}/takes/{number}/costs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Costs
+         * @description Who and what the cost of a take was for.
+         */
+        get: operations["costs_api_plans__plan_id__groups__group__takes__number__costs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/takes/{number}/spread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Seeds Spread
+         * @description A take under several seeds, from its own on.
+         */
+        get: operations["seeds_spread_api_plans__plan_id__groups__group__takes__number__spread_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups/{group}/star": {
         parameters: {
             query?: never;
@@ -310,6 +410,143 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/{group}/takes/{number}/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendar File
+         * @description A take's calendar as an iCalendar file.
+         */
+        get: operations["calendar_file_api_plans__plan_id__groups__group__takes__number__calendar_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/takes/{number}/plan.yaml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan File
+         * @description The plan with a take in place of its group, as a plan file.
+         */
+        get: operations["plan_file_api_plans__plan_id__groups__group__takes__number__plan_yaml_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/takes/{number}/series.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Series File
+         * @description The series of a take as CSV.
+         */
+        get: operations["series_file_api_plans__plan_id__groups__group__takes__number__series_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Calendar File
+         * @description The entries of an iCalendar file, to be set as the group's calendar by a change. Nothing is kept.
+         */
+        post: operations["read_calendar_file_api_plans__plan_id__groups__group__calendar_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Templates */
+        get: operations["list_templates_api_plans__plan_id__templates_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/templates/{name}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Version
+         * @description Save a new version. Groups that follow the newest follow it from now on.
+         */
+        post: operations["add_version_api_plans__plan_id__templates__name__versions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/templates/{name}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Differences
+         * @description The fields in which two versions differ.
+         */
+        get: operations["list_differences_api_plans__plan_id__templates__name__differences_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -322,6 +559,46 @@ export interface components {
             note: string;
             /** Created */
             created: string;
+        };
+        /**
+         * Attribution
+         * @description The same cost, parted in several ways; each part adds up to the whole.
+         */
+        Attribution: {
+            /**
+             * By What
+             * @description machine, disk, address, load balancer, stopped machine
+             */
+            by_what: {
+                [key: string]: number;
+            };
+            /** By Zone */
+            by_zone: {
+                [key: string]: number;
+            };
+            /** By Type */
+            by_type: {
+                [key: string]: number;
+            };
+            /** By Version */
+            by_version: {
+                [key: string]: number;
+            };
+            /**
+             * By Ownership
+             * @description base or overflow
+             */
+            by_ownership: {
+                [key: string]: number;
+            };
+            /** By Purchase */
+            by_purchase: {
+                [key: string]: number;
+            };
+            /** By Instance */
+            by_instance: {
+                [key: string]: number;
+            };
         };
         /** AxisMark */
         AxisMark: {
@@ -407,7 +684,8 @@ export interface components {
         };
         /**
          * Change
-         * @description `set` a value at a path of the group; `add` a policy (value: add, remove or hold); `remove` the one at a path.
+         * @description `set` a value at a path of the group; `add` to `policies` (value: add, remove, hold or spare) or to `calendar` (value: a
+         *     kind of entry); `remove` the policy or calendar entry at a path.
          */
         Change: {
             /**
@@ -428,6 +706,11 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** CopyName */
+        CopyName: {
+            /** Name */
+            name: string;
+        };
         /** CountStrip */
         CountStrip: {
             /** Serving */
@@ -438,6 +721,18 @@ export interface components {
             minimum: number;
             /** Maximum */
             maximum: number;
+            /**
+             * Floor
+             * @description What the calendar asks for at least; null where it says nothing
+             */
+            floor: (number | null)[];
+            /**
+             * Ceiling
+             * @description What the calendar allows at most; null where it says nothing
+             */
+            ceiling: (number | null)[];
+            /** Asleep */
+            asleep: components["schemas"]["Between"][];
             /** Waits */
             waits: components["schemas"]["Between"][];
             /** Summary */
@@ -445,9 +740,11 @@ export interface components {
         };
         /**
          * DemandStrip
-         * @description Requests per second; shortfall is the demand beyond the capacity.
+         * @description Demand and capacity in `unit`; shortfall is the demand beyond the capacity, or the sessions refused in a tick.
          */
         DemandStrip: {
+            /** Unit */
+            unit: string;
             /** Demand */
             demand: (number | null)[];
             /** Demand High */
@@ -502,14 +799,14 @@ export interface components {
         };
         /**
          * Editor
-         * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), or a choice.
+         * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, or a time on the wall.
          */
         Editor: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "number" | "choice";
+            kind: "number" | "choice" | "moment" | "clock";
             /** Label */
             label: string;
             /**
@@ -551,11 +848,13 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit";
+            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand";
             /** Text */
             text: string;
             /** Policy */
             policy?: string | null;
+            /** Entry */
+            entry?: string | null;
             /** Before */
             before?: number | null;
             /** After */
@@ -577,9 +876,15 @@ export interface components {
         };
         /**
          * Figures
-         * @description Figures over the whole span. The unit is in the name; cost is in `currency`.
+         * @description Figures over the whole span. The unit is in the name; cost is in `currency`; what is counted is `work`.
          */
         Figures: {
+            /**
+             * Work
+             * @default requests
+             * @enum {string}
+             */
+            work: "requests" | "jobs" | "sessions";
             /**
              * Cost
              * @description Amount of the currency
@@ -590,21 +895,57 @@ export interface components {
             /** Instance Hours */
             instance_hours: number;
             /**
+             * Stopped Hours
+             * @description Instance hours stopped
+             * @default 0
+             */
+            stopped_hours: number;
+            /**
+             * Overflow Hours
+             * @description Instance hours beyond the base
+             * @default 0
+             */
+            overflow_hours: number;
+            /**
              * Short Minutes
-             * @description Time in which requests waited or failed for want of capacity
+             * @description Time in which requests waited or failed, jobs waited longer than promised, or sessions were refused
              */
             short_minutes: number;
-            /** Requests In */
-            requests_in: number;
-            /** Requests Served */
-            requests_served: number;
-            /** Requests Failed */
-            requests_failed: number;
+            /** Arrived */
+            arrived: number;
             /**
-             * Requests Waiting
+             * Served
+             * @description Answered, done, or seated
+             */
+            served: number;
+            /**
+             * Failed
+             * @description Failed, or refused a seat
+             */
+            failed: number;
+            /**
+             * Waiting
              * @description Still waiting at the end
              */
-            requests_waiting: number;
+            waiting: number;
+            /**
+             * Cut Off
+             * @description Sessions ended before their time
+             * @default 0
+             */
+            cut_off: number;
+            /**
+             * Returned Jobs
+             * @description Given back unfinished by workers that left or broke
+             * @default 0
+             */
+            returned_jobs: number;
+            /**
+             * Repeated Jobs
+             * @description Work done twice because of that, in jobs
+             * @default 0
+             */
+            repeated_jobs: number;
             /**
              * Latency P50 Ms
              * @description Over all requests; null where fewer than this share was answered
@@ -612,6 +953,16 @@ export interface components {
             latency_p50_ms: number | null;
             /** Latency P95 Ms */
             latency_p95_ms: number | null;
+            /**
+             * Wait P95 S
+             * @description Jobs: time until taken up
+             */
+            wait_p95_s?: number | null;
+            /**
+             * Oldest S
+             * @description Jobs: the oldest that ever waited
+             */
+            oldest_s?: number | null;
             /**
              * Changes
              * @description Changes of the desired count
@@ -644,24 +995,120 @@ export interface components {
             foresight_cost: number | null;
         };
         /**
-         * Finding
-         * @description `code` is stable; `path` is that of the setting within the group; `at` is when it shows, s from the start.
+         * Floor
+         * @description At least so many.
          */
-        Finding: {
-            /** Code */
-            code: string;
+        Floor: {
             /**
-             * Severity
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            severity: "error" | "warning" | "note";
-            /** Path */
-            path: string;
-            /** Text */
-            text: string;
-            mend?: components["schemas"]["Mend"] | null;
-            /** At */
-            at?: number | null;
+            kind: "floor";
+            /** Count */
+            count: number;
+        };
+        /**
+         * Freeze
+         * @description No automatic change of the count.
+         */
+        Freeze: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "freeze";
         };
         /**
          * Ghost
@@ -718,8 +1165,18 @@ export interface components {
             promises: components["schemas"]["PromiseVerdict"][];
             /** Take */
             take: number;
-            /** Count Now */
-            count_now: number;
+            /**
+             * Findings
+             * @description How many there are of each severity
+             */
+            findings: {
+                [key: string]: number;
+            };
+            /**
+             * Look
+             * @description The gravest of them that is not a note, in its words
+             */
+            look: string | null;
             /** Demand */
             demand: (number | null)[];
             /** Capacity */
@@ -746,6 +1203,67 @@ export interface components {
             gone: number | null;
         };
         /**
+         * Limits
+         * @description Between so many and so many.
+         */
+        Limits: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bounds";
+            /** Minimum */
+            minimum: number;
+            /** Maximum */
+            maximum: number;
+        };
+        /**
          * Mend
          * @description Settings of the group that would put a finding right: path and value of each.
          */
@@ -757,14 +1275,10 @@ export interface components {
                 [key: string]: unknown;
             };
         };
-        /**
-         * Metric
-         * @enum {string}
-         */
-        Metric: "cpu" | "requests_per_instance" | "latency_p95" | "failed_share" | "backlog" | "backlog_per_instance";
         /** MetricStrip */
         MetricStrip: {
-            metric: components["schemas"]["Metric"];
+            /** Metric */
+            metric: string;
             /** Label */
             label: string;
             /** Unit */
@@ -797,6 +1311,10 @@ export interface components {
             title: string;
             /** Decision */
             decision: string;
+            /** Not More */
+            not_more: string;
+            /** Not Fewer */
+            not_fewer: string;
             /** Reasons */
             reasons: components["schemas"]["Reason"][];
             /** Previous */
@@ -820,7 +1338,7 @@ export interface components {
         };
         /**
          * MomentView
-         * @description A moment with its times as ms since 1970.
+         * @description A moment with its times as ms since 1970, and when the count would next change.
          */
         MomentView: {
             /** At */
@@ -830,6 +1348,8 @@ export interface components {
             /** Following */
             following: number | null;
             moment: components["schemas"]["Moment"];
+            /** Outlook */
+            outlook: string;
         };
         /** NewArrangement */
         NewArrangement: {
@@ -882,7 +1402,7 @@ export interface components {
             /** Words */
             words: components["schemas"]["EditableWord"][];
             /** Findings */
-            findings: components["schemas"]["Finding"][];
+            findings: components["schemas"]["ShownFinding"][];
         };
         /**
          * Picture
@@ -957,6 +1477,18 @@ export interface components {
             errors?: components["schemas"]["Fault"][];
         };
         /**
+         * PromiseSpread
+         * @description Under how many of the seeds a promise was kept.
+         */
+        PromiseSpread: {
+            /** Text */
+            text: string;
+            /** Kept */
+            kept: number;
+            /** Of */
+            of: number;
+        };
+        /**
          * PromiseVerdict
          * @description One promise, judged.
          */
@@ -965,13 +1497,22 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "answers" | "cost";
+            kind: "answers" | "age" | "seats" | "cost";
             /** Text */
             text: string;
             /** Kept */
             kept: boolean;
             /** Measured */
             measured: string;
+        };
+        /** Range */
+        Range: {
+            /** Lowest */
+            lowest: number;
+            /** Median */
+            median: number;
+            /** Highest */
+            highest: number;
         };
         /**
          * Reason
@@ -986,7 +1527,7 @@ export interface components {
              * Tone
              * @enum {string}
              */
-            tone: "add" | "remove" | "both" | "wait" | "limit" | "serving" | "quiet";
+            tone: "add" | "remove" | "both" | "wait" | "limit" | "serving" | "quiet" | "calendar";
             /** Key */
             key?: string | null;
         };
@@ -1049,6 +1590,219 @@ export interface components {
             verdict: components["schemas"]["VerdictView"];
             picture: components["schemas"]["Picture"];
         };
+        /**
+         * Removals
+         * @description Instances are removed by policies only while this holds.
+         */
+        Removals: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "removals";
+        };
+        /**
+         * Service
+         * @description How well the work was done, by the measure of its kind; `field` is the figure that it differs by.
+         */
+        Service: {
+            /** Name */
+            name: string;
+            /** Figure */
+            figure: string;
+            /** Field */
+            field: string;
+        };
+        /**
+         * SetCount
+         * @description Sets the count once, and tries for a while if something stands in the way.
+         */
+        SetCount: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set";
+            /** Count */
+            count: number;
+            /**
+             * Retry
+             * @description How long it tries again where it could not be done at once
+             * @default 0
+             */
+            retry: number | string;
+        };
+        /**
+         * ShownFinding
+         * @description A finding with the time at which the strips show it, ms since 1970.
+         */
+        ShownFinding: {
+            /** Code */
+            code: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "warning" | "note";
+            /** Path */
+            path: string;
+            /** Text */
+            text: string;
+            mend?: components["schemas"]["Mend"] | null;
+            /** At */
+            at?: number | null;
+            /** Shown At */
+            shown_at: number | null;
+        };
+        /**
+         * Sleep
+         * @description The whole group stopped.
+         */
+        Sleep: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sleep";
+        };
         /** SpendBar */
         SpendBar: {
             /** Begin */
@@ -1070,6 +1824,22 @@ export interface components {
             summary: string;
         };
         /**
+         * Spread
+         * @description `figures` has those that every seed has a value of.
+         */
+        Spread: {
+            /** Seeds */
+            seeds: number[];
+            /** Currency */
+            currency: string;
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["Range"];
+            };
+            /** Promises */
+            promises: components["schemas"]["PromiseSpread"][];
+        };
+        /**
          * TakeLine
          * @description A take as its chip shows it.
          */
@@ -1087,6 +1857,85 @@ export interface components {
             /** Starred */
             starred: boolean;
             figures: components["schemas"]["Figures"];
+        };
+        /** TemplateVersion */
+        TemplateVersion: {
+            /** Image */
+            image?: string | null;
+            /**
+             * Machine Type
+             * @description Name of a machine type of the plan
+             */
+            machine_type?: string | null;
+            /** Disk Gib */
+            disk_gib?: number | null;
+            /** Public Address */
+            public_address?: boolean | null;
+            /**
+             * Subnets
+             * @description Names of subnets; their zones are the group's
+             */
+            subnets?: string[] | null;
+            /**
+             * Firewall
+             * @description Names of firewall rules
+             */
+            firewall?: string[] | null;
+            /**
+             * Key
+             * @description Name of the key for administration
+             */
+            key?: string | null;
+            /**
+             * Identity
+             * @description What the instance may act as
+             */
+            identity?: string | null;
+            /**
+             * Start Up
+             * @description Script that runs at the first boot
+             */
+            start_up?: string | null;
+            /** Tags */
+            tags?: {
+                [key: string]: string;
+            } | null;
+            /**
+             * Boot Time
+             * @description Mean time from the request to a machine that runs
+             */
+            boot_time?: (number | string) | null;
+            /**
+             * Start Time
+             * @description The same for an instance that was stopped; a third of the boot time if left out
+             */
+            start_time?: (number | string) | null;
+            /**
+             * Warm Up
+             * @description From running to taking load; none if left out
+             */
+            warm_up?: (number | string) | null;
+            /**
+             * Health Check
+             * @description What the load balancer asks, such as /ready on 8080
+             */
+            health_check?: string | null;
+            /**
+             * Note
+             * @description Why this version was made
+             * @default
+             */
+            note: string;
+        };
+        /** TemplateView */
+        TemplateView: {
+            /** Name */
+            name: string;
+            /**
+             * Versions
+             * @description Newest first
+             */
+            versions: components["schemas"]["VersionView"][];
         };
         /**
          * Threshold
@@ -1125,8 +1974,12 @@ export interface components {
             cost: string;
             /** Short */
             short: string;
-            /** Latency */
-            latency: string;
+            /**
+             * Lost
+             * @description What was lost: requests failed, jobs given back, sessions refused or cut off
+             */
+            lost: string;
+            service: components["schemas"]["Service"];
             /** Changes */
             changes: string;
             /** Promises */
@@ -1136,6 +1989,31 @@ export interface components {
             /** Compared With */
             compared_with: number | null;
             bounds: components["schemas"]["Between01"];
+        };
+        /** VersionDifference */
+        VersionDifference: {
+            /** Field */
+            field: string;
+            /** Before */
+            before: unknown;
+            /** After */
+            after: unknown;
+        };
+        /** VersionView */
+        VersionView: {
+            /** Number */
+            number: number;
+            version: components["schemas"]["TemplateVersion"];
+            /**
+             * Used By
+             * @description Groups that follow it
+             */
+            used_by: string[];
+            /**
+             * Still Open
+             * @description Fields that a group has to fill in
+             */
+            still_open: string[];
         };
     };
     responses: never;
@@ -1434,6 +2312,107 @@ export interface operations {
             };
         };
     };
+    copy_group_api_plans__plan_id__groups__group__copies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupRow"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    retire_group_api_plans__plan_id__groups__group__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bring_back_group_api_plans__plan_id__groups__group__return_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupRow"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     bring_demand_api_plans__plan_id__demands_post: {
         parameters: {
             query?: never;
@@ -1648,6 +2627,76 @@ export interface operations {
             };
         };
     };
+    costs_api_plans__plan_id__groups__group__takes__number__costs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attribution"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    seeds_spread_api_plans__plan_id__groups__group__takes__number__spread_get: {
+        parameters: {
+            query?: {
+                seeds?: number;
+            };
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spread"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     star_api_plans__plan_id__groups__group__star_put: {
         parameters: {
             query?: {
@@ -1739,6 +2788,240 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArrangementLine"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calendar_file_api_plans__plan_id__groups__group__takes__number__calendar_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    plan_file_api_plans__plan_id__groups__group__takes__number__plan_yaml_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    series_file_api_plans__plan_id__groups__group__takes__number__series_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    read_calendar_file_api_plans__plan_id__groups__group__calendar_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": (components["schemas"]["Floor"] | components["schemas"]["Limits"] | components["schemas"]["SetCount"] | components["schemas"]["Sleep"] | components["schemas"]["Removals"] | components["schemas"]["Freeze"])[];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_templates_api_plans__plan_id__templates_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateView"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_version_api_plans__plan_id__templates__name__versions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TemplateVersion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_differences_api_plans__plan_id__templates__name__differences_get: {
+        parameters: {
+            query: {
+                before: number;
+                after: number;
+            };
+            header?: never;
+            path: {
+                name: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionDifference"][];
                 };
             };
             /** @description What is wrong */

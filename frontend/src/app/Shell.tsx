@@ -1,5 +1,9 @@
 import { useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
+import { useHotkeys } from "@mantine/hooks";
+import { useState } from "react";
 import { Link, NavLink, Outlet, useLocation } from "react-router";
+import { Finder } from "./Finder";
+import { Keys } from "./Keys";
 import { usePlan } from "./plan";
 
 /** The thin top rail, and the screen below it. */
@@ -12,6 +16,8 @@ export function Shell() {
   const first = plan?.groups[0];
   const rehearse = here ?? (first ? `/rehearse/${first}` : null);
   const other = scheme === "dark" ? "light" : "dark";
+  const [keys, setKeys] = useState(false);
+  useHotkeys([["shift + ?", () => setKeys(true)]]);
   return (
     <div className="shell">
       <header className="rail">
@@ -26,8 +32,12 @@ export function Shell() {
         <nav aria-label="Screens">
           <NavLink to="/groups">Groups</NavLink>
           {rehearse && <NavLink to={rehearse}>Rehearse</NavLink>}
+          {plan && <NavLink to="/library">Library</NavLink>}
         </nav>
         <div className="end">
+          <button type="button" className="plain-button" onClick={() => setKeys(true)} aria-label="Keys">
+            ?
+          </button>
           <button type="button" className="plain-button" onClick={() => setColorScheme(other)}>
             {other === "dark" ? "Dark" : "Light"}
           </button>
@@ -35,6 +45,8 @@ export function Shell() {
         </div>
       </header>
       <Outlet />
+      <Finder plan={plan} turn={() => setColorScheme(other)} keys={() => setKeys(true)} />
+      <Keys opened={keys} close={() => setKeys(false)} />
     </div>
   );
 }

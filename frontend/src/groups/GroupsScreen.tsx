@@ -2,7 +2,7 @@ import "./groups.css";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ChangeEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { answered, api, type GroupRow } from "../api/client";
+import { answered, api, type GroupRow, isProblem, Refusal } from "../api/client";
 import { usePlan } from "../app/plan";
 import { NewGroup } from "./NewGroup";
 import { Outline } from "./Outline";
@@ -15,6 +15,36 @@ export function GroupsScreen() {
     queryKey: ["groups", plan?.id],
     enabled: plan !== undefined,
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups", { params: { path: { plan_id: plan?.id ?? 0 } } })),
+  });
+  const queries = useQueryClient();
+  const plan_id = plan?.id ?? 0;
+  const copy = useMutation({
+    mutationFn: ({ group, name }: { group: string; name: string }) =>
+      answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/copies", {
+          params: { path: { plan_id, group } },
+          body: { name },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const retire = useMutation({
+    mutationFn: async (group: string) => {
+      const { error } = await api.DELETE("/api/plans/{plan_id}/groups/{group}", {
+        params: { path: { plan_id, group } },
+      });
+      if (error) throw new Refusal(isProblem(error) ? error.detail : "It could not be retired.", 0);
+      return group;
+    },
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const bringBack = useMutation({
+    mutationFn: (group: string) =>
+      answered(api.POST("/api/plans/{plan_id}/groups/{group}/return", { params: { path: { plan_id, group } } })),
+    onSuccess: async () => {
+      retire.reset();
+      await queries.invalidateQueries();
+    },
   });
   if (none) return <Empty />;
   const broken = rows.data?.filter((row) => row.promises.some((promise) => !promise.kept)).length ?? 0;
@@ -34,20 +64,73 @@ export function GroupsScreen() {
       </div>
       {(error ?? rows.error) && <p className="notice">{(error ?? rows.error)?.message}</p>}
       {rows.isPending && !error && <p style={{ padding: "10px 24px" }}>Rehearsing the groups</p>}
+      {retire.data && (
+        <p className="retired" role="status">
+          {retire.data} is retired; its arrangements stay.{" "}
+          <button type="button" className="plain-button" onClick={() => bringBack.mutate(retire.data)}>
+            Bring it back
+          </button>
+        </p>
+      )}
+      {(copy.error ?? retire.error) && <p className="notice">{(copy.error ?? retire.error)?.message}</p>}
       {rows.data?.map((row) => (
-        <Row key={row.name} row={row} />
+        <Row
+          key={row.name}
+          row={row}
+          copy={(name) => copy.mutate({ group: row.name, name })}
+          retire={() => retire.mutate(row.name)}
+        />
       ))}
       {adding && plan && <NewGroup plan={plan} close={() => setAdding(false)} />}
     </main>
   );
 }
 
-function Row({ row }: { row: GroupRow }) {
+interface RowProps {
+  row: GroupRow;
+  copy: (name: string) => void;
+  retire: () => void;
+}
+
+function Row({ row, copy, retire }: RowProps) {
+  const [naming, setNaming] = useState(false);
+  const errors = row.findings.error ?? 0;
+  const warnings = row.findings.warning ?? 0;
+  const found = [
+    errors > 0 && `${errors} ${errors === 1 ? "error" : "errors"}`,
+    warnings > 0 && `${warnings} ${warnings === 1 ? "warning" : "warnings"}`,
+  ].filter(Boolean);
   return (
-    <Link to={`/rehearse/${row.name}`} className="group-row">
+    <article className="group-row" aria-label={row.name}>
       <div>
-        <h2>{row.name}</h2>
+        <h2>
+          <Link to={`/rehearse/${row.name}`}>{row.name}</Link>
+        </h2>
         <p className="line">{row.line}</p>
+        <p className="acts">
+          {naming ? (
+            <input
+              aria-label={`Name of the copy of ${row.name}`}
+              placeholder="name-of-copy"
+              // biome-ignore lint/a11y/noAutofocus: the copy was asked for, and its name comes first
+              autoFocus
+              onBlur={() => setNaming(false)}
+              onKeyDown={(event) => {
+                if (event.key === "Escape") setNaming(false);
+                if (event.key !== "Enter") return;
+                copy(event.currentTarget.value);
+                setNaming(false);
+              }}
+            />
+          ) : (
+            <button type="button" className="plain-button" onClick={() => setNaming(true)}>
+              copy
+            </button>
+          )}
+          <button type="button" className="plain-button" onClick={retire}>
+            retire
+          </button>
+        </p>
       </div>
       <Outline demand={row.demand} capacity={row.capacity} label={`Demand ${row.demand_name} against capacity`} />
       <div>
@@ -61,8 +144,13 @@ function Row({ row }: { row: GroupRow }) {
           </li>
         ))}
         {row.promises.length === 0 && <li>No promise made yet</li>}
+        {found.length > 0 && (
+          <li className={errors ? "broken" : "doubtful"} title={row.look ?? undefined}>
+            {found.join(", ")} found
+          </li>
+        )}
       </ul>
-    </Link>
+    </article>
   );
 }
 

@@ -48,6 +48,14 @@ export function MomentPanel({ query, close, walk }: Props) {
       {query.error && <p className="wrong">{query.error.message}</p>}
       {found && (
         <>
+          <div className="steps">
+            <button type="button" className="plain-button" disabled={found.previous === null} onClick={() => walk(-1)}>
+              ← decision before
+            </button>
+            <button type="button" className="plain-button" disabled={found.following === null} onClick={() => walk(1)}>
+              decision after →
+            </button>
+          </div>
           <ul>
             {found.moment.reasons.map((reason) => (
               <li key={reason.text}>
@@ -63,14 +71,13 @@ export function MomentPanel({ query, close, walk }: Props) {
             ))}
           </ul>
           <p className="decision">{found.moment.decision}</p>
-          <div className="steps">
-            <button type="button" className="plain-button" disabled={found.previous === null} onClick={() => walk(-1)}>
-              ← decision before
-            </button>
-            <button type="button" className="plain-button" disabled={found.following === null} onClick={() => walk(1)}>
-              decision after →
-            </button>
-          </div>
+          <dl className="why">
+            <dt>Not more</dt>
+            <dd>{found.moment.not_more}</dd>
+            <dt>Not fewer</dt>
+            <dd>{found.moment.not_fewer}</dd>
+          </dl>
+          <p className="outlook">{found.outlook}</p>
         </>
       )}
     </aside>

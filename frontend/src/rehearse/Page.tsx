@@ -10,17 +10,28 @@ interface Props {
   commit: Desk["commit"];
   handling: Handling;
   bring: (file: File) => void;
+  /** Zooms the strips to a time, ms since 1970. */
+  show: (at: number) => void;
 }
 
+const ENTRIES = [
+  ["floor", "keeps at least so many"],
+  ["bounds", "bounds the count"],
+  ["set", "sets it"],
+  ["sleep", "sleeps"],
+  ["removals", "lets removals in"],
+  ["freeze", "freezes"],
+] as const;
+
 /** The arrangement as sentences whose underlined words are the controls. */
-export const Page = memo(function Page({ sections, distributions, commit, handling, bring }: Props) {
+export const Page = memo(function Page({ sections, distributions, commit, handling, bring, show }: Props) {
   const choose = (event: ChangeEvent<HTMLInputElement>) => {
     const file = event.target.files?.[0];
     if (file) bring(file);
     event.target.value = "";
   };
   const sentence = (one: PageSentence) => {
-    const policy = one.key.startsWith("policies.");
+    const policy = one.key.startsWith("policies.") || one.key.startsWith("calendar.");
     return (
       <div key={one.key} className={`sentence tone-${one.tone}`} data-key={one.key} id={`sentence-${one.key}`}>
         <p>
@@ -48,6 +59,11 @@ export const Page = memo(function Page({ sections, distributions, commit, handli
         {one.findings.map((finding) => (
           <div key={finding.code + finding.text} className={`finding ${finding.severity}`} data-code={finding.code}>
             {finding.text}{" "}
+            {finding.shown_at !== null && (
+              <button type="button" className="plain-button" onClick={() => show(finding.shown_at ?? 0)}>
+                show
+              </button>
+            )}{" "}
             {finding.mend && (
               <button
                 type="button"
@@ -89,7 +105,7 @@ export const Page = memo(function Page({ sections, distributions, commit, handli
           {section.key === "policies" && (
             <p className="more">
               A policy that{" "}
-              {(["add", "remove", "hold"] as const).map((kind, position) => (
+              {(["add", "remove", "hold", "spare"] as const).map((kind, position) => (
                 <span key={kind}>
                   {position > 0 && ", "}
                   <button
@@ -97,7 +113,24 @@ export const Page = memo(function Page({ sections, distributions, commit, handli
                     className="plain-button"
                     onClick={() => commit([{ op: "add", path: "policies", value: kind }])}
                   >
-                    {{ add: "adds", remove: "removes", hold: "holds a level" }[kind]}
+                    {{ add: "adds", remove: "removes", hold: "holds a level", spare: "keeps some free" }[kind]}
+                  </button>
+                </span>
+              ))}
+            </p>
+          )}
+          {section.key === "calendar" && (
+            <p className="more">
+              An entry that{" "}
+              {ENTRIES.map(([kind, text], position) => (
+                <span key={kind}>
+                  {position > 0 && ", "}
+                  <button
+                    type="button"
+                    className="plain-button"
+                    onClick={() => commit([{ op: "add", path: "calendar", value: kind }])}
+                  >
+                    {text}
                   </button>
                 </span>
               ))}

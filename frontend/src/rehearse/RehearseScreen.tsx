@@ -1,5 +1,5 @@
 import "./rehearse.css";
-import { useElementSize } from "@mantine/hooks";
+import { useElementSize, useHotkeys } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
@@ -17,6 +17,12 @@ import { Verdict } from "./Verdict";
 
 // Each bucket keeps its lowest and highest value, so that fewer buckets than pixels still lose no spike.
 const BUCKETS_PER_PIXEL = 0.6;
+const FILES = [
+  ["plan.yaml", "plan file"],
+  ["calendar.ics", "calendar"],
+  ["series.csv", "series"],
+] as const;
+const SHOWN_AROUND = 3 * 3_600_000;
 
 /** The main screen: the arrangement as sentences on the left, the week that follows from it on the right. */
 export function RehearseScreen() {
@@ -113,6 +119,13 @@ function Workbench({ group }: { group: string }) {
     },
     [previous, following, begin, end, look],
   );
+  const show = useCallback(
+    (time: number) => {
+      look(time - SHOWN_AROUND, time + SHOWN_AROUND);
+      setAt(time);
+    },
+    [look],
+  );
   const closeMoment = useCallback(() => setAt(null), []);
   const brought = useCallback(
     async (name: string) => {
@@ -131,6 +144,24 @@ function Workbench({ group }: { group: string }) {
     );
     await queries.invalidateQueries({ queryKey: ["arrangements", plan?.id, group] });
   };
+  const [undone, setUndone] = useState<number[]>([]);
+  const { goTo } = desk;
+  const undo = () => {
+    if (!answer || answer.take.came_from === null) return;
+    setUndone([...undone, answer.take.number]);
+    goTo(answer.take.came_from);
+  };
+  const redo = () => {
+    const next = undone.at(-1);
+    if (next === undefined) return;
+    setUndone(undone.slice(0, -1));
+    goTo(next);
+  };
+  useHotkeys([
+    ["mod + Z", undo],
+    ["mod + shift + Z", redo],
+    ["mod + Y", redo],
+  ]);
   const newest = arrangements.data?.[0];
   return (
     <main
@@ -161,12 +192,30 @@ function Workbench({ group }: { group: string }) {
             {newest && ` · arrangement ${newest.number}`}
           </p>
           {answer && (
+            <p className="files">
+              Take {answer.take.number} as{" "}
+              {FILES.map(([file, text], position) => (
+                <span key={file}>
+                  {position > 0 && ", "}
+                  <a
+                    className="plain-button"
+                    href={`/api/plans/${path.plan_id}/groups/${group}/takes/${answer.take.number}/${file}`}
+                    download
+                  >
+                    {text}
+                  </a>
+                </span>
+              ))}
+            </p>
+          )}
+          {answer && (
             <Page
               sections={answer.page}
               distributions={answer.picture.distributions}
               commit={commit}
               handling={handling}
               bring={setFile}
+              show={show}
             />
           )}
         </div>

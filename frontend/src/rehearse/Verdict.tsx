@@ -4,7 +4,7 @@ import type { VerdictView } from "../api/client";
 /** The verdict: five figures, each with its difference from the starred take, and the promises judged. */
 export function Verdict({ verdict }: { verdict: VerdictView }) {
   const { bounds, promises, compared_with: compared } = verdict;
-  const answers = promises.filter((promise) => promise.kind === "answers");
+  const answers = promises.filter((promise) => promise.kind !== "cost");
   const cost = promises.filter((promise) => promise.kind === "cost");
   const difference = (figure: string) => {
     const found = verdict.differences.find((one) => one.figure === figure);
@@ -24,12 +24,12 @@ export function Verdict({ verdict }: { verdict: VerdictView }) {
         name="Short of capacity"
         figure={verdict.short}
         difference={difference("short_minutes")}
-        note={`${Math.round(verdict.figures.requests_failed).toLocaleString("en-GB")} requests failed`}
+        note={verdict.lost}
       />
       <Figure
-        name="95 % answered in"
-        figure={verdict.latency}
-        difference={difference("latency_p95_ms")}
+        name={verdict.service.name}
+        figure={verdict.service.figure}
+        difference={difference(verdict.service.field)}
         judged={answers}
       />
       <Figure
@@ -84,7 +84,7 @@ function Figure(props: {
           <span key={promise.text} className={promise.kept ? "kept" : "broken"}>
             {promise.kept ? "✓ kept: " : "✗ broken: "}
             {promise.text}
-            {promise.kind === "answers" && `; ${promise.measured}`}
+            {promise.kind !== "cost" && `; ${promise.measured}`}
           </span>
         ))}
         {props.note && <span className="kept quiet">{props.note}</span>}

@@ -95,7 +95,9 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
       </button>
       {open && (
         <Float anchor={anchor} label={editor.label} dismiss={finish} keys={keys}>
-          {editor.kind === "number" ? (
+          {editor.kind === "moment" || editor.kind === "clock" ? (
+            <WallTime editor={editor} value={String(word.value)} commit={(value) => choose(value)} />
+          ) : editor.kind === "number" ? (
             <>
               <div className="number">
                 <NumberInput
@@ -143,6 +145,29 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
           )}
         </Float>
       )}
+    </>
+  );
+}
+
+/** A time on the wall clock, kept with Enter. */
+function WallTime({ editor, value, commit }: { editor: Editor; value: string; commit: (value: string) => void }) {
+  const [draft, setDraft] = useState(value);
+  return (
+    <>
+      <input
+        className="wall-time"
+        type={editor.kind === "moment" ? "datetime-local" : "time"}
+        aria-label={editor.label}
+        value={draft.slice(0, editor.kind === "moment" ? 16 : 5)}
+        onChange={(event) => setDraft(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key !== "Enter" || draft === "") return;
+          event.preventDefault();
+          event.stopPropagation();
+          commit(draft);
+        }}
+      />
+      <p className="quiet hint">Enter keeps it, Esc puts it back</p>
     </>
   );
 }

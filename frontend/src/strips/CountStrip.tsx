@@ -29,6 +29,18 @@ export function CountStrip({ picture, ghost, zone, frame }: Props) {
         hatch(inks.lilac, 6),
         begin,
       ),
+      boxes(
+        "asleep",
+        count.asleep.map((sleep): Box => [sleep.begin - begin, sleep.end - begin, 0, top]),
+        hatch(inks.moss, 9),
+        begin,
+      ),
+      ...[count.floor, count.ceiling].map((ordered, number) =>
+        line(number ? "ceiling" : "floor", points(times, ordered, end), inks.moss, {
+          step: "end",
+          lineStyle: { color: inks.moss, width: 2, type: [2, 3] },
+        }),
+      ),
       line("serving", points(times, count.serving, end), inks.verdigris, {
         step: "end",
         lineStyle: { color: inks.verdigris, width: 2 },
@@ -54,7 +66,7 @@ export function CountStrip({ picture, ghost, zone, frame }: Props) {
     { at: count.minimum, text: `min ${count.minimum}` },
     ...(near ? [{ at: count.maximum, text: `max ${count.maximum}` }] : []),
   ];
-  const ticks = [0, Math.round(highest / 2), Math.round(highest)];
+  const ticks = highest > 0.7 * top ? [0, Math.round(highest / 2), Math.round(highest)] : [0, Math.round(highest)];
   return (
     <Strip
       name="Instances"
@@ -62,6 +74,9 @@ export function CountStrip({ picture, ghost, zone, frame }: Props) {
         <>
           <span style={{ color: "var(--verdigris)" }}>serving</span>, desired
           <span style={{ color: "var(--lilac-text)" }}>, waits</span>
+          {(count.floor.length > 0 || count.asleep.length > 0) && (
+            <span style={{ color: "var(--moss-text)" }}>, calendar</span>
+          )}
         </>
       }
       says={`${count.summary}${near ? "" : ` The maximum of ${count.maximum} is far above.`}`}
@@ -73,6 +88,8 @@ export function CountStrip({ picture, ghost, zone, frame }: Props) {
       columns={[
         { title: "Serving", values: count.serving },
         { title: "Desired", values: count.desired },
+        ...(count.floor.length ? [{ title: "Calendar, at least", values: count.floor }] : []),
+        ...(count.ceiling.length ? [{ title: "Calendar, at most", values: count.ceiling }] : []),
       ]}
     >
       {limits.map(({ at, text }) => (

@@ -58,7 +58,7 @@ export function DemandStrip({ picture, ghost, zone, frame }: Props) {
           <span style={{ color: "var(--verdigris)" }}>capacity</span>
         </>
       }
-      says={`requests/s. ${demand.summary}`}
+      says={`${demand.unit}. ${demand.summary}`}
       frame={frame}
       weight={1.25}
       chart={chart}

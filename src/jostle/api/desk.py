@@ -78,7 +78,7 @@ class Desk:
 
     def changed(self, kept: KeptPlan, group: str, take: Take, changes: list[Change], seed: int | None) -> tuple[Played, str]:
         """A take with changes applied, rehearsed, and what the changes are called. Raises PlanError."""
-        document = changed_document(take.document, changes)
+        document = changed_document(take.document, changes, kept.plan.start)
         seed = take.seed if seed is None else seed
         played = self.play(kept, group, document, seed)
         if not changes and seed == take.seed:

@@ -4,11 +4,13 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from jostle.core.journal.sentence import Word
+from jostle.core.journal.policy_line import FOLD_WORDS
+from jostle.core.journal.sentence import BASES, MODES
+from jostle.core.journal.word import Word
 from jostle.core.plan.group import Group
-from jostle.core.plan.metric import Metric
+from jostle.core.plan.metric import Metric, metrics_of_work
 from jostle.core.plan.plan import Plan
-from jostle.core.plan.policy import HoldPolicy, TriggerPolicy
+from jostle.core.plan.policy import HoldPolicy, MetricPolicy, TriggerPolicy
 from jostle.core.plan.setting import setting
 
 
@@ -18,9 +20,9 @@ class Choice(BaseModel):
 
 
 class Editor(BaseModel):
-    """A slider over `minimum` to `maximum` in shown units (the value times `scale`), or a choice."""
+    """A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, or a time on the wall."""
 
-    kind: Literal["number", "choice"]
+    kind: Literal["number", "choice", "moment", "clock"]
     label: str
     unit: str = ""
     scale: float = 1.0
@@ -36,8 +38,16 @@ _METRIC_RANGES: dict[Metric, tuple[str, float, float, float]] = {
     Metric.REQUESTS_PER_INSTANCE: ("/s", 1.0, 200.0, 1.0),
     Metric.LATENCY_P95: ("ms", 1000.0, 3000.0, 10.0),
     Metric.FAILED_SHARE: ("%", 100.0, 20.0, 0.1),
-    Metric.BACKLOG: ("requests", 1.0, 5000.0, 10.0),
-    Metric.BACKLOG_PER_INSTANCE: ("requests", 1.0, 500.0, 1.0),
+    Metric.BACKLOG: ("", 1.0, 5000.0, 10.0),
+    Metric.BACKLOG_PER_INSTANCE: ("", 1.0, 500.0, 1.0),
+    Metric.MEMORY: ("%", 100.0, 100.0, 1.0),
+    Metric.AGE: ("min", 1 / 60, 60.0, 0.5),
+    Metric.SESSIONS_PER_INSTANCE: ("", 1.0, 500.0, 5.0),
+    Metric.FREE_SEATS: ("", 1.0, 1000.0, 10.0),
+    Metric.FREE_SEATS_SHARE: ("%", 100.0, 100.0, 1.0),
+    Metric.NETWORK_IN: ("MB/s", 1.0, 200.0, 1.0),
+    Metric.NETWORK_OUT: ("MB/s", 1.0, 200.0, 1.0),
+    Metric.OUTSIDE: ("", 1.0, 100.0, 1.0),
 }
 # Label, shown unit, values shown per second, lowest and highest value shown, step
 _DURATIONS = {
@@ -51,13 +61,46 @@ _DURATIONS = {
     "cpu_seconds": ("CPU of a request", "ms", 1000.0, 1.0, 500.0, 1.0),
     "base_latency": ("Base latency", "ms", 1000.0, 0.0, 500.0, 5.0),
     "within": ("Within", "ms", 1000.0, 5.0, 3000.0, 5.0),
+    "sticky": ("A client stays", "min", 1 / 60, 0.0, 120.0, 1.0),
+    "job_seconds": ("Time of a job", "s", 1.0, 1.0, 600.0, 1.0),
+    "length": ("Mean length", "min", 1 / 60, 1.0, 120.0, 1.0),
+    "interval": ("Between checks", "s", 1.0, 5.0, 300.0, 5.0),
+    "grace": ("Grace", "min", 1 / 60, 0.0, 60.0, 0.5),
+    "every": ("Mean time between faults", "d", 1 / 86400, 1.0, 365.0, 1.0),
+    "for": ("For", "h", 1 / 3600, 0.25, 48.0, 0.25),
+    "retry": ("Tried for", "min", 1 / 60, 0.0, 120.0, 5.0),
 }
-_SHARES = {"share": ("Share answered", 100.0, 0.1), "idle_cpu": ("Idle CPU", 50.0, 1.0), "tolerance": ("Give or take", 50.0, 1.0)}
-_COUNTS = {"minimum": "Minimum", "maximum": "Maximum", "start_count": "At the start", "amount": "How many"}
+_SHARES = {
+    "share": ("Share", 100.0, 0.1),
+    "idle_cpu": ("Idle CPU", 50.0, 1.0),
+    "tolerance": ("Give or take", 50.0, 1.0),
+    "slack": ("To spare", 100.0, 5.0),
+    "never_boots": ("Never boot", 50.0, 1.0),
+}
+_COUNTS = {
+    "minimum": "Minimum",
+    "maximum": "Maximum",
+    "start_count": "At the start",
+    "amount": "How many",
+    "base_size": "Owned",
+    "surplus": "Beyond need",
+    "seats": "Seats",
+    "concurrency": "Side by side",
+    "count": "How many",
+    "at_most": "At most",
+    "pinned": "Pinned",
+    "unhealthy_after": "Failed checks",
+    "healthy_after": "Passed checks",
+    "restarts": "Restarts",
+    "number": "Kept free",
+}
 _CHOICES = {
     "side": ("above", "below"),
     "action": ("add", "remove", "set"),
-    "fold": ("average", "minimum", "maximum", "latest"),
+    "fold": ("average", "minimum", "maximum", "latest", "sum", "count", "p90"),
+    "mode": ("both_ways", "out_only", "held"),
+    "place": ("spread", "pack"),
+    "basis": ("machine", "heartbeat", "load_balancer"),
 }
 
 
@@ -72,22 +115,28 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
         return None
     field = word.path.split(".")[-1]
     shown = float(word.value) if isinstance(word.value, int | float) else 0.0
-    if field in ("threshold", "level"):
-        policy = next(p for p in group.policies if p.name == word.path.split(".")[1])
+    if field in ("from", "until"):
+        return Editor(kind="moment" if field == "from" else "clock", label="From" if field == "from" else "Until")
+    if word.path.startswith("promises.") and field == "within" and group.work.kind == "jobs":
+        return _number("Within", "min", 1 / 60, 0.5, max(60.0, 1.5 * shown / 60), 0.5)
+    if field in ("threshold", "level", "beyond"):
+        policy = _metric_policy(word, group)
         unit, scale, top, step = _METRIC_RANGES[policy.metric]
         least = step if field == "level" else 0.0
         return _number(policy.metric.label, unit, scale, least, max(top, 1.5 * shown * scale), step)
     if field in _DURATIONS:
         label, unit, scale, least, top, step = _DURATIONS[field]
         return _number(label, unit, scale, least, max(top, 1.5 * shown * scale), step)
+    if word.path.startswith("policies.") and field == "share":
+        return _number("Kept free", "%", 100.0, 1.0, 95.0, 1.0)
     if field in _SHARES:
         label, top, step = _SHARES[field]
         return _number(label, "%", 100.0, step if field == "share" else 0.0, top - (step if field == "share" else 0.0), step)
-    if field in _COUNTS:
-        top = 100.0 if field != "start_count" else float(group.maximum)
-        percent = field == "amount" and "%" in word.text
+    if field in _COUNTS and not word.path.startswith("promises."):
+        top = 100.0 if field not in ("start_count", "base_size") else float(group.maximum)
+        percent = field in ("amount", "at_most") and "%" in word.text
         least = 1.0 if field in ("maximum", "amount") else float(group.minimum) if field == "start_count" else 0.0
-        return _number(_COUNTS[field], "%" if percent else "instances", 1.0, least, max(top, shown), 1.0)
+        return _number(_COUNTS[field], "%" if percent else "instances", 1.0, least, max(top, 1.5 * shown), 1.0)
     if field == "at_most":
         return _number("Cost a week", plan.currency, 1.0, 0.0, max(1000.0, 2 * shown), 5.0)
     return _choice_of(field, word, plan, group)
@@ -101,15 +150,31 @@ def _choice_of(field: str, word: Word, plan: Plan, group: Group) -> Editor | Non
     if field in ("template", "demand"):
         names = plan.templates if field == "template" else plan.demands
         return _choices(field.capitalize(), [(name, name) for name in names])
+    if field == "zone":
+        zones = dict.fromkeys(subnet.zone for subnet in plan.subnets.values())
+        return _choices("Zone", [(zone, zone) for zone in zones])
     if field == "metric":
-        policy = next(p for p in group.policies if p.name == str(word.path).split(".")[1])
-        fit = [m for m in Metric if m.proportional or isinstance(policy, TriggerPolicy)]
+        policy = _metric_policy(word, group)
+        if policy.metric == Metric.OUTSIDE:
+            return None
+        fit = [m for m in metrics_of_work(group.work.kind) if m.proportional or isinstance(policy, TriggerPolicy)]
         return _choices("Metric", [(m.value, m.label) for m in fit])
+    if field == "balance_zones":
+        return _choices("Zones", [(True, "From the fullest zone"), (False, "From any zone")])
     if field == "may_remove":
         return _choices("Removing", [(True, "adding and removing"), (False, "never removing")])
     if field in _CHOICES:
-        return _choices(field.capitalize(), [(value, value) for value in _CHOICES[field]])
+        said = {**FOLD_WORDS, **MODES, **BASES, "spread": "emptiest", "pack": "fullest that has room"}
+        return _choices(field.capitalize(), [(value, said.get(value, value)) for value in _CHOICES[field]])
     return None
+
+
+def _metric_policy(word: Word, group: Group) -> MetricPolicy:
+    """The policy that a word is about."""
+    name = str(word.path).split(".")[1]
+    policy = next(p for p in group.policies if p.name == name)
+    assert isinstance(policy, MetricPolicy)
+    return policy
 
 
 def _choices(label: str, pairs: list[tuple[str, str]] | list[tuple[bool, str]]) -> Editor:
@@ -127,6 +192,6 @@ def with_metric(document: dict[str, object], path: str, group: Group) -> dict[st
     name = path.split(".")[1]
     policy = next(p for p in group.policies if p.name == name)
     metric = Metric(setting(document, path))
-    if policy.metric.unit == metric.unit:
+    if not isinstance(policy, MetricPolicy) or policy.metric.unit == metric.unit:
         return {}
     return {f"policies.{name}.{'level' if isinstance(policy, HoldPolicy) else 'threshold'}": level_for(metric)}

@@ -7,10 +7,10 @@ from pydantic import BaseModel
 
 from jostle.api.editor import metric_range
 from jostle.api.strips import Numbers, numbers
-from jostle.core.engine.compile import METRIC_CODES
-from jostle.core.journal.sentence import policy_tone
+from jostle.core.engine.compile import metric_row
+from jostle.core.journal.policy_line import policy_level, policy_tone, say_step
 from jostle.core.plan.metric import Metric
-from jostle.core.plan.policy import HoldPolicy
+from jostle.core.plan.policy import HoldPolicy, MetricPolicy, Policy, SparePolicy, TriggerPolicy
 from jostle.core.plan.quantity import say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Span, metric_series
@@ -32,7 +32,7 @@ class Threshold(BaseModel):
 
 
 class MetricStrip(BaseModel):
-    metric: Metric
+    metric: str
     label: str
     unit: str
     scale: float
@@ -54,32 +54,47 @@ class Distribution(BaseModel):
     text: str
 
 
-def metrics_of(rehearsal: Rehearsal) -> list[Metric]:
-    policies = rehearsal.crew.group.policies
-    return list(dict.fromkeys(policy.metric for policy in policies)) or [Metric.CPU]
+Shown = tuple[Metric, str | None]
 
 
-def metric_strip(rehearsal: Rehearsal, span: Span, metric: Metric) -> MetricStrip:
+def metrics_of(rehearsal: Rehearsal) -> list[Shown]:
+    """The metrics that the policies look at, outside series by name; CPU where they look at none."""
+    group = rehearsal.crew.group
+    watched = [_shown(policy, group.work.kind) for policy in group.policies]
+    return list(dict.fromkeys(shown for shown in watched if shown)) or [(Metric.CPU, None)]
+
+
+def _shown(policy: Policy, work: str) -> Shown | None:
+    """The metric on which a policy is drawn. A share of seats kept free is one; other spare capacity has no strip of its own."""
+    if isinstance(policy, MetricPolicy):
+        return policy.metric, policy.series
+    return (Metric.FREE_SEATS_SHARE, None) if work == "sessions" and policy.share is not None else None
+
+
+def _text(policy: Policy, level: float) -> str:
+    if isinstance(policy, SparePolicy):
+        return f"keep {say_share(level)}"
+    if isinstance(policy, HoldPolicy):
+        return f"hold at {policy.metric.say(level)}"
+    return f"{say_step(policy).split(',')[0].replace('set the count to', 'set to')} {policy.side} {policy.say_level(level)}"
+
+
+def metric_strip(rehearsal: Rehearsal, span: Span, shown: Shown) -> MetricStrip:
+    metric, series = shown
     unit, scale, top, step = metric_range(metric)
-    cut = span.buckets(metric_series(rehearsal, metric) * scale)
+    cut = span.buckets(metric_series(rehearsal, metric, series) * scale)
     thresholds = []
     for policy in rehearsal.crew.group.policies:
-        if policy.metric != metric:
+        if _shown(policy, rehearsal.crew.group.work.kind) != shown or policy.fold in ("sum", "count"):
             continue
-        level = policy.level if isinstance(policy, HoldPolicy) else policy.threshold
-        if isinstance(policy, HoldPolicy):
-            text = f"hold at {metric.say(level)}"
-        else:
-            of = " %" if policy.of == "percent" else ""
-            verb = "set to" if policy.action == "set" else policy.action
-            text = f"{verb} {policy.amount}{of} {policy.side} {metric.say(level)}"
+        field, level = policy_level(policy)
         thresholds.append(
             Threshold(
-                path=f"policies.{policy.name}.{'level' if isinstance(policy, HoldPolicy) else 'threshold'}",
+                path=f"policies.{policy.name}.{field}",
                 policy=policy.name,
                 tone="paused" if policy.paused else policy_tone(policy),
-                text=text,
-                side="at" if isinstance(policy, HoldPolicy) else policy.side,
+                text=_text(policy, level),
+                side=policy.side if isinstance(policy, TriggerPolicy) else "at",
                 value=level,
                 shown=level * scale,
                 step=step / scale,
@@ -87,16 +102,17 @@ def metric_strip(rehearsal: Rehearsal, span: Span, metric: Metric) -> MetricStri
         )
     there = cut.high[~np.isnan(cut.high)]
     highest = float(there.max()) if len(there) else 0.0
+    label = series or metric.label
     if unit != "%" or metric == Metric.FAILED_SHARE:
         top = max([1.15 * highest, *(1.3 * t.shown for t in thresholds), 5 * step])
     summary = (
-        f"{metric.label} between {metric.say(float(np.nanmin(cut.low)) / scale)} and {metric.say(highest / scale)}."
+        f"{label} between {metric.say(float(np.nanmin(cut.low)) / scale)} and {metric.say(highest / scale)}."
         if len(there)
-        else f"{metric.label} has no data here."
+        else f"{label} has no data here."
     )
     return MetricStrip(
-        metric=metric,
-        label=metric.label,
+        metric=metric if series is None else f"{metric}:{series}",
+        label=label,
         unit=unit,
         scale=scale,
         top=top,
@@ -112,9 +128,11 @@ def distributions(rehearsal: Rehearsal) -> list[Distribution]:
     """For each policy: where the samples of its metric lay over the whole rehearsal."""
     found = []
     for policy in rehearsal.crew.group.policies:
+        if isinstance(policy, SparePolicy):
+            continue
         _, scale, top, _ = metric_range(policy.metric)
-        level = policy.level if isinstance(policy, HoldPolicy) else policy.threshold
-        samples = rehearsal.result.state.samples[METRIC_CODES[policy.metric]]
+        field, level = policy_level(policy)
+        samples = rehearsal.result.state.samples[0, metric_row(rehearsal.crew, policy)]
         values = samples[~np.isnan(samples)]
         top = max(top, 1.5 * level * scale)
         bins, _ = np.histogram(np.minimum(values * scale, top), bins=DISTRIBUTION_BINS, range=(0, top))
@@ -123,7 +141,7 @@ def distributions(rehearsal: Rehearsal) -> list[Distribution]:
         side: Literal["below", "above"] = "below" if below else "above"
         found.append(
             Distribution(
-                path=f"policies.{policy.name}.{'level' if isinstance(policy, HoldPolicy) else 'threshold'}",
+                path=f"policies.{policy.name}.{field}",
                 top=top,
                 shares=[round(float(share), 5) for share in bins / max(1, len(values))],
                 past=past,

@@ -19,6 +19,7 @@ from jostle.api.strips import (
     lane_strip,
     numbers,
     spend_strip,
+    wanted,
 )
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Span
@@ -67,7 +68,7 @@ def picture(rehearsal: Rehearsal, begin: float | None, end: float | None, bucket
         count=count_strip(rehearsal, span),
         lanes=list(lane_strip(rehearsal, span)),
         spend=spend_strip(rehearsal, span),
-        minimap=numbers(whole.buckets(rehearsal.demand_rate).high),
+        minimap=numbers(whole.buckets(wanted(rehearsal)).high),
         distributions=distributions(rehearsal),
     )
 

@@ -1,25 +1,28 @@
 """Routes for plans: what there is, new groups, brought demands, files in."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
-from pydantic import BaseModel, TypeAdapter, ValidationError
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from jostle.api.desk import Desk
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import DeskDep, PlanDep
-from jostle.api.strips import Numbers, numbers
+from jostle.api.strips import Numbers, numbers, wanted
+from jostle.core.checks.check import check
+from jostle.core.checks.finding import Severity
 from jostle.core.journal.sentence import group_line
 from jostle.core.plan.demand import Brought, Demand
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import Name, say_duration, say_money, say_number
+from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.strip import Span
 from jostle.core.rehearsal.verdict import Figures, PromiseVerdict
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file, read_plan_text
 from jostle.formats.series_csv import read_series
-from jostle.records.store import KeptPlan, NameTaken
+from jostle.records.store import KeptPlan, NameTaken, NotKept
 
 router = APIRouter(prefix="/api", responses=RESPONSES)
 ROW_BUCKETS = 280
@@ -53,7 +56,8 @@ class GroupRow(BaseModel):
     cost: str
     promises: list[PromiseVerdict]
     take: int
-    count_now: int
+    findings: dict[Severity, int] = Field(description="How many there are of each severity")
+    look: str | None = Field(description="The gravest of them that is not a note, in its words")
     demand: Numbers
     capacity: Numbers
 
@@ -67,6 +71,10 @@ class NewGroup(BaseModel):
     maximum: int
     demand: str
     cpu_seconds: Any = "50 ms"
+
+
+class CopyName(BaseModel):
+    name: str
 
 
 class BroughtView(BaseModel):
@@ -146,9 +154,14 @@ def show_document(kept: PlanDep) -> dict[str, Any]:
 
 @router.get("/plans/{plan_id}/groups")
 def list_groups(kept: PlanDep, desk: DeskDep) -> list[GroupRow]:
-    """The groups with their newest takes; those that break a promise come first."""
+    """The groups with their newest takes, by need: broken promises first, then errors, then warnings."""
     rows = [_row(kept, desk, name) for name in kept.plan.groups]
-    return sorted(rows, key=lambda row: all(p.kept for p in row.promises))
+    return sorted(rows, key=_need, reverse=True)
+
+
+def _need(row: GroupRow) -> tuple[int, int, int]:
+    broken = sum(not promise.kept for promise in row.promises)
+    return broken, row.findings.get("error", 0), row.findings.get("warning", 0)
 
 
 def _row(kept: KeptPlan, desk: Desk, name: str) -> GroupRow:
@@ -156,6 +169,8 @@ def _row(kept: KeptPlan, desk: Desk, name: str) -> GroupRow:
     played, _ = desk.changed(kept, name, take, [], None)
     rehearsal, ticks = played.rehearsal, played.rehearsal.clock.ticks
     span = Span.of(ticks, 0, ticks, ROW_BUCKETS)
+    findings = check(rehearsal)
+    severities = [finding.severity for finding in findings]
     return GroupRow(
         name=name,
         line=group_line(rehearsal.crew),
@@ -164,8 +179,9 @@ def _row(kept: KeptPlan, desk: Desk, name: str) -> GroupRow:
         cost=say_money(played.verdict.figures.cost, kept.plan.currency),
         promises=played.verdict.promises,
         take=take.number,
-        count_now=rehearsal.crew.group.first_count,
-        demand=numbers(span.buckets(rehearsal.demand_rate).high),
+        findings={severity: number for severity in get_args(Severity) if (number := severities.count(severity))},
+        look=next((finding.text for finding in findings if finding.severity != "note"), None),
+        demand=numbers(span.buckets(wanted(rehearsal)).high),
         capacity=numbers(span.buckets(rehearsal.result.state.series["capacity"]).mean),
     )
 
@@ -191,6 +207,37 @@ def add_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
     }
     desk.store.change_plan(kept, with_group(kept.plan, wanted.name, document), new_group=wanted.name)
     return _row(desk.store.plan(kept.id), desk, wanted.name)
+
+
+@router.post("/plans/{plan_id}/groups/{group}/copies", status_code=201)
+def copy_group(group: str, wanted: CopyName, kept: PlanDep, desk: DeskDep) -> GroupRow:
+    """A new group like a group's newest take."""
+    if wanted.name in kept.plan.groups:
+        raise NameTaken(f"there is a group called {wanted.name} already; choose another name")
+    _named(wanted.name)
+    document = desk.take(kept, group, None).document
+    desk.store.change_plan(kept, with_group(kept.plan, wanted.name, document), new_group=wanted.name)
+    return _row(desk.store.plan(kept.id), desk, wanted.name)
+
+
+@router.delete("/plans/{plan_id}/groups/{group}", status_code=204)
+def retire_group(group: str, kept: PlanDep, desk: DeskDep) -> None:
+    """Take a group out of the plan. Its arrangements and takes stay, and it can be brought back."""
+    crew_of(kept.plan, group)
+    groups = {name: one for name, one in kept.plan.groups.items() if name != group}
+    desk.store.change_plan(kept, kept.plan.model_copy(update={"groups": groups}))
+
+
+@router.post("/plans/{plan_id}/groups/{group}/return", status_code=201)
+def bring_back_group(group: str, kept: PlanDep, desk: DeskDep) -> GroupRow:
+    """Bring a retired group back, as its newest arrangement has it."""
+    if group in kept.plan.groups:
+        raise NameTaken(f"{group} is not retired")
+    saved = desk.store.arrangements(kept.id, group)
+    if not saved:
+        raise NotKept(f"there never was a group called {group}")
+    desk.store.change_plan(kept, with_group(kept.plan, group, saved[0].document))
+    return _row(desk.store.plan(kept.id), desk, group)
 
 
 @router.post("/plans/{plan_id}/demands", status_code=201)

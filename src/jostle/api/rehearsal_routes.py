@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Path, Request, Response
+from fastapi import APIRouter, Depends, Path, Query, Request, Response
 from pydantic import BaseModel, Field
 
 from jostle.api.change import Change
@@ -10,15 +10,19 @@ from jostle.api.desk import Desk
 from jostle.api.editor import Editor, editor_of
 from jostle.api.picture import Picture, picture
 from jostle.api.problem import RESPONSES
-from jostle.api.strips import Numbers
+from jostle.api.strips import Numbers, at_ms
+from jostle.api.verdict_view import VerdictView, verdict_view
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Finding
 from jostle.core.journal.event import Event, events
 from jostle.core.journal.moment import Moment, moment
-from jostle.core.journal.sentence import Sentence, Word, group_page
-from jostle.core.plan.quantity import say_duration, say_money, say_number
+from jostle.core.journal.outlook import outlook
+from jostle.core.journal.sentence import group_page
+from jostle.core.journal.word import Sentence, Word
+from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearsal import Rehearsal
-from jostle.core.rehearsal.verdict import Difference, Figures, PromiseVerdict, differences
+from jostle.core.rehearsal.spread import Spread, rehearse_seeds, spread
+from jostle.core.rehearsal.verdict import Attribution, Figures, attribution
 from jostle.records.store import KeptPlan, Take
 
 router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
@@ -59,41 +63,24 @@ class EditableWord(Word):
     editor: Editor | None = None
 
 
+class ShownFinding(Finding):
+    """A finding with the time at which the strips show it, ms since 1970."""
+
+    shown_at: float | None
+
+
 class PageSentence(BaseModel):
     key: str
     tone: str
     paused: bool
     words: list[EditableWord]
-    findings: list[Finding]
+    findings: list[ShownFinding]
 
 
 class PageSection(BaseModel):
     key: str
     title: str
     sentences: list[PageSentence]
-
-
-class Between01(BaseModel):
-    """Where the cost stands between foresight (0) and always-peak (1)."""
-
-    place: float | None
-    foresight: str
-    always_peak: str
-
-
-class VerdictView(BaseModel):
-    """The verdict as the screen says it, with its differences from the starred take."""
-
-    figures: Figures
-    span: str = Field(description="How long a time the figures are over")
-    cost: str
-    short: str
-    latency: str
-    changes: str
-    promises: list[PromiseVerdict]
-    differences: list[Difference]
-    compared_with: int | None
-    bounds: Between01
 
 
 class RehearsalRequest(BaseModel):
@@ -151,12 +138,13 @@ class Ghost(BaseModel):
 
 
 class MomentView(BaseModel):
-    """A moment with its times as ms since 1970."""
+    """A moment with its times as ms since 1970, and when the count would next change."""
 
     at: float
     previous: float | None
     following: float | None
     moment: Moment
+    outlook: str
 
 
 class NewArrangement(BaseModel):
@@ -191,7 +179,7 @@ def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: Des
         time_zone=rehearsal.plan.time_zone,
         engine_ms=round(played.engine_ms, 1),
         page=_page(rehearsal),
-        verdict=_verdict(rehearsal, played.verdict.figures, played.verdict.promises, starred),
+        verdict=verdict_view(rehearsal, played.verdict.figures, played.verdict.promises, starred),
         picture=picture(rehearsal, wanted.begin, wanted.end, wanted.buckets),
     )
     return Response(answer.model_dump_json(), media_type="application/json")
@@ -222,8 +210,9 @@ def explain(group: str, wanted: MomentRequest, kept: PlanDep, desk: DeskDep) -> 
     found = moment(played.rehearsal, wanted.at / 1000 - clock.first)
     if found is None:
         return None
+    ahead = outlook(played.rehearsal, found.seconds)
     times = [None if t is None else (clock.first + t) * 1000 for t in (found.seconds, found.previous, found.following)]
-    return MomentView(at=times[0] or 0.0, previous=times[1], following=times[2], moment=found)
+    return MomentView(at=times[0] or 0.0, previous=times[1], following=times[2], moment=found, outlook=ahead)
 
 
 @router.get("/takes/{number}/journal")
@@ -232,6 +221,24 @@ def journal(group: str, number: int, kept: PlanDep, desk: DeskDep) -> list[Event
     take = desk.store.take(kept.id, group, number)
     played, _ = desk.changed(kept, group, take, [], None)
     return list(events(played.rehearsal))
+
+
+@router.get("/takes/{number}/costs")
+def costs(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Attribution:
+    """Who and what the cost of a take was for."""
+    take = desk.store.take(kept.id, group, number)
+    played, _ = desk.changed(kept, group, take, [], None)
+    return attribution(played.rehearsal)
+
+
+@router.get("/takes/{number}/spread")
+def seeds_spread(
+    group: str, number: int, kept: PlanDep, desk: DeskDep, seeds: Annotated[int, Query(ge=1, le=200)] = 20
+) -> Spread:
+    """A take under several seeds, from its own on."""
+    take = desk.store.take(kept.id, group, number)
+    plan = with_group(kept.plan, group, take.document)
+    return spread(rehearse_seeds(plan, group, range(take.seed, take.seed + seeds)))
 
 
 @router.put("/star")
@@ -271,17 +278,23 @@ def _line(take: Take) -> TakeLine:
 def _page(rehearsal: Rehearsal) -> list[PageSection]:
     plan, group = rehearsal.plan, rehearsal.crew.group
     paused = {f"policies.{policy.name}" for policy in group.policies if policy.paused}
+    paused |= {f"calendar.{entry.name}" for entry in group.calendar if entry.paused}
     findings = check(rehearsal)
     sections = []
     for section in group_page(plan, rehearsal.group_name, rehearsal.crew):
         sentences = []
         for sentence in section.sentences:
             words = [EditableWord(**word.model_dump(), editor=editor_of(word, plan, group)) for word in sentence.words]
-            about = [finding for finding in findings if _concerns(finding, sentence)]
+            about = [_shown(rehearsal, finding) for finding in findings if _concerns(finding, sentence)]
             told = PageSentence(key=sentence.key, tone=sentence.tone, paused=sentence.key in paused, words=words, findings=about)
             sentences.append(told)
         sections.append(PageSection(key=section.key, title=section.title, sentences=sentences))
     return sections
+
+
+def _shown(rehearsal: Rehearsal, finding: Finding) -> ShownFinding:
+    at = None if finding.at is None else at_ms(rehearsal, finding.at)
+    return ShownFinding(**finding.model_dump(), shown_at=at)
 
 
 def _concerns(finding: Finding, sentence: Sentence) -> bool:
@@ -289,28 +302,3 @@ def _concerns(finding: Finding, sentence: Sentence) -> bool:
     if finding.path == "policies":
         return sentence.key == "pace"
     return f"{finding.path}.".startswith(f"{sentence.key}.") or any(word.path == finding.path for word in sentence.words)
-
-
-def _verdict(rehearsal: Rehearsal, figures: Figures, promises: list[PromiseVerdict], starred: Take | None) -> VerdictView:
-    low, high = figures.foresight_cost, figures.always_peak_cost
-    place = None
-    if low is not None and high is not None and high > low:
-        place = float((figures.cost - low) / (high - low))
-    currency = figures.currency
-    p95 = figures.latency_p95_ms
-    return VerdictView(
-        figures=figures,
-        span=say_duration(rehearsal.clock.seconds),
-        cost=say_money(figures.cost, currency),
-        short=f"{say_number(figures.short_minutes)} min",
-        latency="not answered" if p95 is None else f"{p95:,.0f} ms",
-        changes=str(figures.changes),
-        promises=promises,
-        differences=differences(figures, Figures.model_validate(starred.figures)) if starred else [],
-        compared_with=starred.number if starred else None,
-        bounds=Between01(
-            place=place,
-            foresight="none" if low is None else say_money(low, currency),
-            always_peak="none" if high is None else say_money(high, currency),
-        ),
-    )

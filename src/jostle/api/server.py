@@ -12,6 +12,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 from jostle.api.app import WEB, create_app
 from jostle.core.compiled import is_warm
 from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.records.store import Store
@@ -56,9 +57,10 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
 def warm_up() -> None:
     """Load the compiled engine, compiling it where these sources have not been compiled before."""
     if not is_warm():
-        log.info("compiling the engine; this happens once and takes about half a minute")
+        log.info("compiling the engine; this happens once and takes about a minute")
     plan = read_plan_file(DEMO_PLAN).model_copy(update={"days": 0.1})
-    rehearse(plan, next(iter(plan.groups))).result.latency(0.95)
+    for group in plan.groups:
+        verdict(rehearse(plan, group))
 
 
 def _check_port(port: int) -> None:

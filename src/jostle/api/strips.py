@@ -1,12 +1,15 @@
 """The strips of a rehearsal: what the screen draws, already cut to its width and in the units it shows."""
 
+import math
 from collections.abc import Iterable
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
+from jostle.core.calendar.orders import HIGHEST
 from jostle.core.engine import code
+from jostle.core.engine.spell import top_up
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Span, lanes
@@ -22,8 +25,9 @@ class Between(BaseModel):
 
 
 class DemandStrip(BaseModel):
-    """Requests per second; shortfall is the demand beyond the capacity."""
+    """Demand and capacity in `unit`; shortfall is the demand beyond the capacity, or the sessions refused in a tick."""
 
+    unit: str
     demand: Numbers
     demand_high: Numbers
     capacity: Numbers
@@ -36,6 +40,9 @@ class CountStrip(BaseModel):
     desired: Numbers
     minimum: int
     maximum: int
+    floor: Numbers = Field(description="What the calendar asks for at least; null where it says nothing")
+    ceiling: Numbers = Field(description="What the calendar allows at most; null where it says nothing")
+    asleep: list[Between]
     waits: list[Between]
     summary: str
 
@@ -77,18 +84,31 @@ def at_ms(rehearsal: Rehearsal, seconds: float) -> float:
     return (rehearsal.clock.first + seconds) * 1000
 
 
-def demand_strip(rehearsal: Rehearsal, span: Span) -> DemandStrip:
+def wanted(rehearsal: Rehearsal) -> NDArray[np.float64]:
+    """What each tick asks for in the unit of the capacity: arrivals per second, or sessions that want a seat."""
+    if rehearsal.crew.group.work.kind != "sessions":
+        return rehearsal.demand_rate
     series = rehearsal.result.state.series
-    rate, capacity = span.buckets(rehearsal.demand_rate), span.buckets(series["capacity"])
-    short = span.buckets(np.maximum(rehearsal.demand_rate - series["capacity"], 0.0))
+    return np.asarray(series["in_use"].astype(np.float64) + series["failed"])
+
+
+def demand_strip(rehearsal: Rehearsal, span: Span) -> DemandStrip:
+    """Arrivals against what the instances can do; for sessions, those that want a seat against the seats."""
+    series, kind = rehearsal.result.state.series, rehearsal.crew.group.work.kind
+    unit = {"requests": "requests/s", "jobs": "jobs/s", "sessions": "sessions"}[kind]
+    asked = wanted(rehearsal)
+    rate, capacity = span.buckets(asked), span.buckets(series["capacity"])
+    missing = np.maximum(asked - series["capacity"], 0.0)
+    short = span.buckets(missing if kind != "sessions" else series["failed"].astype(np.float64))
     peak, lowest = float(np.nanmax(rate.high)), float(np.nanmin(rate.low))
-    minutes = float((series["waiting"][span.begin : span.end] > 0).sum()) * rehearsal.clock.tick / 60
+    minutes = float(series["short"][span.begin : span.end].sum()) * rehearsal.clock.tick / 60
     return DemandStrip(
+        unit=unit,
         demand=numbers(rate.mean),
         demand_high=numbers(rate.high),
         capacity=numbers(capacity.mean),
         shortfall=numbers(short.high),
-        summary=f"Demand between {say_number(lowest)} and {say_number(peak)} requests/s; capacity up to "
+        summary=f"Demand between {say_number(lowest)} and {say_number(peak)} {unit}; capacity up to "
         f"{say_number(float(np.nanmax(capacity.high)))}; short for {say_number(minutes)} min.",
     )
 
@@ -102,20 +122,39 @@ def count_strip(rehearsal: Rehearsal, span: Span) -> CountStrip:
         desired=numbers(desired.mean),
         minimum=group.minimum,
         maximum=group.maximum,
+        floor=_ordered(rehearsal, span, "low", 0),
+        ceiling=_ordered(rehearsal, span, "high", HIGHEST),
+        asleep=_stretches(rehearsal, span, (rehearsal.result.setup.calendar["gates"] & code.GATE_SLEEP) > 0),
         waits=_waits(rehearsal, span),
         summary=f"Desired count between {low} and {high}; "
         f"serving between {int(serving.low.min())} and {int(serving.high.max())}.",
     )
 
 
+def _ordered(rehearsal: Rehearsal, span: Span, field: str, silent: int) -> Numbers:
+    """What the calendar's floors or bounds say in each bucket, the highest of it."""
+    said = rehearsal.result.setup.calendar[field]
+    if not len(said) or np.all(said == silent):
+        return []
+    step = round(rehearsal.crew.group.evaluate_every / rehearsal.clock.tick)
+    at = np.minimum(np.arange(rehearsal.clock.ticks) // step, len(said) - 1)
+    return numbers(span.buckets(np.where(said == silent, np.nan, said)[at]).high)
+
+
 def _waits(rehearsal: Rehearsal, span: Span) -> list[Between]:
-    """Where a policy, or the group, would act but waits; stretches closer than a pixel are joined."""
-    rows, tick = rehearsal.result.decisions, rehearsal.clock.tick
+    """Where a policy, or the group, would act but waits."""
+    rows = rehearsal.result.decisions
     views = rehearsal.result.state.views[: len(rows)]
     waiting = (views["state"] == code.WAITING).any(axis=1) | (rows["outcome"] == code.GROUP_WAITS)
+    return _stretches(rehearsal, span, waiting)
+
+
+def _stretches(rehearsal: Rehearsal, span: Span, waiting: NDArray[np.bool_]) -> list[Between]:
+    """Stretches of evaluations of which something is true; those closer than a pixel are joined."""
+    rows, tick = rehearsal.result.decisions, rehearsal.clock.tick
     begin, end = span.begin * tick, span.end * tick
     edges = np.flatnonzero(np.diff(np.concatenate([[0], waiting.astype(np.int8), [0]])))
-    length = rehearsal.result.setup.evaluate_ticks * tick
+    length = rehearsal.crew.group.evaluate_every
     close = (end - begin) / 1000
     joined: list[list[float]] = []
     for first, after in zip(edges[::2], edges[1::2], strict=True):
@@ -130,36 +169,49 @@ def _waits(rehearsal: Rehearsal, span: Span) -> list[Between]:
 
 
 def lane_strip(rehearsal: Rehearsal, span: Span) -> Iterable[Lane]:
-    """Instances alive in the span, each on the first line that is free when it is requested."""
-    rows = rehearsal.result.instances
+    """Lives of instances that touch the span, each on the first line that is free when it is requested."""
+    rows = rehearsal.result.lives
     begin, end = span.begin * rehearsal.clock.tick, span.end * rehearsal.clock.tick
-    lines = lanes(rows["requested"], rows["gone"])
-    there = np.flatnonzero((rows["requested"] < end) & ~(rows["gone"] <= begin))
+    order = np.argsort(rows["requested"], kind="stable")
+    rows = rows[order]
+    lines = lanes(rows["requested"], rows["end"])
+    there = np.flatnonzero((rows["requested"] < end) & ~(rows["end"] <= begin))
     times = [
         [None if at != at else at for at in ((rehearsal.clock.first + rows[field][there]) * 1000).tolist()]
-        for field in ("requested", "booted", "serves", "drains", "gone")
+        for field in ("requested", "booted", "serves", "drains", "end")
     ]
+    far = (rehearsal.clock.first + rehearsal.clock.seconds) * 1000 + 1
     for i, requested, booted, serves, drains, gone in zip(there.tolist(), *times, strict=True):
         yield Lane.model_construct(
-            instance=i + 1, row=int(lines[i]), requested=requested, booted=booted, serves=serves, drains=drains, gone=gone
+            instance=int(rows["instance"][i]) + 1,
+            row=int(lines[i]),
+            requested=requested,
+            booted=min(booted, far),
+            serves=min(serves, far),
+            drains=drains,
+            gone=gone,
         )
 
 
 def spend_strip(rehearsal: Rehearsal, span: Span) -> SpendStrip:
     clock, series = rehearsal.clock, rehearsal.result.state.series
-    price = rehearsal.result.setup.price
-    billed = series["billed"].astype(np.float64)
-    summed = np.cumsum(billed) * price * clock.tick
+    result, setup = rehearsal.result, rehearsal.result.setup
+    per_second = series["billed"] * setup.of("price") + series["stopped"] * setup.of("price_stopped") + setup.of("price_group")
+    ended = result.spells[(result.spells["kind"] == code.RUNNING) & ~np.isnan(result.spells["end"])]
+    for begin, end in zip(ended["begin"], ended["end"], strict=True):
+        beyond = top_up(end - begin, setup.of("hourly"), setup.of("least_billed")) * setup.of("price_machine")
+        per_second[max(0, math.ceil(end / clock.tick) - 1)] += beyond / clock.tick
+    summed = np.cumsum(per_second) * clock.tick
     hours = next((h for h in (1, 2, 3, 6, 12, 24) if (span.end - span.begin) * clock.tick / 3600 / h <= 60), 24)
     number = ((clock.wall[span.begin : span.end]) // (hours * 3600)).astype(np.int64)
     starts = np.flatnonzero(np.diff(np.concatenate([[number[0] - 1], number])))
     ends = np.append(starts[1:], len(number))
-    totals = np.add.reduceat(billed[span.begin : span.end], starts)
+    totals = np.add.reduceat(per_second[span.begin : span.end], starts)
     bars = [
         SpendBar.model_construct(
             begin=at_ms(rehearsal, (span.begin + float(a)) * clock.tick),
             end=at_ms(rehearsal, (span.begin + float(b)) * clock.tick),
-            per_hour=round(float(total) / float(b - a) * price * 3600, 4),
+            per_hour=round(float(total) / float(b - a) * 3600, 4),
         )
         for a, b, total in zip(starts, ends, totals, strict=True)
     ]

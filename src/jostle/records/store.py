@@ -97,7 +97,14 @@ class Store:
             return int(row.id)
 
     def change_plan(self, kept: KeptPlan, plan: Plan, new_group: str | None = None) -> None:
-        """Replace a plan's document, for additions to it. Raises NameTaken where another change came first."""
+        """Replace a plan's document, for additions to it.
+
+        Raises NameTaken where another change came first, or where a saved version of a template would change.
+        """
+        for name, template in kept.plan.templates.items():
+            later = plan.templates.get(name)
+            if later is None or later.versions[: len(template.versions)] != template.versions:
+                raise NameTaken(f"the saved versions of {name} never change; add a version")
         with self._transaction():
             changed = (
                 PlanRow.update(document=plan.model_dump_json(), name=plan.name, revision=kept.revision + 1)

@@ -1,0 +1,90 @@
+import { Spotlight, type SpotlightActionData, type SpotlightActionGroupData } from "@mantine/spotlight";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import type { PlanView } from "../api/client";
+
+interface Props {
+  plan: PlanView | undefined;
+  turn: () => void;
+  keys: () => void;
+}
+
+/** Ctrl K: finds a group, a setting, a strip or a finding on the screen, or does something. */
+export function Finder({ plan, turn, keys }: Props) {
+  const navigate = useNavigate();
+  const [here, setHere] = useState<SpotlightActionGroupData[]>([]);
+  const groups: SpotlightActionData[] = (plan?.groups ?? []).map((group) => ({
+    id: `group ${group}`,
+    label: group,
+    description: "Rehearse this group",
+    onClick: () => navigate(`/rehearse/${group}`),
+  }));
+  const acts: SpotlightActionData[] = [
+    { id: "groups", label: "Groups", description: "All groups by need", onClick: () => navigate("/groups") },
+    { id: "library", label: "Library", description: "Launch templates", onClick: () => navigate("/library") },
+    { id: "theme", label: "Light or dark", description: "The other theme", onClick: turn },
+    { id: "keys", label: "Keys", description: "What the keyboard does", onClick: keys },
+  ];
+  return (
+    <Spotlight
+      shortcut="mod + K"
+      actions={[{ group: "Groups", actions: groups }, ...here, { group: "Do", actions: acts }]}
+      onSpotlightOpen={() => setHere(onScreen())}
+      nothingFound="Nothing of this name"
+      highlightQuery
+      scrollable
+      maxHeight={420}
+      limit={200}
+      overlayProps={{ blur: 0, backgroundOpacity: 0.25 }}
+      classNames={{ content: "finder", actionDescription: "finder-about" }}
+      searchProps={{ placeholder: "Find a group, a setting, a strip", "aria-label": "Find or do" }}
+    />
+  );
+}
+
+/** What stands on the screen and has a name: the words that can be changed, the strips, the findings. */
+function onScreen(): SpotlightActionGroupData[] {
+  const named = (selector: string, label: (one: HTMLElement) => string, about: (one: HTMLElement) => string) =>
+    [...document.querySelectorAll<HTMLElement>(selector)].map((one, number) => ({
+      id: `${selector} ${number}`,
+      label: label(one),
+      description: about(one),
+      onClick: () => goTo(one),
+    }));
+  const found = [
+    {
+      group: "Settings",
+      actions: named(
+        ".page .word",
+        (word) => word.getAttribute("aria-label") ?? "",
+        (word) => word.closest("p")?.textContent ?? "",
+      ),
+    },
+    {
+      group: "Strips",
+      actions: named(
+        ".strip[aria-label]",
+        (strip) => strip.getAttribute("aria-label") ?? "",
+        (strip) => strip.querySelector(".says")?.textContent ?? "",
+      ),
+    },
+    {
+      group: "Findings",
+      actions: named(
+        ".finding",
+        (finding) => finding.dataset.code?.replaceAll("-", " ") ?? "",
+        (finding) => finding.textContent ?? "",
+      ),
+    },
+  ];
+  return found.filter((one) => one.actions.length > 0);
+}
+
+function goTo(element: HTMLElement) {
+  // The finder gives the focus back when it closes; only then may it go elsewhere.
+  setTimeout(() => {
+    element.scrollIntoView({ block: "center" });
+    const target = element.matches("button") ? element : element.querySelector<HTMLElement>("button, [tabindex]");
+    target?.focus();
+  }, 250);
+}

@@ -1,0 +1,78 @@
+"""Routes for launch templates: their versions, which never change, where each is used, how they differ."""
+
+from typing import Any
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from jostle.api.problem import RESPONSES
+from jostle.api.rehearsal_routes import DeskDep, PlanDep
+from jostle.core.journal.template_line import users
+from jostle.core.plan.plan import Plan, with_version
+from jostle.core.plan.template import LaunchFields, LaunchTemplate, TemplateVersion, version_differences
+from jostle.records.store import NotKept
+
+router = APIRouter(prefix="/api/plans/{plan_id}/templates", responses=RESPONSES)
+
+
+class VersionView(BaseModel):
+    number: int
+    version: TemplateVersion
+    used_by: list[str] = Field(description="Groups that follow it")
+    still_open: list[str] = Field(description="Fields that a group has to fill in")
+
+
+class TemplateView(BaseModel):
+    name: str
+    versions: list[VersionView] = Field(description="Newest first")
+
+
+class VersionDifference(BaseModel):
+    field: str
+    before: Any
+    after: Any
+
+
+@router.get("")
+def list_templates(kept: PlanDep) -> list[TemplateView]:
+    return [_view(kept.plan, name) for name in kept.plan.templates]
+
+
+@router.post("/{name}/versions", status_code=201)
+def add_version(name: str, version: TemplateVersion, kept: PlanDep, desk: DeskDep) -> TemplateView:
+    """Save a new version. Groups that follow the newest follow it from now on."""
+    _template(kept.plan, name)
+    changed = with_version(kept.plan, name, version)
+    desk.store.change_plan(kept, changed)
+    return _view(changed, name)
+
+
+@router.get("/{name}/differences")
+def list_differences(name: str, before: int, after: int, kept: PlanDep) -> list[VersionDifference]:
+    """The fields in which two versions differ."""
+    versions = _template(kept.plan, name).versions
+    for number in (before, after):
+        if not 1 <= number <= len(versions):
+            raise NotKept(f"{name} has versions 1 to {len(versions)}, not {number}")
+    pairs = version_differences(versions[before - 1], versions[after - 1])
+    return [VersionDifference(field=field, before=old, after=new) for field, old, new in pairs]
+
+
+def _template(plan: Plan, name: str) -> LaunchTemplate:
+    if name not in plan.templates:
+        raise NotKept(f"there is no launch template {name}; there is: {', '.join(plan.templates)}")
+    return plan.templates[name]
+
+
+def _view(plan: Plan, name: str) -> TemplateView:
+    versions = plan.templates[name].versions
+    views = [
+        VersionView(
+            number=number,
+            version=version,
+            used_by=users(plan, name, number),
+            still_open=[field for field in LaunchFields.model_fields if getattr(version, field) is None],
+        )
+        for number, version in enumerate(versions, 1)
+    ]
+    return TemplateView(name=name, versions=views[::-1])

@@ -1,0 +1,98 @@
+"""Finding and doing by keyboard, undo and redo, the library, and what an accessibility checker says."""
+
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+ADD = "policies.add-on-cpu"
+
+
+def press(workbench, *keys):
+    chain = ActionChains(workbench.driver)
+    for held in keys[:-1]:
+        chain.key_down(held)
+    chain.send_keys(keys[-1])
+    for held in keys[:-1]:
+        chain.key_up(held)
+    chain.perform()
+
+
+def find(workbench, text):
+    press(workbench, Keys.CONTROL, "k")
+    field = workbench.wait_for('[aria-label="Find or do"]')
+    field.send_keys(text)
+    workbench.until(lambda: workbench.all("[data-action]"))
+    field.send_keys(Keys.ARROW_DOWN, Keys.ENTER)
+
+
+def test_control_k_finds_a_setting_and_a_group(workbench):
+    find(workbench, "maximum: 40")
+    workbench.until(lambda: workbench.driver.switch_to.active_element.get_attribute("data-path") == "maximum")
+    find(workbench, "live-track")
+    workbench.waits_for_text(".page h1", "live-track")
+
+
+def test_control_k_does_things(workbench):
+    find(workbench, "light or dark")
+    workbench.until(
+        lambda: workbench.driver.execute_script("return document.documentElement.dataset.mantineColorScheme") == "dark"
+    )
+    workbench.driver.execute_script("localStorage.clear()")
+
+
+def test_the_question_mark_lists_the_keys(workbench):
+    press(workbench, Keys.SHIFT, "?")
+    workbench.waits_for_text(".keys", "find a group, a setting or a strip")
+    press(workbench, Keys.ESCAPE)
+    workbench.until(lambda: not workbench.all(".keys"))
+
+
+def test_undo_and_redo_walk_between_takes(workbench):
+    workbench.word(f"{ADD}.amount").send_keys(Keys.ARROW_UP, Keys.ENTER)
+    workbench.waits_for_take("add 2, was 1")
+    after = workbench.figure("Cost of 7 d")
+    workbench.driver.execute_script("document.activeElement.blur()")
+    press(workbench, Keys.CONTROL, "z")
+    workbench.waits_for_take("arrangement 1")
+    workbench.until(lambda: workbench.figure("Cost of 7 d") != after)
+    press(workbench, Keys.CONTROL, Keys.SHIFT, "z")
+    workbench.waits_for_take("add 2, was 1")
+    workbench.until(lambda: workbench.figure("Cost of 7 d") == after)
+
+
+def test_a_version_of_a_template_is_written_with_a_note(workbench):
+    workbench.open("/library")
+    workbench.waits_for_text(".sheet h1", "web-front")
+    assert [one.text.split()[0] for one in workbench.all(".sheet td.differs")] == ["brindle-web-43", "60"]
+    workbench.named("button", "write version 3").click()
+    kind = workbench.wait_for('[aria-label="Machine type"]')
+    kind.send_keys(Keys.CONTROL, "a")
+    kind.send_keys("otter-9")
+    workbench.wait_for('[aria-label="Note"]').send_keys("A larger machine")
+    workbench.named("button", "Save version 3").click()
+    workbench.waits_for_text(".sheet .notice", "no machine type has this name")
+    kind.send_keys(Keys.CONTROL, "a")
+    kind.send_keys("otter-4")
+    workbench.named("button", "Save version 3").click()
+    workbench.waits_for_text(".sheet thead", "version 3\nruns in booking-web")
+    workbench.open("/rehearse/booking-web")
+    workbench.waits_for_text('[data-key="runs"]', "web-front version 3")
+
+
+@pytest.mark.parametrize("place", ["/groups", "/rehearse/booking-web", "/rehearse/live-track", "/library"])
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_an_accessibility_checker_finds_nothing_serious(workbench, place, scheme):
+    workbench.driver.execute_script("localStorage.setItem('mantine-color-scheme-value', arguments[0])", scheme)
+    workbench.open(place)
+    workbench.wait_for(".group-row, .strip canvas, .sheet td")
+    workbench.driver.execute_script(AXE.read_text())
+    found = workbench.driver.execute_async_script(
+        "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then(r => done(r.violations.map("
+        "v => ({id: v.id, impact: v.impact, nodes: v.nodes.map(n => n.target.join(' ') + ': ' + n.failureSummary)}))))"
+    )
+    workbench.driver.execute_script("localStorage.clear()")
+    assert [one for one in found if one["impact"] in ("serious", "critical")] == []
