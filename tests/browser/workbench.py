@@ -66,9 +66,9 @@ def open_browser(width: int, height: int, dark: bool = False) -> webdriver.Chrom
     options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
     driver = webdriver.Chrome(options=options, service=webdriver.ChromeService(shutil.which("chromedriver")))
     resize(driver, width, height)
-    if dark:
-        feature = {"name": "prefers-color-scheme", "value": "dark"}
-        driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [feature]})
+    features = {"prefers-reduced-motion": "reduce", "prefers-color-scheme": "dark" if dark else "light"}
+    named = [{"name": name, "value": value} for name, value in features.items()]
+    driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": named})
     return driver
 
 

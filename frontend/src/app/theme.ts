@@ -21,4 +21,5 @@ export const theme = createTheme({
   headings: { fontFamily: '"Fraunces Variable", serif', fontWeight: "600" },
   defaultRadius: 6,
   autoContrast: true,
+  respectReducedMotion: true,
 });
