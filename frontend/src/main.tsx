@@ -25,7 +25,7 @@ createRoot(document.getElementById("root") as HTMLElement).render(
           <Route element={<Shell />}>
             <Route path="/groups" element={<GroupsScreen />} />
             <Route path="/rehearse/:group" element={<RehearseScreen />} />
-            <Route path="/library" element={<LibraryScreen />} />
+            <Route path="/library/:part?/:name?" element={<LibraryScreen />} />
             <Route path="*" element={<Navigate to="/groups" replace />} />
           </Route>
         </Routes>

@@ -87,7 +87,7 @@ def test_a_new_group_in_one_sentence_can_be_rehearsed_at_once(client, web):
 
 
 def bring(client, web, content=CSV, **form):
-    path = f"{web.removesuffix('/groups/web')}/demands"
+    path = f"{web.removesuffix('/groups/web')}/demands/file"
     return client.post(path, files={"file": ("spring.csv", content, "text/csv")}, data={"name": "spring", **form})
 
 

@@ -26,6 +26,12 @@ export type BroughtView = Schemas["BroughtView"];
 export type TemplateView = Schemas["TemplateView"];
 export type VersionView = Schemas["VersionView"];
 export type TemplateVersion = Schemas["TemplateVersion"];
+export type DemandView = Schemas["DemandView"];
+export type DemandSentence = Schemas["DemandSentence"];
+export type DemandPicture = Schemas["DemandPicture"];
+export type LayerStrip = Schemas["LayerStrip"];
+export type CurvePoint = Schemas["CurvePoint"];
+export type Block = Schemas["Block"];
 export type Numbers = (number | null)[];
 
 /** What the server says is wrong, or that it did not answer. */

@@ -206,26 +206,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/plans/{plan_id}/demands": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Bring Demand
-         * @description Bring a demand from a CSV file.
-         */
-        post: operations["bring_demand_api_plans__plan_id__demands_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/plans/{plan_id}/groups/{group}/takes": {
         parameters: {
             query?: never;
@@ -404,6 +384,87 @@ export interface paths {
          * @description Save a take as the group's next arrangement. Saved ones never change.
          */
         post: operations["save_arrangement_api_plans__plan_id__groups__group__arrangements_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/demands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Demands */
+        get: operations["list_demands_api_plans__plan_id__demands_get"];
+        put?: never;
+        /**
+         * Add Demand
+         * @description A new demand: like another, or a level with a day's shape to begin with.
+         */
+        post: operations["add_demand_api_plans__plan_id__demands_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/demands/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Demand
+         * @description Take a demand out that no group meets.
+         */
+        delete: operations["drop_demand_api_plans__plan_id__demands__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/demands/{name}/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * View Demand
+         * @description A demand with edits, and what it does to the groups that meet it; kept if so asked.
+         */
+        post: operations["view_demand_api_plans__plan_id__demands__name__views_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/demands/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Demand
+         * @description Bring a series from a file, as a new demand or as a layer of one.
+         */
+        post: operations["bring_demand_api_plans__plan_id__demands_file_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -631,11 +692,28 @@ export interface components {
             /** Always Peak */
             always_peak: string;
         };
-        /** Body_bring_demand_api_plans__plan_id__demands_post */
-        Body_bring_demand_api_plans__plan_id__demands_post: {
+        /**
+         * Block
+         * @description A stretch of the time axis that can be moved, ms since 1970: `path` holds its beginning, `length_path` what is as long as
+         *     `length` (s).
+         */
+        Block: {
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /** Path */
+            path: string;
+            /** Length Path */
+            length_path: string | null;
+            /** Length */
+            length: number;
+        };
+        /** Body_bring_demand_api_plans__plan_id__demands_file_post */
+        Body_bring_demand_api_plans__plan_id__demands_file_post: {
             /**
              * File
-             * @description CSV with a time and a value in each row
+             * @description CSV with a time and a value in each row, or OpenMetrics text
              */
             file: string;
             /** Name */
@@ -647,6 +725,18 @@ export interface components {
              * @default line
              */
             gaps: string;
+            /** Time Column */
+            time_column?: string | null;
+            /**
+             * Value Column
+             * @description Or the series of an OpenMetrics file
+             */
+            value_column?: string | null;
+            /**
+             * Into
+             * @description A demand that gets it as one more layer, in place of a new one
+             */
+            into?: string | null;
             /**
              * Keep
              * @description False only reads the file and says what is in it
@@ -677,6 +767,15 @@ export interface components {
             highest: string;
             /** Notes */
             notes: string[];
+            /**
+             * Columns
+             * @description The columns of a CSV file, or the series of an OpenMetrics file
+             */
+            columns: string[];
+            /** Time Column */
+            time_column: string | null;
+            /** Value Column */
+            value_column: string;
             /** Shape */
             shape: (number | null)[];
             /** Kept */
@@ -702,7 +801,7 @@ export interface components {
         /** Choice */
         Choice: {
             /** Value */
-            value: string | boolean;
+            value: string | boolean | null;
             /** Text */
             text: string;
         };
@@ -739,6 +838,120 @@ export interface components {
             summary: string;
         };
         /**
+         * CurvePoint
+         * @description A point of a day's shape. `seconds` counts from midnight.
+         */
+        CurvePoint: {
+            /** Path */
+            path: string;
+            /** At */
+            at: string;
+            /** Seconds */
+            seconds: number;
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * DemandLine
+         * @description A demand as a list shows it.
+         */
+        DemandLine: {
+            /** Name */
+            name: string;
+            /** Line */
+            line: string;
+            /** Note */
+            note: string;
+            /** Used By */
+            used_by: string[];
+            /** Shape */
+            shape: (number | null)[];
+        };
+        /**
+         * DemandPicture
+         * @description Times are ms since 1970; `times` are the beginnings of the buckets; rates are arrivals per second.
+         */
+        DemandPicture: {
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            whole: components["schemas"]["Between"];
+            /** Times */
+            times: number[];
+            /** Axis */
+            axis: components["schemas"]["AxisMark"][];
+            /** Top */
+            top: number;
+            /** Mean */
+            mean: (number | null)[];
+            /** High */
+            high: (number | null)[];
+            /**
+             * Without
+             * @description The demand without the layer that was asked about
+             */
+            without: (number | null)[];
+            /** Parts */
+            parts: components["schemas"]["Part"][];
+            /** Layers */
+            layers: components["schemas"]["LayerStrip"][];
+            /** Incidents */
+            incidents: components["schemas"]["IncidentStrip"][];
+            /** Summary */
+            summary: string;
+        };
+        /**
+         * DemandRequest
+         * @description Edits of a demand, and what part of its strips is wanted.
+         */
+        DemandRequest: {
+            /** Changes */
+            changes?: components["schemas"]["Change"][];
+            /**
+             * Keep
+             * @description Keep the demand as edited
+             * @default false
+             */
+            keep: boolean;
+            /**
+             * State
+             * @description The state that the edits were made on; needed to keep them
+             */
+            state?: string | null;
+            /**
+             * Begin
+             * @description ms since 1970
+             */
+            begin?: number | null;
+            /** End */
+            end?: number | null;
+            /**
+             * Buckets
+             * @default 800
+             */
+            buckets: number;
+            /**
+             * Apart
+             * @description Key of a layer without which the demand is drawn besides
+             */
+            apart?: string | null;
+        };
+        /**
+         * DemandSentence
+         * @description `key` is the path of a layer or an incident.
+         */
+        DemandSentence: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Muted */
+            muted: boolean;
+            /** Words */
+            words: components["schemas"]["EditableWord"][];
+        };
+        /**
          * DemandStrip
          * @description Demand and capacity in `unit`; shortfall is the demand beyond the capacity, or the sessions refused in a tick.
          */
@@ -755,6 +968,29 @@ export interface components {
             shortfall: (number | null)[];
             /** Summary */
             summary: string;
+        };
+        /**
+         * DemandView
+         * @description A demand as sentences and strips. `state` names what is kept; `undo` takes the edits back.
+         */
+        DemandView: {
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Time Zone */
+            time_zone: string;
+            /** State */
+            state: string;
+            /** Used By */
+            used_by: string[];
+            /** Effects */
+            effects: components["schemas"]["Effect"][];
+            /** Sentences */
+            sentences: components["schemas"]["DemandSentence"][];
+            picture: components["schemas"]["DemandPicture"];
+            /** Undo */
+            undo: components["schemas"]["Change"][];
         };
         /**
          * Difference
@@ -836,6 +1072,23 @@ export interface components {
             step: number;
             /** Choices */
             choices?: components["schemas"]["Choice"][];
+        };
+        /**
+         * Effect
+         * @description What a demand does to a group that meets it, as its newest take has it.
+         */
+        Effect: {
+            /** Group */
+            group: string;
+            /** Cost */
+            cost: string;
+            /** Short */
+            short: string;
+            /**
+             * Broken
+             * @description The promises that are broken
+             */
+            broken: string[];
         };
         /**
          * Event
@@ -1182,6 +1435,12 @@ export interface components {
             /** Capacity */
             capacity: (number | null)[];
         };
+        /** IncidentStrip */
+        IncidentStrip: {
+            /** Key */
+            key: string;
+            block: components["schemas"]["Block"];
+        };
         /**
          * Lane
          * @description An instance's life, ms since 1970; `row` is the line it is drawn on.
@@ -1201,6 +1460,30 @@ export interface components {
             drains: number | null;
             /** Gone */
             gone: number | null;
+        };
+        /**
+         * LayerStrip
+         * @description A layer by itself: arrivals per second, or a factor.
+         */
+        LayerStrip: {
+            /** Key */
+            key: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "/s" | "times";
+            /** Top */
+            top: number;
+            /** Low */
+            low: (number | null)[];
+            /** High */
+            high: (number | null)[];
+            /** Mean */
+            mean: (number | null)[];
+            block: components["schemas"]["Block"] | null;
+            /** Points */
+            points: components["schemas"]["CurvePoint"][];
         };
         /**
          * Limits
@@ -1361,6 +1644,16 @@ export interface components {
              */
             note: string;
         };
+        /** NewDemand */
+        NewDemand: {
+            /** Name */
+            name: string;
+            /**
+             * Like
+             * @description The demand to start from; a level with a day's shape if left out
+             */
+            like?: string | null;
+        };
         /**
          * NewGroup
          * @description A group in one sentence: so many to so many of a template, for requests that take so long, against a demand.
@@ -1403,6 +1696,16 @@ export interface components {
             words: components["schemas"]["EditableWord"][];
             /** Findings */
             findings: components["schemas"]["ShownFinding"][];
+        };
+        /**
+         * Part
+         * @description What a base or a load test adds to the demand.
+         */
+        Part: {
+            /** Key */
+            key: string;
+            /** Mean */
+            mean: (number | null)[];
         };
         /**
          * Picture
@@ -2413,42 +2716,6 @@ export interface operations {
             };
         };
     };
-    bring_demand_api_plans__plan_id__demands_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                plan_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": components["schemas"]["Body_bring_demand_api_plans__plan_id__demands_post"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BroughtView"];
-                };
-            };
-            /** @description What is wrong */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
     list_takes_api_plans__plan_id__groups__group__takes_get: {
         parameters: {
             query?: never;
@@ -2788,6 +3055,178 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArrangementLine"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_demands_api_plans__plan_id__demands_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandLine"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_demand_api_plans__plan_id__demands_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDemand"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandLine"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    drop_demand_api_plans__plan_id__demands__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    view_demand_api_plans__plan_id__demands__name__views_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DemandRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bring_demand_api_plans__plan_id__demands_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_demand_api_plans__plan_id__demands_file_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtView"];
                 };
             };
             /** @description What is wrong */

@@ -14,7 +14,9 @@ export function Outline({ demand, capacity, label }: { demand: Numbers; capacity
   const last = demand.length - 1;
   return (
     <svg viewBox={`0 0 ${last} ${HEIGHT}`} preserveAspectRatio="none" role="img" aria-label={label}>
-      <path d={`${path(capacity, top)}L${last},${HEIGHT}L0,${HEIGHT}Z`} fill="var(--verdigris)" opacity="0.22" />
+      {capacity.length > 0 && (
+        <path d={`${path(capacity, top)}L${last},${HEIGHT}L0,${HEIGHT}Z`} fill="var(--verdigris)" opacity="0.22" />
+      )}
       <path
         d={path(demand, top)}
         fill="none"

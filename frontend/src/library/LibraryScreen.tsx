@@ -1,33 +1,48 @@
 import "./library.css";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { NavLink, useNavigate, useParams } from "react-router";
 import { answered, api } from "../api/client";
 import { usePlan } from "../app/plan";
+import { DemandsPart } from "./DemandsPart";
 import { TemplateSheet } from "./TemplateSheet";
 
-/** The library: launch templates with their versions. */
+/** The library: what groups are made of, each kind with its list on the left and the chosen one beside it. */
 export function LibraryScreen() {
+  const { part = "templates" } = useParams();
   const { plan, error } = usePlan();
-  const [chosen, setChosen] = useState<string | null>(null);
-  const templates = useQuery({
-    queryKey: ["templates", plan?.id],
-    enabled: plan !== undefined,
-    queryFn: () =>
-      answered(api.GET("/api/plans/{plan_id}/templates", { params: { path: { plan_id: plan?.id ?? 0 } } })),
-  });
-  const shown = templates.data?.find((one) => one.name === chosen) ?? templates.data?.[0];
-  const fault = error ?? templates.error;
   return (
     <main className="library">
-      <nav aria-label="Launch templates">
-        <h2>Launch templates</h2>
+      <nav aria-label="Library" className="library-parts">
+        <NavLink to="/library/templates" aria-current={part === "templates" ? "page" : undefined}>
+          Templates
+        </NavLink>
+        <NavLink to="/library/demands">Demands</NavLink>
+      </nav>
+      {error && <p className="notice">{error.message}</p>}
+      {plan && part === "templates" && <TemplatesPart plan={plan.id} />}
+      {plan && part === "demands" && <DemandsPart plan={plan} />}
+    </main>
+  );
+}
+
+function TemplatesPart({ plan }: { plan: number }) {
+  const { name } = useParams();
+  const navigate = useNavigate();
+  const templates = useQuery({
+    queryKey: ["templates", plan],
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/templates", { params: { path: { plan_id: plan } } })),
+  });
+  const shown = templates.data?.find((one) => one.name === name) ?? templates.data?.[0];
+  return (
+    <>
+      <section className="library-list" aria-label="Launch templates">
         {templates.data?.map((one) => (
           <button
             key={one.name}
             type="button"
             aria-current={one === shown}
             className="template-name"
-            onClick={() => setChosen(one.name)}
+            onClick={() => navigate(`/library/templates/${one.name}`)}
           >
             <b>{one.name}</b>
             <span>
@@ -36,9 +51,9 @@ export function LibraryScreen() {
             </span>
           </button>
         ))}
-      </nav>
-      {fault && <p className="notice">{fault.message}</p>}
-      {shown && plan && <TemplateSheet key={shown.name} plan={plan.id} template={shown} />}
-    </main>
+      </section>
+      {templates.error && <p className="notice">{templates.error.message}</p>}
+      {shown && <TemplateSheet key={shown.name} plan={plan} template={shown} />}
+    </>
   );
 }

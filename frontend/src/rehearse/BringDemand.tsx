@@ -6,6 +6,9 @@ import { answered, api, type PlanView } from "../api/client";
 interface Props {
   file: File;
   plan: PlanView;
+  /** The demand that gets the series as one more layer; a demand of its own where there is none. */
+  into: string | null;
+  act: string;
   close: () => void;
   done: (name: string) => void;
 }
@@ -29,10 +32,11 @@ function nameFor(file: string, taken: string[]): string {
 }
 
 /** A CSV on its way in: what was read, what was done about its rows, and what its errors are. */
-export function BringDemand({ file, plan, close, done }: Props) {
+export function BringDemand({ file, plan, into, act, close, done }: Props) {
   const [name, setName] = useState(() => nameFor(file.name, plan.demands));
   const [unit, setUnit] = useState("");
   const [gaps, setGaps] = useState("line");
+  const [columns, setColumns] = useState({ time: "", value: "" });
   const send = (keep: boolean) => {
     const form = new FormData();
     form.set("file", file);
@@ -40,8 +44,11 @@ export function BringDemand({ file, plan, close, done }: Props) {
     form.set("gaps", gaps);
     form.set("keep", String(keep));
     if (unit) form.set("unit", unit);
+    if (into) form.set("into", into);
+    if (columns.time) form.set("time_column", columns.time);
+    if (columns.value) form.set("value_column", columns.value);
     return answered(
-      api.POST("/api/plans/{plan_id}/demands", {
+      api.POST("/api/plans/{plan_id}/demands/file", {
         params: { path: { plan_id: plan.id } },
         body: form as never,
         bodySerializer: (body) => body as unknown as FormData,
@@ -49,8 +56,9 @@ export function BringDemand({ file, plan, close, done }: Props) {
     );
   };
   const read = useQuery({
-    queryKey: ["brought", file.name, file.size, file.lastModified, unit, gaps],
+    queryKey: ["brought", file.name, file.size, file.lastModified, unit, gaps, columns],
     queryFn: () => send(false),
+    placeholderData: (before) => before,
     retry: false,
   });
   const keep = useMutation({
@@ -71,7 +79,14 @@ export function BringDemand({ file, plan, close, done }: Props) {
         }}
       >
         <p>
-          Call it <input aria-label="Name of the demand" value={name} onChange={(e) => setName(e.target.value)} />, its
+          {into ? (
+            "Its "
+          ) : (
+            <>
+              Call it <input aria-label="Name of the demand" value={name} onChange={(e) => setName(e.target.value)} />,
+              its{" "}
+            </>
+          )}
           values are{" "}
           <select aria-label="Unit" value={unit} onChange={(e) => setUnit(e.target.value)}>
             <option value="">as its heading says</option>
@@ -91,6 +106,31 @@ export function BringDemand({ file, plan, close, done }: Props) {
           </select>
           .
         </p>
+        {read.data && (read.data.columns.length > 2 || !read.data.time_column) && (
+          <p>
+            {read.data.time_column && (
+              <>
+                Times stand in{" "}
+                <Column
+                  label="Column of the times"
+                  value={columns.time || read.data.time_column}
+                  options={read.data.columns}
+                  set={(time) => setColumns({ ...columns, time })}
+                />
+                , values{" "}
+              </>
+            )}
+            {!read.data.time_column && "The series is "}
+            {read.data.time_column && "in "}
+            <Column
+              label="Column of the values"
+              value={columns.value || read.data.value_column}
+              options={read.data.columns}
+              set={(value) => setColumns({ ...columns, value })}
+            />
+            .
+          </p>
+        )}
         {read.isPending && <p className="quiet">Reading</p>}
         {read.error && (
           <ul className="notice" role="alert">
@@ -99,7 +139,7 @@ export function BringDemand({ file, plan, close, done }: Props) {
             ))}
           </ul>
         )}
-        {read.data && (
+        {read.data && !read.isError && (
           <>
             <svg viewBox={`0 0 ${read.data.shape.length - 1} 60`} preserveAspectRatio="none" aria-hidden>
               <path
@@ -124,8 +164,8 @@ export function BringDemand({ file, plan, close, done }: Props) {
         )}
         {keep.error && <p className="wrong">{keep.error.message}</p>}
         <div className="actions">
-          <button type="submit" className="solid-button" disabled={!read.data || keep.isPending}>
-            Rehearse against it
+          <button type="submit" className="solid-button" disabled={!read.data || read.isError || keep.isPending}>
+            {act}
           </button>
           <button type="button" className="plain-button" onClick={close}>
             Leave it
@@ -133,5 +173,15 @@ export function BringDemand({ file, plan, close, done }: Props) {
         </div>
       </form>
     </Modal>
+  );
+}
+
+function Column(props: { label: string; value: string; options: string[]; set: (value: string) => void }) {
+  return (
+    <select aria-label={props.label} value={props.value} onChange={(event) => props.set(event.target.value)}>
+      {props.options.map((option) => (
+        <option key={option}>{option}</option>
+      ))}
+    </select>
   );
 }

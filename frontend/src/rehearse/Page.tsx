@@ -1,6 +1,8 @@
-import { type ChangeEvent, memo } from "react";
+import { memo } from "react";
+import { Link } from "react-router";
 import type { Distribution, PageSection, PageSentence } from "../api/client";
 import type { Handling } from "../strips/ThresholdLine";
+import { FileChoice, SERIES_FILES } from "./FileChoice";
 import type { Desk } from "./useRehearsal";
 import { WordEditor } from "./WordEditor";
 
@@ -25,11 +27,6 @@ const ENTRIES = [
 
 /** The arrangement as sentences whose underlined words are the controls. */
 export const Page = memo(function Page({ sections, distributions, commit, handling, bring, show }: Props) {
-  const choose = (event: ChangeEvent<HTMLInputElement>) => {
-    const file = event.target.files?.[0];
-    if (file) bring(file);
-    event.target.value = "";
-  };
   const sentence = (one: PageSentence) => {
     const policy = one.key.startsWith("policies.") || one.key.startsWith("calendar.");
     return (
@@ -50,10 +47,15 @@ export const Page = memo(function Page({ sections, distributions, commit, handli
             ),
           )}
           {one.key === "demand" && (
-            <label className="plain-button bring">
-              bring a CSV
-              <input type="file" accept=".csv,text/csv,text/plain" className="sr" onChange={choose} />
-            </label>
+            <>
+              <Link
+                className="plain-button bring"
+                to={`/library/demands/${one.words.find((word) => word.path)?.value}`}
+              >
+                its layers
+              </Link>
+              <FileChoice text="bring a file" accept={SERIES_FILES} choose={bring} />
+            </>
           )}
         </p>
         {one.findings.map((finding) => (

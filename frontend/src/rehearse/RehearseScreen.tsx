@@ -12,6 +12,7 @@ import { MomentPanel, useMoment } from "./MomentPanel";
 import { Page } from "./Page";
 import { SeedWord } from "./SeedWord";
 import { Takes } from "./Takes";
+import { useCarriedFile } from "./useCarriedFile";
 import { useRehearsal } from "./useRehearsal";
 import { Verdict } from "./Verdict";
 
@@ -53,8 +54,7 @@ function Workbench({ group }: { group: string }) {
   const path = { plan_id: plan?.id ?? 0, group };
   const [at, setAt] = useState(() => numberIn(search, "at"));
   const [ghostOf, setGhostOf] = useState(() => numberIn(search, "ghost"));
-  const [file, setFile] = useState<File | null>(null);
-  const [over, setOver] = useState(false);
+  const { file, setFile, over, handlers } = useCarriedFile();
 
   const takes = useQuery({
     queryKey: ["takes", plan?.id, group],
@@ -164,19 +164,7 @@ function Workbench({ group }: { group: string }) {
   ]);
   const newest = arrangements.data?.[0];
   return (
-    <main
-      className={over ? "rehearse over" : "rehearse"}
-      onDragOver={(event) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={(event) => event.currentTarget === event.target && setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault();
-        setOver(false);
-        setFile(event.dataTransfer.files[0] ?? null);
-      }}
-    >
+    <main className={over ? "rehearse over" : "rehearse"} {...handlers}>
       <div className="left">
         <div className="page">
           <div className="page-head">
@@ -261,8 +249,17 @@ function Workbench({ group }: { group: string }) {
         )}
         {!answer && !desk.error && <p className="quiet">Rehearsing {group}</p>}
       </div>
-      {over && <div className="drop">Drop a CSV of demand: a time and a value in each row</div>}
-      {file && plan && <BringDemand file={file} plan={plan} close={() => setFile(null)} done={brought} />}
+      {over && <div className="drop">Drop a CSV of demand (a time and a value in each row) or OpenMetrics text</div>}
+      {file && plan && (
+        <BringDemand
+          file={file}
+          plan={plan}
+          into={null}
+          act="Rehearse against it"
+          close={() => setFile(null)}
+          done={brought}
+        />
+      )}
     </main>
   );
 }

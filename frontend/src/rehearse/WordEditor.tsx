@@ -52,7 +52,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
     if (touched) handling.putBack();
     setTouched(false);
   };
-  const choose = (value: string | boolean) => {
+  const choose = (value: string | boolean | null) => {
     setOpen(false);
     if (value !== word.value) handling.commit(path, value);
   };

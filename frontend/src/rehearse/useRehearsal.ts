@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { answered, api, type Change, Refusal, type Rehearsed } from "../api/client";
+import { answered, api, type Change, type Rehearsed } from "../api/client";
+import { useQueue } from "../api/useQueue";
 
 export interface Span {
   begin: number;
@@ -32,7 +33,6 @@ export interface Desk {
 }
 
 const LEAST_SPAN = 10 * 60_000;
-const RETRY_AFTER = 2000;
 
 /**
  * The take at work with the edits on it. One request is under way at a time; while it is, only the newest wish waits.
@@ -45,10 +45,7 @@ export function useRehearsal(
   first: { take: number | null; span: Span | null },
 ): Desk {
   const [answer, setAnswer] = useState<Rehearsed | null>(null);
-  const [error, setError] = useState<string | null>(null);
-  const [busy, setBusy] = useState(false);
   const [changes, setChanges] = useState<Change[]>([]);
-  const [lost, setLost] = useState(0);
   const wish = useRef<Wanted>({
     take: first.take,
     changes: [],
@@ -57,71 +54,44 @@ export function useRehearsal(
     span: first.span,
     edited: null,
   });
-  const queue = useRef<Wanted[]>([]);
-  const running = useRef(false);
   const whole = useRef<Span | null>(null);
   const edited = useRef<number | null>(null);
   const queries = useQueryClient();
 
-  const run = useCallback(async () => {
-    if (running.current || planId === undefined || buckets === 0) return;
-    running.current = true;
-    const slow = setTimeout(() => setBusy(true), 300);
-    for (let next = queue.current.shift(); next; next = queue.current.shift()) {
-      try {
-        const got = await answered(
-          api.POST("/api/plans/{plan_id}/groups/{group}/rehearsals", {
-            params: { path: { plan_id: planId, group } },
-            body: {
-              take: next.take,
-              changes: next.changes,
-              seed: next.seed,
-              keep: next.keep,
-              begin: next.span?.begin ?? null,
-              end: next.span?.end ?? null,
-              buckets,
-            },
-          }),
-        );
-        whole.current = got.picture.whole;
-        if (next.keep) {
-          wish.current = { ...wish.current, take: got.take.number, changes: [], seed: null };
-          setChanges([]);
-          await queries.invalidateQueries({ queryKey: ["takes", planId, group] });
-          for (const waiting of queue.current) waiting.take = got.take.number;
-        } else if (wish.current.take === null) wish.current.take = got.take.number;
-        setError(null);
-        setAnswer(got);
-        edited.current = next.edited;
-      } catch (cause) {
-        setError(cause instanceof Error ? cause.message : String(cause));
-        if (cause instanceof Refusal && cause.status === 0) {
-          queue.current.unshift(next);
-          setLost((times) => times + 1);
-          break;
-        }
-        wish.current = { ...wish.current, changes: [], seed: null };
+  const send = useCallback(
+    async (next: Wanted, waiting: Wanted[]) => {
+      if (planId === undefined) return;
+      const got = await answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/rehearsals", {
+          params: { path: { plan_id: planId, group } },
+          body: {
+            take: next.take,
+            changes: next.changes,
+            seed: next.seed,
+            keep: next.keep,
+            begin: next.span?.begin ?? null,
+            end: next.span?.end ?? null,
+            buckets,
+          },
+        }),
+      );
+      whole.current = got.picture.whole;
+      if (next.keep) {
+        wish.current = { ...wish.current, take: got.take.number, changes: [], seed: null };
         setChanges([]);
-      }
-    }
-    clearTimeout(slow);
-    setBusy(false);
-    running.current = false;
-  }, [planId, group, buckets, queries]);
-
-  useEffect(() => {
-    if (lost === 0) return;
-    const timer = setTimeout(() => void run(), RETRY_AFTER);
-    return () => clearTimeout(timer);
-  }, [lost, run]);
-
-  const ask = useCallback(
-    (wanted: Wanted) => {
-      queue.current = [...queue.current.filter((waiting) => waiting.keep), wanted];
-      void run();
+        await queries.invalidateQueries({ queryKey: ["takes", planId, group] });
+        for (const one of waiting) one.take = got.take.number;
+      } else if (wish.current.take === null) wish.current.take = got.take.number;
+      setAnswer(got);
+      edited.current = next.edited;
     },
-    [run],
+    [planId, group, buckets, queries],
   );
+  const refused = useCallback(() => {
+    wish.current = { ...wish.current, changes: [], seed: null };
+    setChanges([]);
+  }, []);
+  const { ask, busy, error } = useQueue(send, refused);
 
   useEffect(() => {
     if (buckets > 0 && planId !== undefined) ask(wish.current);

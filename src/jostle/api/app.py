@@ -10,7 +10,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from jostle import __version__
-from jostle.api import file_routes, plan_routes, problem, rehearsal_routes, template_routes
+from jostle.api import demand_routes, file_routes, plan_routes, problem, rehearsal_routes, template_routes
 from jostle.api.desk import Desk
 from jostle.records.store import Store
 
@@ -32,6 +32,7 @@ def create_app(store: Store | None) -> FastAPI:
     problem.install(app)
     app.include_router(plan_routes.router)
     app.include_router(rehearsal_routes.router)
+    app.include_router(demand_routes.router)
     app.include_router(file_routes.router)
     app.include_router(template_routes.router)
     if store is not None:

@@ -15,7 +15,7 @@ from jostle.core.plan.setting import setting
 
 
 class Choice(BaseModel):
-    value: str | bool
+    value: str | bool | None
     text: str
 
 

@@ -1,8 +1,8 @@
 """Routes for plans: what there is, new groups, brought demands, files in."""
 
-from typing import Annotated, Any, Literal, get_args
+from typing import Any, Literal, get_args
 
-from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from jostle.api.desk import Desk
@@ -12,21 +12,18 @@ from jostle.api.strips import Numbers, numbers, wanted
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Severity
 from jostle.core.journal.sentence import group_line
-from jostle.core.plan.demand import Brought, Demand
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.core.plan.quantity import Name, say_duration, say_money, say_number
+from jostle.core.plan.quantity import Name, say_money
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.strip import Span
 from jostle.core.rehearsal.verdict import Figures, PromiseVerdict
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file, read_plan_text
-from jostle.formats.series_csv import read_series
 from jostle.records.store import KeptPlan, NameTaken, NotKept
 
 router = APIRouter(prefix="/api", responses=RESPONSES)
 ROW_BUCKETS = 280
-MOST_BYTES = 64 * 1024 * 1024
 
 
 class PlanLine(BaseModel):
@@ -75,22 +72,6 @@ class NewGroup(BaseModel):
 
 class CopyName(BaseModel):
     name: str
-
-
-class BroughtView(BaseModel):
-    """What was read from a file, and what was done about its rows."""
-
-    name: str
-    rows: int
-    unit: str
-    step: str
-    first: str
-    length: str
-    lowest: str
-    highest: str
-    notes: list[str]
-    shape: Numbers
-    kept: bool
 
 
 @router.get("/health")
@@ -191,7 +172,7 @@ def add_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
     """A new group, with one policy that adds and one that removes to start from."""
     if wanted.name in kept.plan.groups:
         raise NameTaken(f"there is a group called {wanted.name} already; choose another name")
-    _named(wanted.name)
+    checked_name(wanted.name)
     policy = {"kind": "trigger", "metric": "cpu"}
     document = {
         "template": wanted.template,
@@ -214,7 +195,7 @@ def copy_group(group: str, wanted: CopyName, kept: PlanDep, desk: DeskDep) -> Gr
     """A new group like a group's newest take."""
     if wanted.name in kept.plan.groups:
         raise NameTaken(f"there is a group called {wanted.name} already; choose another name")
-    _named(wanted.name)
+    checked_name(wanted.name)
     document = desk.take(kept, group, None).document
     desk.store.change_plan(kept, with_group(kept.plan, wanted.name, document), new_group=wanted.name)
     return _row(desk.store.plan(kept.id), desk, wanted.name)
@@ -240,46 +221,8 @@ def bring_back_group(group: str, kept: PlanDep, desk: DeskDep) -> GroupRow:
     return _row(desk.store.plan(kept.id), desk, group)
 
 
-@router.post("/plans/{plan_id}/demands", status_code=201)
-def bring_demand(
-    kept: PlanDep,
-    desk: DeskDep,
-    file: Annotated[UploadFile, File(description="CSV with a time and a value in each row")],
-    name: Annotated[str, Form()],
-    unit: Annotated[str | None, Form()] = None,
-    gaps: Annotated[str, Form()] = "line",
-    keep: Annotated[bool, Form(description="False only reads the file and says what is in it")] = True,
-) -> BroughtView:
-    """Bring a demand from a CSV file."""
-    content = file.file.read(MOST_BYTES + 1)
-    if len(content) > MOST_BYTES:
-        raise PlanError([Problem(("file",), file.filename, f"is larger than {MOST_BYTES // 2**20} MiB")])
-    _named(name)
-    series = read_series(content, kept.plan.zone, unit or None, gaps)
-    if keep:
-        if name in kept.plan.demands:
-            raise NameTaken(f"there is a demand called {name} already; choose another name")
-        layer = Brought(kind="brought", file=(file.filename or "pasted.csv")[-255:], samples=series.samples)
-        demand = Demand(layers=[layer], note="; ".join(series.notes)[:2000])
-        desk.store.change_plan(kept, kept.plan.model_copy(update={"demands": {**kept.plan.demands, name: demand}}))
-    rates = series.samples.rates
-    cut = max(1, len(rates) // 300)
-    return BroughtView(
-        name=name,
-        rows=series.rows,
-        unit=series.unit.replace("_", " "),
-        step=say_duration(series.samples.step),
-        first=f"{series.samples.first:%a %d %b %Y %H:%M}",
-        length=say_duration(series.samples.step * len(rates)),
-        lowest=f"{say_number(min(rates))}/s",
-        highest=f"{say_number(max(rates))}/s",
-        notes=series.notes,
-        shape=[max(rates[k : k + cut]) for k in range(0, len(rates), cut)],
-        kept=keep,
-    )
-
-
-def _named(name: str) -> None:
+def checked_name(name: str) -> None:
+    """Refuse a name that is none. Raises PlanError."""
     try:
         TypeAdapter(Name).validate_python(name)
     except ValidationError:

@@ -252,9 +252,9 @@ def calendar(
 ) -> None:
     """Say when the entries of a group's calendar hold within the plan's span."""
     from jostle.core.calendar.occurrence import stretches
-    from jostle.core.demand.clock import Clock
     from jostle.core.journal.calendar_line import entry_words
     from jostle.core.journal.event import say_time
+    from jostle.core.rehearsal.rehearsal import clock_of
     from jostle.formats.calendar_ics import write_calendar
 
     try:
@@ -264,7 +264,7 @@ def calendar(
             raise PlanError([Problem(("group",), name, f"no group has this name; there is: {', '.join(read.groups)}")])
     except PlanError as error:
         raise _fail(str(error)) from None
-    clock = Clock.of(read.start, read.days, read.tick, read.zone)
+    clock = clock_of(read)
     entries = read.groups[name].calendar
     held = [
         (begin - clock.first, end - clock.first, entry)

@@ -61,30 +61,67 @@ class Series:
     unit: Unit
     rows: int
     notes: list[str]
+    columns: list[str]
+    time_column: str | None
+    value_column: str
 
 
-def read_series(content: bytes, zone: ZoneInfo, unit: str | None = None, gaps: str = "line") -> Series:
-    """Read a CSV file. `unit` is that of the value column, where its heading does not name it.
+def read_series(
+    content: bytes,
+    zone: ZoneInfo,
+    unit: str | None = None,
+    gaps: str = "line",
+    time_name: str | None = None,
+    value_name: str | None = None,
+) -> Series:
+    """Read a CSV file. `unit` is that of the value column, where its heading does not name it; the columns are guessed
+    where they are not named.
 
     Raises SeriesError with every fault by row and column.
     """
-    if unit is not None and unit not in get_args(Unit):
-        raise SeriesError([Fault(None, "unit", unit, f"must be one of {', '.join(get_args(Unit))}")])
-    if gaps not in get_args(Gaps):
-        raise SeriesError([Fault(None, "gaps", gaps, f"must be one of {', '.join(get_args(Gaps))}")])
+    known_ways(unit, gaps)
     rows, comma = _rows(content)
     time_column, value_column, heading = _columns(rows)
+    names = heading or [f"column {n + 1}" for n in range(len(rows[0]))]
+    time_column = time_column if time_name is None else _column(names, "time column", time_name)
+    if value_name is not None:
+        value_column = _column(names, "value column", value_name)
+    elif value_column == time_column:
+        value_column = next(n for n in range(len(names)) if n != time_column)
+    if time_column == value_column:
+        raise SeriesError([Fault(None, "value column", names[value_column], "is the column of the times; choose another")])
     named = _unit_of(heading[value_column]) if heading else None
     found = unit or named
     if found is None:
         name = heading[value_column] if heading else ""
         message = f"does not name its unit; call the column one of {', '.join(get_args(Unit))}, or choose the unit"
         raise SeriesError([Fault(1, f"column {value_column + 1}", name, message)])
-    names = heading or [f"column {n + 1}" for n in range(len(rows[0]))]
     epochs, values, notes = _read_rows(rows, 1 if heading else 0, time_column, value_column, names, zone, comma)
-    step, rates, more = _grid(epochs, values, found, gaps)
-    samples = Samples(first=datetime.fromtimestamp(float(epochs.min()), UTC).astimezone(zone), step=step, rates=rates.tolist())
-    return Series(samples, found, len(epochs), notes + more)  # type: ignore[arg-type]
+    samples, more = on_grid(epochs, values, found, gaps, zone)
+    return Series(samples, found, len(epochs), notes + more, names, names[time_column], names[value_column])  # type: ignore[arg-type]
+
+
+def known_ways(unit: str | None, gaps: str) -> None:
+    """Refuse a unit or a way of filling gaps that there is not. Raises SeriesError."""
+    if unit is not None and unit not in get_args(Unit):
+        raise SeriesError([Fault(None, "unit", unit, f"must be one of {', '.join(get_args(Unit))}")])
+    if gaps not in get_args(Gaps):
+        raise SeriesError([Fault(None, "gaps", gaps, f"must be one of {', '.join(get_args(Gaps))}")])
+
+
+def on_grid(
+    epochs: NDArray[np.float64], values: NDArray[np.float64], unit: str, gaps: str, zone: ZoneInfo
+) -> tuple[Samples, list[str]]:
+    """Rising times and their values as a series on an even grid, with notes on what was done. Raises SeriesError."""
+    step, rates, notes = _grid(epochs, values, unit, gaps)
+    first = datetime.fromtimestamp(float(epochs.min()), UTC).astimezone(zone)
+    return Samples(first=first, step=step, rates=rates.tolist()), notes
+
+
+def _column(names: list[str], what: str, name: str) -> int:
+    if name not in names:
+        raise SeriesError([Fault(None, what, name, f"is not in the file; there is: {', '.join(names)}")])
+    return names.index(name)
 
 
 def _rows(content: bytes) -> tuple[list[list[str]], bool]:

@@ -6,7 +6,22 @@ from numpy.typing import NDArray
 from jostle.core.compiled import maker
 from jostle.core.demand.clock import DAY, Clock, offsets
 from jostle.core.draw import STREAM_NOISE, normal
-from jostle.core.plan.demand import WEEKDAYS, Brought, Bursts, Daily, Demand, Growth, Level, LoadTest, Noise, Surge, Weekdays
+from jostle.core.plan.demand import (
+    BASES,
+    WEEKDAYS,
+    Brought,
+    Bursts,
+    Daily,
+    Demand,
+    Growth,
+    Layer,
+    Level,
+    LoadTest,
+    Noise,
+    Scale,
+    Surge,
+    Weekdays,
+)
 from jostle.core.plan.outside import Samples
 
 Series = NDArray[np.float64]
@@ -14,7 +29,7 @@ WEEK = 7.0 * DAY
 
 
 def demand_series(demand: Demand, clock: Clock, seed: int) -> Series:
-    """Arrivals per second in each tick, shape (ticks,).
+    """Arrivals per second in each tick, shape (ticks,): the bases shaped, and what load tests send besides.
 
     Raises ValueError where a brought layer still names a file that nobody has read.
     """
@@ -22,30 +37,54 @@ def demand_series(demand: Demand, clock: Clock, seed: int) -> Series:
     shape = np.ones(clock.ticks)
     besides = np.zeros(clock.ticks)
     for number, layer in enumerate(demand.layers):
-        match layer:
-            case Level():
-                base += layer.rate
-            case Brought():
-                if layer.samples is None:
-                    raise ValueError(f"the series of {layer.file} has not been read")
-                base += layer.scale * on_clock(layer.samples, clock)
-            case Daily():
-                shape *= daily(layer, clock)
-            case Weekdays():
-                shape *= np.array([getattr(layer, day) for day in WEEKDAYS])[clock.weekday]
-            case Bursts():
-                base += bursts(layer, clock)
-            case Growth():
-                shape *= (1.0 + layer.weekly) ** ((clock.epochs - clock.first) / WEEK)
-            case Surge():
-                shape *= surge(layer, clock)
-            case LoadTest():
-                since = clock.epochs - clock.epoch_of(layer.at)
-                besides += layer.clients * layer.each * strength(since, layer.ramp, layer.hold, 0.0)
-            case Noise():
-                first = round(clock.first // layer.period)
-                shape *= _noise(clock.ticks, clock.tick, layer.period, layer.spread, seed, STREAM_NOISE + 16 * number, first)
+        if layer.muted:
+            continue
+        one = layer_series(layer, number, clock, seed)
+        if isinstance(layer, BASES):
+            base += one
+        elif isinstance(layer, LoadTest):
+            besides += one
+        else:
+            shape *= one
     return np.asarray(base * shape + besides)
+
+
+def layer_series(layer: Layer, number: int, clock: Clock, seed: int) -> Series:
+    """One layer by itself in each tick: arrivals per second of a base or a load test, a factor of any other.
+
+    `number` is its place in the demand, by which noise is drawn.
+    """
+    match layer:
+        case Level():
+            return np.full(clock.ticks, layer.rate)
+        case Brought():
+            return layer.scale * on_clock(laid(layer, clock), clock)
+        case Bursts():
+            return bursts(layer, clock)
+        case LoadTest():
+            since = clock.epochs - clock.epoch_of(layer.at)
+            return np.asarray(layer.clients * layer.each * strength(since, layer.ramp, layer.hold, 0.0))
+        case Daily():
+            return daily(layer, clock)
+        case Weekdays():
+            return np.array([getattr(layer, day) for day in WEEKDAYS])[clock.weekday]
+        case Growth():
+            return np.asarray((1.0 + layer.weekly) ** ((clock.epochs - clock.first) / WEEK))
+        case Scale():
+            return np.full(clock.ticks, layer.factor)
+        case Surge():
+            return surge(layer, clock)
+        case Noise():
+            first = round(clock.first // layer.period)
+            return _noise(clock.ticks, clock.tick, layer.period, layer.spread, seed, STREAM_NOISE + 16 * number, first)
+
+
+def laid(layer: Brought, clock: Clock) -> Samples:
+    """A brought series where and as long as it is laid. Raises ValueError where nobody has read its file."""
+    if layer.samples is None:
+        raise ValueError(f"the series of {layer.file} has not been read")
+    first = layer.samples.first if layer.at is None else clock.at(clock.epoch_of(layer.at))
+    return layer.samples.model_copy(update={"first": first, "step": layer.samples.step * layer.stretch})
 
 
 def daily(layer: Daily, clock: Clock) -> Series:

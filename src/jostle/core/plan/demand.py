@@ -17,7 +17,13 @@ WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", 
 Factor = Annotated[float, Field(ge=0, le=1000)]
 
 
-class Level(Model):
+class Sheet(Model):
+    """One sheet of the tracing paper: a layer or an incident, which can be taken off for a while."""
+
+    muted: bool = Field(default=False, description="Whether it is left out for now")
+
+
+class Level(Sheet):
     """A constant rate."""
 
     kind: Literal["level"]
@@ -29,7 +35,7 @@ class DailyPoint(Model):
     factor: Factor
 
 
-class Daily(Model):
+class Daily(Sheet):
     """A shape over the 24 hours of the wall clock: straight lines between its points, round past midnight."""
 
     kind: Literal["daily"]
@@ -44,7 +50,7 @@ class Daily(Model):
         return sorted(points, key=lambda p: p.at)
 
 
-class Weekdays(Model):
+class Weekdays(Sheet):
     """A factor for each day of the week."""
 
     kind: Literal["weekdays"]
@@ -57,14 +63,21 @@ class Weekdays(Model):
     sunday: Factor = 1.0
 
 
-class Growth(Model):
+class Growth(Sheet):
     """Grows by a share every week, compounding evenly from the plan's start; below zero it shrinks."""
 
     kind: Literal["growth"]
     weekly: float = Field(gt=-1, le=10, description="Growth in a week as a fraction: 0.02 for 2 %")
 
 
-class Bursts(Model):
+class Scale(Sheet):
+    """All of the demand so many times."""
+
+    kind: Literal["scale"]
+    factor: Factor
+
+
+class Bursts(Sheet):
     """A pile that arrives at certain times every day: `amount` arrivals in all, over `over`, at each time."""
 
     kind: Literal["bursts"]
@@ -73,7 +86,7 @@ class Bursts(Model):
     over: Duration = Field(gt=0, le=86400)
 
 
-class LoadTest(Model):
+class LoadTest(Sheet):
     """So many clients, each sending at a rate of its own, ramped over so long, held, stopped."""
 
     kind: Literal["load_test"]
@@ -84,7 +97,7 @@ class LoadTest(Model):
     hold: Duration = Field(gt=0)
 
 
-class Surge(Model):
+class Surge(Sheet):
     """A rush: ramps from 1 to `factor` times the demand, holds, and decays again."""
 
     kind: Literal["surge"]
@@ -95,7 +108,7 @@ class Surge(Model):
     decay: Duration = 0.0
 
 
-class Noise(Model):
+class Noise(Sheet):
     """Unevenness: each period the rate is multiplied by a draw of mean 1 and the given spread."""
 
     kind: Literal["noise"]
@@ -103,7 +116,7 @@ class Noise(Model):
     period: Duration = Field(default=60.0, ge=1, le=86400)
 
 
-class Brought(Model):
+class Brought(Sheet):
     """A series from a CSV file: named by `file` in a plan file, held as `samples` once it has been read."""
 
     kind: Literal["brought"]
@@ -115,10 +128,12 @@ class Brought(Model):
         default="line", description="How missing rows are filled: a straight line, the last value held, or zero"
     )
     scale: Factor = 1.0
+    stretch: float = Field(default=1.0, ge=0.01, le=100, description="How many times as long it lasts")
+    at: Moment | None = Field(default=None, description="When its first row is laid, in place of its own time")
     samples: Samples | None = Field(default=None, description="The series itself, in place of the file")
 
 
-class IncidentBase(Model):
+class IncidentBase(Sheet):
     at: Moment
     length: Duration = Field(alias="for", gt=0, le=31_622_400)
 
@@ -151,7 +166,7 @@ class SlowDependency(IncidentBase):
     extra: Duration = Field(gt=0)
 
 
-class Breaking(Model):
+class Breaking(Sheet):
     """A share of the serving instances breaks at one instant."""
 
     kind: Literal["breaking"]
@@ -163,8 +178,12 @@ class Breaking(Model):
     )
 
 
-Layer = Annotated[Level | Daily | Weekdays | Growth | Bursts | Surge | LoadTest | Noise | Brought, Field(discriminator="kind")]
+Layer = Annotated[
+    Level | Daily | Weekdays | Growth | Scale | Bursts | Surge | LoadTest | Noise | Brought, Field(discriminator="kind")
+]
 Incident = Annotated[ZoneLost | NoCapacity | SlowBoots | SlowDependency | Breaking, Field(discriminator="kind")]
+
+BASES = (Level, Bursts, Brought)
 
 
 class Demand(Model):
@@ -174,6 +193,6 @@ class Demand(Model):
 
     @model_validator(mode="after")
     def _has_base(self) -> Self:
-        if not any(isinstance(layer, Level | Bursts | Brought) for layer in self.layers):
+        if not any(isinstance(layer, BASES) for layer in self.layers):
             raise wrong("a demand needs a level, bursts or a brought series for its other layers to shape")
         return self

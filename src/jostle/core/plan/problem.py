@@ -5,7 +5,7 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from types import UnionType
-from typing import Any, Union, get_args, get_origin
+from typing import Any, TypeVar, Union, get_args, get_origin
 
 from pydantic import BaseModel, ValidationError
 from pydantic.fields import FieldInfo
@@ -48,6 +48,17 @@ def shown(value: Any) -> str:
     except (TypeError, ValueError):
         text = str(value)
     return text if len(text) <= 60 else f"{text[:57]}..."
+
+
+M = TypeVar("M", bound=BaseModel)
+
+
+def validated(model: type[M], data: Any) -> M:
+    """Plain data as an object of a model. Raises PlanError with paths within the data."""
+    try:
+        return model.model_validate(data)
+    except ValidationError as error:
+        raise PlanError(problems_of(error, model)) from None
 
 
 def problems_of(error: ValidationError, model: type[BaseModel]) -> list[Problem]:

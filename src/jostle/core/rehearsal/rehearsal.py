@@ -82,6 +82,11 @@ class Rehearsal:
         return _BOUNDS[key]
 
 
+def clock_of(plan: Plan) -> Clock:
+    """The clock of the plan's span."""
+    return Clock.of(plan.start, plan.days, plan.tick, plan.zone)
+
+
 def crew_of(plan: Plan, group_name: str) -> Crew:
     """The group with its template and machine type. Raises PlanError where there is no such group."""
     if group_name not in plan.groups:
@@ -94,7 +99,7 @@ def crew_of(plan: Plan, group_name: str) -> Crew:
         launch,
         plan.machine_types[launch.machine_type],
         plan.prices,
-        tuple(plan.demands[group.demand].incidents),
+        tuple(incident for incident in plan.demands[group.demand].incidents if not incident.muted),
         tuple((name, _read(plan, name)) for name in watched),
     )
 
@@ -114,7 +119,7 @@ def rehearse(plan: Plan, group_name: str, seed: int = 1) -> Rehearsal:
     if not 0 <= seed < 2**31:
         raise PlanError([Problem(("seed",), seed, "a seed is a whole number from 0 to 2147483647")])
     crew = crew_of(plan, group_name)
-    clock, rate = _met(plan.demands[crew.group.demand], Clock.of(plan.start, plan.days, plan.tick, plan.zone), seed)
+    clock, rate = _met(plan.demands[crew.group.demand], clock_of(plan), seed)
     quota = quota_left(plan, group_name, seed)
     return Rehearsal(plan, group_name, seed, crew, clock, run(compile_setup(crew, clock, rate, seed, quota)))
 
@@ -128,7 +133,7 @@ def quota_left(plan: Plan, group_name: str, seed: int) -> NDArray[np.int32] | No
     quota = plan.machine_types[launch.machine_type].quota
     if quota is None:
         return None
-    clock = Clock.of(plan.start, plan.days, plan.tick, plan.zone)
+    clock = clock_of(plan)
     step = round(plan.groups[group_name].evaluate_every / plan.tick)
     ticks = step * (1 + np.arange(clock.ticks // step)) - 1
     left = np.full(len(ticks), quota, np.int32)

@@ -1,0 +1,58 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { Refusal } from "./client";
+
+const RETRY_AFTER = 2000;
+const SHOWN_AFTER = 300;
+
+/**
+ * Wishes to the server, one under way at a time. Of those that only look, the newest waits and the rest are dropped;
+ * one that keeps something is never dropped. While the server does not answer they wait and are sent again.
+ */
+export function useQueue<Wish extends { keep: boolean }>(
+  send: (wish: Wish, waiting: Wish[]) => Promise<void>,
+  refused: () => void,
+): { ask: (wish: Wish) => void; busy: boolean; error: string | null } {
+  const [error, setError] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const [lost, setLost] = useState(0);
+  const queue = useRef<Wish[]>([]);
+  const running = useRef(false);
+
+  const run = useCallback(async () => {
+    if (running.current) return;
+    running.current = true;
+    const slow = setTimeout(() => setBusy(true), SHOWN_AFTER);
+    for (let next = queue.current.shift(); next; next = queue.current.shift()) {
+      try {
+        await send(next, queue.current);
+        setError(null);
+      } catch (cause) {
+        setError(cause instanceof Error ? cause.message : String(cause));
+        if (cause instanceof Refusal && cause.status === 0) {
+          queue.current.unshift(next);
+          setLost((times) => times + 1);
+          break;
+        }
+        refused();
+      }
+    }
+    clearTimeout(slow);
+    setBusy(false);
+    running.current = false;
+  }, [send, refused]);
+
+  useEffect(() => {
+    if (lost === 0) return;
+    const timer = setTimeout(() => void run(), RETRY_AFTER);
+    return () => clearTimeout(timer);
+  }, [lost, run]);
+
+  const ask = useCallback(
+    (wish: Wish) => {
+      queue.current = [...queue.current.filter((waiting) => waiting.keep), wish];
+      void run();
+    },
+    [run],
+  );
+  return { ask, busy, error };
+}

@@ -1,0 +1,18 @@
+import type { DemandPicture } from "../api/client";
+
+/** Marks of the time axis, at round hours of the wall clock. */
+export function TimeAxis({ picture }: { picture: Pick<DemandPicture, "axis" | "begin" | "end"> }) {
+  return (
+    <div className="axis" aria-hidden>
+      {picture.axis.map((mark) => (
+        <span
+          key={mark.at}
+          className={mark.day ? "day" : undefined}
+          style={{ left: `${(100 * (mark.at - picture.begin)) / (picture.end - picture.begin)}%` }}
+        >
+          {mark.label}
+        </span>
+      ))}
+    </div>
+  );
+}

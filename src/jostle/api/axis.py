@@ -1,0 +1,49 @@
+"""The time axis: the span that is shown, and its marks at round hours of the wall clock."""
+
+from datetime import datetime, timedelta
+
+import numpy as np
+from pydantic import BaseModel
+
+from jostle.core.demand.clock import Clock
+from jostle.core.rehearsal.strip import Span
+
+
+class AxisMark(BaseModel):
+    at: float
+    label: str
+    day: bool
+
+
+def span_between(clock: Clock, begin: float | None, end: float | None, buckets: int) -> Span:
+    """The ticks from `begin` to `end`, ms since 1970 (all if left out), in at most so many buckets."""
+    first = 0 if begin is None else int(np.floor((begin / 1000 - clock.first) / clock.tick))
+    last = clock.ticks if end is None else int(np.ceil((end / 1000 - clock.first) / clock.tick))
+    return Span.of(clock.ticks, first, last, buckets)
+
+
+def axis(clock: Clock, span: Span) -> list[AxisMark]:
+    """Marks at round hours of the wall clock, some eight to sixteen of them."""
+    begin, end = clock.first + span.begin * clock.tick, clock.first + span.end * clock.tick
+    minutes = next((m for m in (5, 15, 30, 60, 180, 360, 720) if (end - begin) / 60 / m <= 15), 1440)
+    if (end - begin) / 86400 > 15:
+        minutes = 1440 * int(np.ceil((end - begin) / 86400 / 12))
+    midnight = clock.at(begin).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
+    marks: list[AxisMark] = []
+    for step in range(int((end - begin + 2 * 86400) / 60 / minutes) + 1):
+        wall: datetime = midnight + timedelta(minutes=step * minutes)
+        at = wall.replace(tzinfo=clock.zone).timestamp()
+        if begin <= at < end and (not marks or marks[-1].at < at * 1000):
+            day = wall.hour == 0 and wall.minute == 0
+            marks.append(
+                AxisMark(
+                    at=at * 1000,
+                    label=f"{wall:%a} {wall.day} {wall:%b}" if day else f"{wall:%H:%M}" if minutes < 720 else "",
+                    day=day,
+                )
+            )
+    if marks and not any(mark.day for mark in marks):
+        first = clock.at(marks[0].at / 1000)
+        marks[0] = AxisMark(at=marks[0].at, label=f"{first:%a} {first.day} {first:%b %H:%M}", day=True)
+        marks = [marks[0], *(mark for mark in marks[1:] if mark.at - marks[0].at > (end - begin) * 1000 / 8)]
+    return marks

@@ -1,0 +1,115 @@
+"""Edits of a demand as its page sends them, and what takes them back."""
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from jostle.api.change import Change
+from jostle.core.demand.clock import Clock
+from jostle.core.plan.demand import Demand
+from jostle.core.plan.problem import PlanError, Problem, validated
+from jostle.core.plan.setting import setting, with_setting
+
+_HOURS = (("00:00", 0.4), ("04:00", 0.25), ("09:00", 1.2), ("13:00", 1.0), ("18:00", 1.3), ("22:00", 0.7))
+_LAYERS: dict[str, dict[str, Any]] = {
+    "level": {"rate": 20.0},
+    "daily": {"points": [{"at": at, "factor": factor} for at, factor in _HOURS]},
+    "weekdays": {"saturday": 0.7, "sunday": 0.6},
+    "growth": {"weekly": 0.02},
+    "scale": {"factor": 1.5},
+    "bursts": {"at": ["09:00"], "amount": 600.0, "over": 600.0},
+    "surge": {"factor": 3.0, "ramp": 900.0, "hold": 1800.0, "decay": 3600.0},
+    "load_test": {"clients": 100.0, "each": 1.0, "ramp": 600.0, "hold": 1800.0},
+    "noise": {"spread": 0.1, "period": 60.0},
+}
+_INCIDENTS: dict[str, dict[str, Any]] = {
+    "zone_lost": {"for": 1800.0},
+    "no_capacity": {"for": 3600.0},
+    "slow_boots": {"factor": 4.0, "for": 3600.0},
+    "slow_dependency": {"extra": 0.3, "for": 1800.0},
+    "breaking": {"share": 0.3, "fault": "hung"},
+}
+_TIMED = {"surge", "load_test"}
+STARTING_LAYERS = [{"kind": kind, **_LAYERS[kind]} for kind in ("level", "daily", "noise")]
+
+
+def changed_demand(demand: Demand, changes: list[Change], clock: Clock, zones: list[str]) -> tuple[Demand, list[Change]]:
+    """A demand with changes applied in order, and the changes that would take them back.
+
+    A time may be given as ms since 1970; it becomes a time on the wall clock. Raises PlanError with paths within the demand.
+    """
+    document = demand_document(demand)
+    back: list[Change] = []
+    for change in changes:
+        match change.op:
+            case "set":
+                value = _wall(change.value, clock) if change.path.endswith(".at") else change.value
+                back.insert(0, Change(op="set", path=change.path, value=setting(document, change.path)))
+                document = with_setting(document, change.path, value)
+            case "add":
+                document, where = _with_more(document, change, clock, zones)
+                back.insert(0, Change(op="remove", path=where))
+            case "remove":
+                *steps, last = change.path.split(".")
+                inside = ".".join(steps)
+                ones = setting(document, inside) if inside else None
+                if not isinstance(ones, list) or not last.isdigit() or int(last) >= len(ones):
+                    raise PlanError([Problem((change.path,), None, "only a layer, an incident or a point can be removed")])
+                back.insert(0, Change(op="add", path=inside, value={**_plain(ones[int(last)]), "position": int(last)}))
+                document = with_setting(document, inside, [one for k, one in enumerate(ones) if k != int(last)])
+    return validated(Demand, document), back
+
+
+def demand_document(demand: Demand) -> dict[str, Any]:
+    """A demand's plain data, in which brought series stay the objects they are."""
+    document: dict[str, Any] = demand.model_dump(mode="json", exclude={"layers": {"__all__": {"samples"}}})
+    for plain, layer in zip(document["layers"], demand.layers, strict=True):
+        if samples := getattr(layer, "samples", None):
+            plain["samples"] = samples
+    return document
+
+
+def _plain(one: dict[str, Any]) -> dict[str, Any]:
+    samples = one.get("samples")
+    return one if samples is None else {**one, "samples": samples.model_dump(mode="json")}
+
+
+def _with_more(document: dict[str, Any], change: Change, clock: Clock, zones: list[str]) -> tuple[dict[str, Any], str]:
+    """One more layer, incident or point of a day, at its end or where its `position` says; and the path that it has then."""
+    *_, last = change.path.split(".")
+    if isinstance(change.value, dict):
+        one = {key: value for key, value in change.value.items() if key != "position"}
+    else:
+        one = _begun(last, change.value, clock, zones)
+    ones = setting(document, change.path)
+    if not isinstance(ones, list):
+        raise PlanError([Problem((change.path,), None, "something can be added to layers, incidents or the points of a day")])
+    where = change.value.get("position", len(ones)) if isinstance(change.value, dict) else len(ones)
+    grown = [*ones[:where], one, *ones[where:]]
+    if last == "points":
+        grown.sort(key=lambda point: str(point.get("at")))
+        where = grown.index(one)
+    return with_setting(document, change.path, grown), f"{change.path}.{where}"
+
+
+def _begun(part: str, kind: Any, clock: Clock, zones: list[str]) -> dict[str, Any]:
+    known = {"layers": _LAYERS, "incidents": _INCIDENTS}.get(part, {})
+    if kind not in known:
+        said = f"add to layers one of {', '.join(_LAYERS)}, or to incidents one of {', '.join(_INCIDENTS)}"
+        raise PlanError([Problem((part,), kind, said)])
+    one = {"kind": kind, **known[kind]}
+    if part == "incidents" or kind in _TIMED:
+        midday = clock.at(clock.first + clock.seconds / 2).replace(hour=12, minute=0, second=0, microsecond=0, tzinfo=None)
+        one["at"] = f"{midday:%Y-%m-%dT%H:%M}"
+    if kind == "zone_lost":
+        one["zone"] = zones[0] if zones else "north"
+    return one
+
+
+def _wall(value: Any, clock: Clock) -> Any:
+    """A time on the wall clock of an instant in ms; with its offset where the clock shows that time twice."""
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return value
+    at = clock.at(value / 1000)
+    twice = at.replace(fold=0).utcoffset() != at.replace(fold=1).utcoffset()
+    shown: datetime = at if twice else at.replace(tzinfo=None)
+    return (shown - timedelta(seconds=shown.second, microseconds=shown.microsecond)).isoformat()

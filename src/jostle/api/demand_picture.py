@@ -1,0 +1,197 @@
+"""A demand's picture: what arrives, stacked from its bases and load tests, and each layer on a strip of its own."""
+
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, Field
+
+from jostle.api.axis import AxisMark, axis, span_between
+from jostle.api.strips import Between, Numbers, numbers
+from jostle.core.demand.clock import Clock
+from jostle.core.demand.series import demand_series, laid, layer_series
+from jostle.core.plan.demand import (
+    BASES,
+    WEEKDAYS,
+    Breaking,
+    Brought,
+    Daily,
+    Demand,
+    Incident,
+    Layer,
+    LoadTest,
+    Surge,
+    Weekdays,
+)
+from jostle.core.plan.quantity import say_number
+from jostle.core.rehearsal.strip import Span
+
+
+class Block(BaseModel):
+    """A stretch of the time axis that can be moved, ms since 1970: `path` holds its beginning, `length_path` what is as long as
+    `length` (s)."""
+
+    begin: float
+    end: float
+    path: str
+    length_path: str | None
+    length: float
+
+
+class CurvePoint(BaseModel):
+    """A point of a day's shape. `seconds` counts from midnight."""
+
+    path: str
+    at: str
+    seconds: float
+    factor: float
+
+
+class LayerStrip(BaseModel):
+    """A layer by itself: arrivals per second, or a factor."""
+
+    key: str
+    unit: Literal["/s", "times"]
+    top: float
+    low: Numbers
+    high: Numbers
+    mean: Numbers
+    block: Block | None
+    points: list[CurvePoint]
+
+
+class IncidentStrip(BaseModel):
+    key: str
+    block: Block
+
+
+class Part(BaseModel):
+    """What a base or a load test adds to the demand."""
+
+    key: str
+    mean: Numbers
+
+
+class DemandPicture(BaseModel):
+    """Times are ms since 1970; `times` are the beginnings of the buckets; rates are arrivals per second."""
+
+    begin: float
+    end: float
+    whole: Between
+    times: list[float]
+    axis: list[AxisMark]
+    top: float
+    mean: Numbers
+    high: Numbers
+    without: Numbers = Field(description="The demand without the layer that was asked about")
+    parts: list[Part]
+    layers: list[LayerStrip]
+    incidents: list[IncidentStrip]
+    summary: str
+
+
+def demand_picture(
+    demand: Demand, clock: Clock, seed: int, begin: float | None, end: float | None, buckets: int, apart: str | None
+) -> DemandPicture:
+    """The strips of a demand over a span of a clock; `apart` is the key of a layer to leave out besides."""
+    span = span_between(clock, begin, end, buckets)
+    total = demand_series(demand, clock, seed)
+    cut = span.buckets(total)
+    without = _without(demand, apart)
+    first, last = (clock.first + k * clock.tick for k in (span.begin, span.end))
+    arrivals = float(total.sum()) * clock.tick
+    return DemandPicture(
+        begin=first * 1000,
+        end=last * 1000,
+        whole=Between(begin=clock.first * 1000, end=(clock.first + clock.seconds) * 1000),
+        times=[(clock.first + float(k) * clock.tick) * 1000 for k in span.edges],
+        axis=axis(clock, span),
+        top=float(total.max()),
+        mean=numbers(cut.mean),
+        high=numbers(cut.high),
+        without=[] if without is None else numbers(span.buckets(demand_series(without, clock, seed)).mean),
+        parts=_parts(demand, clock, seed, span),
+        layers=[_layer_strip(layer, k, clock, seed, span) for k, layer in enumerate(demand.layers)],
+        incidents=[
+            IncidentStrip(key=f"incidents.{k}", block=_incident_block(one, k, clock)) for k, one in enumerate(demand.incidents)
+        ],
+        summary=f"Between {say_number(float(total.min()))} and {say_number(float(total.max()))} a second, "
+        f"{say_number(float(total.mean()))} on average; {say_number(arrivals)} in all.",
+    )
+
+
+def _without(demand: Demand, apart: str | None) -> Demand | None:
+    place = (apart or "").removeprefix("layers.")
+    if apart is None or not place.isdigit() or int(place) >= len(demand.layers):
+        return None
+    layers = [layer.model_copy(update={"muted": layer.muted or k == int(place)}) for k, layer in enumerate(demand.layers)]
+    return demand.model_copy(update={"layers": layers})
+
+
+def _parts(demand: Demand, clock: Clock, seed: int, span: Span) -> list[Part]:
+    """What each base and each load test brings by itself, shaped as the whole is."""
+    sources = [k for k, layer in enumerate(demand.layers) if isinstance(layer, (*BASES, LoadTest)) and not layer.muted]
+    parts = []
+    for source in sources if len(sources) > 1 else []:
+        layers = [
+            layer.model_copy(update={"muted": layer.muted or (k != source and isinstance(layer, (*BASES, LoadTest)))})
+            for k, layer in enumerate(demand.layers)
+        ]
+        alone = demand_series(demand.model_copy(update={"layers": layers}), clock, seed)
+        parts.append(Part(key=f"layers.{source}", mean=numbers(span.buckets(alone).mean)))
+    return parts
+
+
+def _layer_strip(layer: Layer, number: int, clock: Clock, seed: int, span: Span) -> LayerStrip:
+    series: NDArray[np.float64] = layer_series(layer, number, clock, seed)
+    cut, path = span.buckets(series), f"layers.{number}"
+    return LayerStrip(
+        key=path,
+        unit="/s" if isinstance(layer, (*BASES, LoadTest)) else "times",
+        top=max(float(series.max()), 1e-9),
+        low=numbers(cut.low),
+        high=numbers(cut.high),
+        mean=numbers(cut.mean),
+        block=_layer_block(layer, path, clock),
+        points=_points(layer, path),
+    )
+
+
+def _points(layer: Layer, path: str) -> list[CurvePoint]:
+    if isinstance(layer, Weekdays):
+        return [
+            CurvePoint(path=f"{path}.{day}", at=day, seconds=k * 86400.0, factor=getattr(layer, day))
+            for k, day in enumerate(WEEKDAYS)
+        ]
+    if not isinstance(layer, Daily):
+        return []
+    seconds = [sum(int(part) * unit for part, unit in zip(p.at.split(":"), (3600, 60, 1), strict=False)) for p in layer.points]
+    return [
+        CurvePoint(path=f"{path}.points.{k}", at=p.at, seconds=float(s), factor=p.factor)
+        for k, (p, s) in enumerate(zip(layer.points, seconds, strict=True))
+    ]
+
+
+def _layer_block(layer: Layer, path: str, clock: Clock) -> Block | None:
+    match layer:
+        case Surge():
+            begin = clock.epoch_of(layer.at)
+            return _block(begin, layer.ramp + layer.hold + layer.decay, path, "hold", layer.hold)
+        case LoadTest():
+            return _block(clock.epoch_of(layer.at), layer.ramp + layer.hold, path, "hold", layer.hold)
+        case Brought():
+            samples = laid(layer, clock)
+            return _block(samples.first.timestamp(), samples.step * len(samples.rates), path, None, 0.0)
+    return None
+
+
+def _incident_block(incident: Incident, number: int, clock: Clock) -> Block:
+    begin, path = clock.epoch_of(incident.at), f"incidents.{number}"
+    if isinstance(incident, Breaking):
+        return _block(begin, 0.0, path, None, 0.0)
+    return _block(begin, incident.length, path, "for", incident.length)
+
+
+def _block(begin: float, seconds: float, path: str, field: str | None, length: float) -> Block:
+    made: dict[str, Any] = {"length_path": field and f"{path}.{field}", "length": length}
+    return Block(begin=begin * 1000, end=(begin + seconds) * 1000, path=f"{path}.at", **made)

@@ -1,0 +1,275 @@
+"""Routes for demands: what they are made of, edits of them, and what these do to the groups that meet them."""
+
+import hashlib
+from typing import Annotated
+
+from fastapi import APIRouter, File, Form, UploadFile
+from pydantic import BaseModel, Field
+
+from jostle.api.change import Change
+from jostle.api.demand_change import STARTING_LAYERS, changed_demand
+from jostle.api.demand_editor import demand_editor
+from jostle.api.demand_picture import DemandPicture, demand_picture
+from jostle.api.desk import Desk
+from jostle.api.plan_routes import checked_name
+from jostle.api.problem import RESPONSES
+from jostle.api.rehearsal_routes import DeskDep, EditableWord, PlanDep
+from jostle.api.strips import Numbers, numbers
+from jostle.core.demand.series import demand_series
+from jostle.core.journal.demand_line import demand_sentences, say_demand
+from jostle.core.plan.demand import Brought, Demand
+from jostle.core.plan.launch import misfits
+from jostle.core.plan.plan import Plan, with_group
+from jostle.core.plan.problem import PlanError, Problem, validated
+from jostle.core.plan.quantity import say_duration, say_money, say_number
+from jostle.core.rehearsal.rehearsal import clock_of, rehearse
+from jostle.core.rehearsal.strip import Span
+from jostle.core.rehearsal.verdict import verdict
+from jostle.formats.series_file import read_series_file
+from jostle.records.store import KeptPlan, NameTaken, NotKept
+
+router = APIRouter(prefix="/api/plans/{plan_id}/demands", responses=RESPONSES)
+ROW_BUCKETS = 160
+MOST_BYTES = 64 * 1024 * 1024
+
+
+class DemandLine(BaseModel):
+    """A demand as a list shows it."""
+
+    name: str
+    line: str
+    note: str
+    used_by: list[str]
+    shape: Numbers
+
+
+class DemandSentence(BaseModel):
+    """`key` is the path of a layer or an incident."""
+
+    key: str
+    kind: str
+    muted: bool
+    words: list[EditableWord]
+
+
+class Effect(BaseModel):
+    """What a demand does to a group that meets it, as its newest take has it."""
+
+    group: str
+    cost: str
+    short: str
+    broken: list[str] = Field(description="The promises that are broken")
+
+
+class DemandRequest(BaseModel):
+    """Edits of a demand, and what part of its strips is wanted."""
+
+    changes: list[Change] = Field(default_factory=list, max_length=100)
+    keep: bool = Field(default=False, description="Keep the demand as edited")
+    state: str | None = Field(default=None, description="The state that the edits were made on; needed to keep them")
+    begin: float | None = Field(default=None, description="ms since 1970")
+    end: float | None = None
+    buckets: int = Field(default=800, ge=1, le=4000)
+    apart: str | None = Field(default=None, description="Key of a layer without which the demand is drawn besides")
+
+
+class DemandView(BaseModel):
+    """A demand as sentences and strips. `state` names what is kept; `undo` takes the edits back."""
+
+    name: str
+    note: str
+    time_zone: str
+    state: str
+    used_by: list[str]
+    effects: list[Effect]
+    sentences: list[DemandSentence]
+    picture: DemandPicture
+    undo: list[Change]
+
+
+class NewDemand(BaseModel):
+    name: str
+    like: str | None = Field(default=None, description="The demand to start from; a level with a day's shape if left out")
+
+
+class BroughtView(BaseModel):
+    """What was read from a file, and what was done about its rows."""
+
+    name: str
+    rows: int
+    unit: str
+    step: str
+    first: str
+    length: str
+    lowest: str
+    highest: str
+    notes: list[str]
+    columns: list[str] = Field(description="The columns of a CSV file, or the series of an OpenMetrics file")
+    time_column: str | None
+    value_column: str
+    shape: Numbers
+    kept: bool
+
+
+@router.get("")
+def list_demands(kept: PlanDep) -> list[DemandLine]:
+    return [_line(kept.plan, name) for name in kept.plan.demands]
+
+
+@router.post("", status_code=201)
+def add_demand(wanted: NewDemand, kept: PlanDep, desk: DeskDep) -> DemandLine:
+    """A new demand: like another, or a level with a day's shape to begin with."""
+    _free(kept, wanted.name)
+    demand = _demand(kept.plan, wanted.like) if wanted.like else validated(Demand, {"layers": STARTING_LAYERS})
+    return _line(_keep(desk, kept, wanted.name, demand), wanted.name)
+
+
+@router.delete("/{name}", status_code=204)
+def drop_demand(name: str, kept: PlanDep, desk: DeskDep) -> None:
+    """Take a demand out that no group meets."""
+    _demand(kept.plan, name)
+    if users := _users(kept.plan, name):
+        raise NameTaken(f"{name} is met by {', '.join(users)}; give them another demand first")
+    demands = {other: demand for other, demand in kept.plan.demands.items() if other != name}
+    desk.store.change_plan(kept, kept.plan.model_copy(update={"demands": demands}))
+
+
+@router.post("/{name}/views")
+def view_demand(name: str, wanted: DemandRequest, kept: PlanDep, desk: DeskDep) -> DemandView:
+    """A demand with edits, and what it does to the groups that meet it; kept if so asked."""
+    plan, before = kept.plan, _demand(kept.plan, name)
+    clock = clock_of(plan)
+    zones = list(dict.fromkeys(subnet.zone for subnet in plan.subnets.values()))
+    demand, undo = changed_demand(before, wanted.changes, clock, zones)
+    if wanted.keep and wanted.changes:
+        if wanted.state != _state(before):
+            raise NameTaken(f"{name} was changed in another window since this one showed it; your edit was not kept")
+        plan = _keep(desk, kept, name, demand)
+        before = demand
+    else:
+        plan = _with_demand(plan, name, demand)
+    return DemandView(
+        name=name,
+        note=demand.note,
+        time_zone=plan.time_zone,
+        state=_state(before),
+        used_by=_users(plan, name),
+        effects=[_effect(desk, kept, plan, group) for group in _users(plan, name)],
+        sentences=_sentences(plan, demand),
+        picture=demand_picture(demand, clock, 1, wanted.begin, wanted.end, wanted.buckets, wanted.apart),
+        undo=undo,
+    )
+
+
+@router.post("/file", status_code=201)
+def bring_demand(
+    kept: PlanDep,
+    desk: DeskDep,
+    file: Annotated[UploadFile, File(description="CSV with a time and a value in each row, or OpenMetrics text")],
+    name: Annotated[str, Form()],
+    unit: Annotated[str | None, Form()] = None,
+    gaps: Annotated[str, Form()] = "line",
+    time_column: Annotated[str | None, Form()] = None,
+    value_column: Annotated[str | None, Form(description="Or the series of an OpenMetrics file")] = None,
+    into: Annotated[str | None, Form(description="A demand that gets it as one more layer, in place of a new one")] = None,
+    keep: Annotated[bool, Form(description="False only reads the file and says what is in it")] = True,
+) -> BroughtView:
+    """Bring a series from a file, as a new demand or as a layer of one."""
+    content = file.file.read(MOST_BYTES + 1)
+    if len(content) > MOST_BYTES:
+        raise PlanError([Problem(("file",), file.filename, f"is larger than {MOST_BYTES // 2**20} MiB")])
+    checked_name(name)
+    series = read_series_file(content, kept.plan.zone, unit or None, gaps, time_column or None, value_column or None)
+    if keep:
+        layer = Brought(kind="brought", file=(file.filename or "pasted.csv")[-255:], samples=series.samples)
+        if into:
+            demand = _demand(kept.plan, into)
+            demand = demand.model_copy(update={"layers": [*demand.layers, layer]})
+        else:
+            _free(kept, name)
+            demand = Demand(layers=[layer], note="; ".join(series.notes)[:2000])
+        _keep(desk, kept, into or name, demand)
+    rates = series.samples.rates
+    cut = max(1, len(rates) // 300)
+    return BroughtView(
+        name=into or name,
+        rows=series.rows,
+        unit=series.unit.replace("_", " "),
+        step=say_duration(series.samples.step),
+        first=f"{series.samples.first:%a %d %b %Y %H:%M}",
+        length=say_duration(series.samples.step * len(rates)),
+        lowest=f"{say_number(min(rates))}/s",
+        highest=f"{say_number(max(rates))}/s",
+        notes=series.notes,
+        columns=series.columns,
+        time_column=series.time_column,
+        value_column=series.value_column,
+        shape=[max(rates[k : k + cut]) for k in range(0, len(rates), cut)],
+        kept=keep,
+    )
+
+
+def _demand(plan: Plan, name: str) -> Demand:
+    if name not in plan.demands:
+        raise NotKept(f"there is no demand {name}; there is: {', '.join(plan.demands) or 'none yet'}")
+    return plan.demands[name]
+
+
+def _free(kept: KeptPlan, name: str) -> None:
+    checked_name(name)
+    if name in kept.plan.demands:
+        raise NameTaken(f"there is a demand called {name} already; choose another name")
+
+
+def _with_demand(plan: Plan, name: str, demand: Demand) -> Plan:
+    """The plan with a demand replaced or added. Raises PlanError where a group that meets it could not."""
+    changed = plan.model_copy(update={"demands": {**plan.demands, name: demand}})
+    unfit = [problem for group in _users(changed, name) for problem in misfits(changed, group)]
+    if unfit:
+        raise PlanError(unfit)
+    return changed
+
+
+def _keep(desk: Desk, kept: KeptPlan, name: str, demand: Demand) -> Plan:
+    changed = _with_demand(kept.plan, name, demand)
+    desk.store.change_plan(kept, changed)
+    return changed
+
+
+def _users(plan: Plan, name: str) -> list[str]:
+    return [group for group, one in plan.groups.items() if one.demand == name]
+
+
+def _state(demand: Demand) -> str:
+    return hashlib.sha256(demand.model_dump_json().encode()).hexdigest()[:16]
+
+
+def _line(plan: Plan, name: str) -> DemandLine:
+    demand = plan.demands[name]
+    clock = clock_of(plan)
+    shape = Span.of(clock.ticks, 0, clock.ticks, ROW_BUCKETS).buckets(demand_series(demand, clock, 1)).high
+    return DemandLine(name=name, line=say_demand(demand), note=demand.note, used_by=_users(plan, name), shape=numbers(shape))
+
+
+def _sentences(plan: Plan, demand: Demand) -> list[DemandSentence]:
+    muted = [one.muted for one in (*demand.layers, *demand.incidents)]
+    return [
+        DemandSentence(
+            key=one.key,
+            kind=one.tone,
+            muted=out,
+            words=[EditableWord(**word.model_dump(), editor=demand_editor(word, one.tone, plan)) for word in one.words],
+        )
+        for one, out in zip(demand_sentences(demand), muted, strict=True)
+    ]
+
+
+def _effect(desk: Desk, kept: KeptPlan, plan: Plan, group: str) -> Effect:
+    take = desk.take(kept, group, None)
+    judged = verdict(rehearse(with_group(plan, group, take.document), group, take.seed))
+    return Effect(
+        group=group,
+        cost=say_money(judged.figures.cost, plan.currency),
+        short=say_duration(round(judged.figures.short_minutes) * 60.0),
+        broken=[promise.text for promise in judged.promises if not promise.kept],
+    )
