@@ -54,6 +54,7 @@ def test_an_edit_is_shown_with_its_effect_and_not_kept(client, demands):
         [change("layers", "surge", "add")],
         [change("incidents", "zone_lost", "add")],
         [change("layers.1", None, "remove")],
+        [{"op": "move", "path": "layers.3", "value": {"by": 3600, "longer": 600}}],
         [change("layers.1.points.2", None, "remove")],
         [change("layers.1.points", {"at": "05:00", "factor": 2}, "add")],
         [change("layers.1.points.0.at", "01:00"), change("layers.1.points.0.factor", 2), change("layers.2.monday", 3)],
@@ -69,11 +70,19 @@ def test_what_an_answer_gives_as_undo_takes_the_edit_back(client, demands, chang
     assert [said(again, one["key"]) for one in again["sentences"]] == [said(before, one["key"]) for one in before["sentences"]]
 
 
+def moved(path, hours, longer=0):
+    return {"op": "move", "path": path, "value": {"by": hours * 3600, "longer": longer}}
+
+
 def test_a_moved_rush_is_given_its_time_on_the_wall(client, demands):
     path = f"{demands}/summer-week"
-    at = next(one["block"] for one in view(client, path)["picture"]["layers"] if one["key"] == "layers.3")
-    later = view(client, path, change(at["path"], at["begin"] + 36 * 3_600_000))
-    assert said(later, "layers.3").startswith("From Sat 12 Jul 00:00 a rush to 5 times")
+    later = view(client, path, moved("layers.3", 36, 600))
+    assert said(later, "layers.3") == "From Sat 12 Jul 00:00 a rush to 5 times, up in 15 min, held for 35 min, down in 2 h."
+    lost = kept(client, path, {"op": "add", "path": "incidents", "value": "zone_lost"})
+    assert said(lost, "incidents.0") == "Thu 10 Jul 12:00: zone north is lost for 30 min."
+    assert (
+        said(view(client, path, moved("incidents.0", -1, 1800)), "incidents.0") == "Thu 10 Jul 11:00: zone north is lost for 1 h."
+    )
 
 
 def test_an_edit_of_what_another_window_changed_is_refused(client, demands):
@@ -92,6 +101,9 @@ def test_an_edit_of_what_another_window_changed_is_refused(client, demands):
         (change("layers.0.rate", -4), "layers.0.rate"),
         (change("layers", "flood", "add"), "level, daily"),
         (change("layers.0", None, "remove"), "a level, bursts or a brought series"),
+        ({"op": "move", "path": "layers.0", "value": {"by": 60}}, "only a rush, a load test"),
+        ({"op": "move", "path": "layers.3", "value": {"by": "soon"}}, "write a number"),
+        (change("layers.3", 0, "skip"), "no days to be left out"),
         (change("layers.17", None, "remove"), "only a layer, an incident or a point"),
         (change("incidents", {"kind": "zone_lost", "zone": "south", "at": "2025-07-08T12:00", "for": "1 h"}, "add"), "south"),
     ],

@@ -80,7 +80,7 @@ def test_a_version_of_a_template_is_written_with_a_note(workbench):
     workbench.named("button", "Save version 3").click()
     workbench.waits_for_text(".sheet thead", "version 3\nruns in booking-web")
     workbench.open("/rehearse/booking-web")
-    workbench.waits_for_text('[data-key="runs"]', "web-front version 3")
+    workbench.waits_for_text('[data-key="runs"]', "web-front, version 3")
 
 
 @pytest.mark.parametrize("place", ["/groups", "/rehearse/booking-web", "/rehearse/live-track", "/library"])

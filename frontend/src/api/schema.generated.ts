@@ -286,6 +286,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/{group}/instances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Instance
+         * @description The life of one instance.
+         */
+        post: operations["show_instance_api_plans__plan_id__groups__group__instances_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups/{group}/takes/{number}/journal": {
         parameters: {
             query?: never;
@@ -694,20 +714,15 @@ export interface components {
         };
         /**
          * Block
-         * @description A stretch of the time axis that can be moved, ms since 1970: `path` holds its beginning, `length_path` what is as long as
-         *     `length` (s).
+         * @description A stretch of the time axis that can be moved, ms since 1970, and whether its end can be moved by itself.
          */
         Block: {
             /** Begin */
             begin: number;
             /** End */
             end: number;
-            /** Path */
-            path: string;
-            /** Length Path */
-            length_path: string | null;
-            /** Length */
-            length: number;
+            /** Stretches */
+            stretches: boolean;
         };
         /** Body_bring_demand_api_plans__plan_id__demands_file_post */
         Body_bring_demand_api_plans__plan_id__demands_file_post: {
@@ -781,10 +796,36 @@ export interface components {
             /** Kept */
             kept: boolean;
         };
+        /** CalendarDay */
+        CalendarDay: {
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /** Label */
+            label: string;
+            /**
+             * Clock Change
+             * @description What the clocks do on this day, where they change
+             */
+            clock_change: string | null;
+        };
+        /** CalendarView */
+        CalendarView: {
+            /** Days */
+            days: components["schemas"]["CalendarDay"][];
+            /** Entries */
+            entries: components["schemas"]["EntryBlocks"][];
+            /** Hands */
+            hands: components["schemas"]["HandMark"][];
+        };
         /**
          * Change
-         * @description `set` a value at a path of the group; `add` to `policies` (value: add, remove, hold or spare) or to `calendar` (value: a
-         *     kind of entry); `remove` the policy or calendar entry at a path.
+         * @description `set` a value at a path of the group.
+         *
+         *     `add` to `policies` (value: add, remove, hold or spare), to `calendar` (value: a kind of entry) or to `hands` (value: the
+         *     hand itself, its `at` in ms since 1970 too). `remove` what stands at a path. `move` a calendar entry, a hand or a part of a
+         *     demand (value: `by` and `longer`, s). `skip` the day of an instant (value: ms since 1970) in a calendar entry.
          */
         Change: {
             /**
@@ -792,7 +833,7 @@ export interface components {
              * @default set
              * @enum {string}
              */
-            op: "set" | "add" | "remove";
+            op: "set" | "add" | "remove" | "move" | "skip";
             /** Path */
             path: string;
             /** Value */
@@ -801,7 +842,7 @@ export interface components {
         /** Choice */
         Choice: {
             /** Value */
-            value: string | boolean | null;
+            value: string | boolean | number | string[] | null;
             /** Text */
             text: string;
         };
@@ -1035,14 +1076,15 @@ export interface components {
         };
         /**
          * Editor
-         * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, or a time on the wall.
+         * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, or a time on
+         *     the wall.
          */
         Editor: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "number" | "choice" | "moment" | "clock";
+            kind: "number" | "choice" | "order" | "moment" | "clock";
             /** Label */
             label: string;
             /**
@@ -1091,6 +1133,28 @@ export interface components {
             broken: string[];
         };
         /**
+         * EntryBlocks
+         * @description An entry of the calendar; `level` is the count that it is about.
+         */
+        EntryBlocks: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Level */
+            level: number | null;
+            /** Lasting */
+            lasting: boolean;
+            /** Repeats */
+            repeats: boolean;
+            /** Paused */
+            paused: boolean;
+            /** Blocks */
+            blocks: components["schemas"]["Between"][];
+        };
+        /**
          * Event
          * @description `time` is ISO 8601 in the plan's zone; `before` and `after` are counts where the event changes one.
          */
@@ -1112,6 +1176,13 @@ export interface components {
             before?: number | null;
             /** After */
             after?: number | null;
+        };
+        /** Fact */
+        Fact: {
+            /** Heading */
+            heading: string;
+            /** Text */
+            text: string;
         };
         /**
          * Fault
@@ -1435,21 +1506,64 @@ export interface components {
             /** Capacity */
             capacity: (number | null)[];
         };
+        /** HandMark */
+        HandMark: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** At */
+            at: number;
+            /** End */
+            end: number | null;
+        };
         /** IncidentStrip */
         IncidentStrip: {
             /** Key */
             key: string;
             block: components["schemas"]["Block"];
         };
+        /** InstanceRequest */
+        InstanceRequest: {
+            /** Take */
+            take?: number | null;
+            /** Changes */
+            changes?: components["schemas"]["Change"][];
+            /** Seed */
+            seed?: number | null;
+            /**
+             * Instance
+             * @description Counted from 1 in the order of launches
+             */
+            instance: number;
+        };
+        /** InstanceView */
+        InstanceView: {
+            /** Title */
+            title: string;
+            /** Facts */
+            facts: components["schemas"]["Fact"][];
+            /** Events */
+            events: components["schemas"]["Event"][];
+            /** Instance */
+            instance: number;
+        };
         /**
          * Lane
-         * @description An instance's life, ms since 1970; `row` is the line it is drawn on.
+         * @description One start of an instance, ms since 1970; `row` is the line it is drawn on. `load` is the group's average CPU while it
+         *     served, a fraction.
          */
         Lane: {
             /** Instance */
             instance: number;
             /** Row */
             row: number;
+            /** Zone */
+            zone: string;
+            /** Version */
+            version: number;
+            /** Load */
+            load: number | null;
             /** Requested */
             requested: number;
             /** Booted */
@@ -1675,6 +1789,36 @@ export interface components {
              */
             cpu_seconds: unknown;
         };
+        /**
+         * Offer
+         * @description Words on a button, and the changes that it makes. A hand among them acts at the time that the page has chosen.
+         */
+        Offer: {
+            /** Text */
+            text: string;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+        };
+        /**
+         * OfferedMetric
+         * @description A metric that can be shown as a strip besides.
+         */
+        OfferedMetric: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * Offers
+         * @description The beginning of a sentence that the buttons end.
+         */
+        Offers: {
+            /** Lead */
+            lead: string;
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
+        };
         /** PageSection */
         PageSection: {
             /** Key */
@@ -1683,6 +1827,7 @@ export interface components {
             title: string;
             /** Sentences */
             sentences: components["schemas"]["PageSentence"][];
+            more: components["schemas"]["Offers"] | null;
         };
         /** PageSentence */
         PageSentence: {
@@ -1696,6 +1841,8 @@ export interface components {
             words: components["schemas"]["EditableWord"][];
             /** Findings */
             findings: components["schemas"]["ShownFinding"][];
+            /** Acts */
+            acts: components["schemas"]["Offer"][];
         };
         /**
          * Part
@@ -1724,6 +1871,8 @@ export interface components {
             demand: components["schemas"]["DemandStrip"];
             /** Metrics */
             metrics: components["schemas"]["MetricStrip"][];
+            /** Offered */
+            offered: components["schemas"]["OfferedMetric"][];
             count: components["schemas"]["CountStrip"];
             /** Lanes */
             lanes: components["schemas"]["Lane"][];
@@ -1732,6 +1881,7 @@ export interface components {
             minimap: (number | null)[];
             /** Distributions */
             distributions: components["schemas"]["Distribution"][];
+            calendar: components["schemas"]["CalendarView"];
         };
         /** PlanLine */
         PlanLine: {
@@ -1866,6 +2016,11 @@ export interface components {
              * @default 800
              */
             buckets: number;
+            /**
+             * Metrics
+             * @description Metrics shown besides those of the policies: a key such as latency_p95, or cpu@north for one zone
+             */
+            metrics?: string[];
         };
         /**
          * Rehearsed
@@ -2846,6 +3001,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MomentView"] | null;
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_instance_api_plans__plan_id__groups__group__instances_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstanceRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstanceView"];
                 };
             };
             /** @description What is wrong */

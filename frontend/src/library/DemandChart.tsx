@@ -5,7 +5,7 @@ import { band, line, points, roundTop, useChart } from "../strips/chart";
 import { thin, useInks } from "../strips/ink";
 import { scaleTo } from "../strips/Strip";
 import { StripTable } from "../strips/StripTable";
-import { TimeAxis } from "./TimeAxis";
+import { TimeAxis } from "../strips/TimeAxis";
 
 interface Props {
   view: DemandView;

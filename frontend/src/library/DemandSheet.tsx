@@ -3,7 +3,7 @@ import "../rehearse/rehearse.css";
 import { useElementSize, useHotkeys } from "@mantine/hooks";
 import { type ReactNode, useState } from "react";
 import type { DemandSentence } from "../api/client";
-import { WordEditor } from "../rehearse/WordEditor";
+import { Words } from "../rehearse/Words";
 import { TimeBlock } from "../strips/TimeBlock";
 import { DemandChart } from "./DemandChart";
 import { LayerChart } from "./LayerChart";
@@ -51,7 +51,6 @@ export function DemandSheet({ plan, name, bring }: Props) {
     const incident = view?.picture.incidents.find((strip) => strip.key === one.key);
     const block = layer?.block ?? incident?.block;
     const said = one.words.map((word) => word.text).join("");
-    const lengthPath = block?.length_path;
     return (
       <div
         key={one.key}
@@ -60,20 +59,7 @@ export function DemandSheet({ plan, name, bring }: Props) {
       >
         <div className="layer-says">
           <p>
-            {one.words.map((word, position) =>
-              word.path && word.editor ? (
-                <WordEditor
-                  key={word.path}
-                  word={word}
-                  editor={word.editor}
-                  distribution={undefined}
-                  handling={handling}
-                />
-              ) : (
-                // biome-ignore lint/suspicious/noArrayIndexKey: plain words of a sentence have nothing but their place
-                <span key={position}>{word.text}</span>
-              ),
-            )}
+            <Words words={one.words} handling={handling} />
           </p>
           <span className="layer-acts">
             <button
@@ -114,15 +100,10 @@ export function DemandSheet({ plan, name, bring }: Props) {
                 axis={view.picture}
                 label={said}
                 tone={layer ? "tone-rush" : "tone-incident"}
-                move={(begin) => preview([{ op: "set", path: block.path, value: begin }])}
-                stretch={
-                  lengthPath
-                    ? (length) => {
-                        const fixed = (block.end - block.begin) / 1000 - block.length;
-                        preview([{ op: "set", path: lengthPath, value: Math.max(60, length / 1000 - fixed) }]);
-                      }
-                    : undefined
+                change={(by, longer) =>
+                  preview([{ op: "move", path: one.key, value: { by: by / 1000, longer: longer / 1000 } }])
                 }
+                stretches={block.stretches}
                 keep={desk.keepTried}
                 putBack={handling.putBack}
               />

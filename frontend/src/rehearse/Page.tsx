@@ -1,51 +1,46 @@
 import { memo } from "react";
 import { Link } from "react-router";
-import type { Distribution, PageSection, PageSentence } from "../api/client";
+import type { Change, Distribution, PageSection, PageSentence, Picture } from "../api/client";
+import type { Edits } from "../strips/Strips";
 import type { Handling } from "../strips/ThresholdLine";
+import { CalendarWeek } from "./CalendarWeek";
 import { FileChoice, SERIES_FILES } from "./FileChoice";
 import type { Desk } from "./useRehearsal";
-import { WordEditor } from "./WordEditor";
+import { Words } from "./Words";
 
 interface Props {
   sections: PageSection[];
   distributions: Distribution[];
   commit: Desk["commit"];
+  calendar: Picture["calendar"];
+  edits: Edits;
+  /** When a hand is to act that is added now, ms since 1970. */
+  handAt: number;
   handling: Handling;
   bring: (file: File) => void;
   /** Zooms the strips to a time, ms since 1970. */
   show: (at: number) => void;
 }
 
-const ENTRIES = [
-  ["floor", "keeps at least so many"],
-  ["bounds", "bounds the count"],
-  ["set", "sets it"],
-  ["sleep", "sleeps"],
-  ["removals", "lets removals in"],
-  ["freeze", "freezes"],
-] as const;
-
 /** The arrangement as sentences whose underlined words are the controls. */
-export const Page = memo(function Page({ sections, distributions, commit, handling, bring, show }: Props) {
+export const Page = memo(function Page({
+  sections,
+  distributions,
+  commit,
+  calendar,
+  edits,
+  handAt,
+  handling,
+  bring,
+  show,
+}: Props) {
+  const atChosenTime = (change: Change): Change =>
+    change.path === "hands" ? { ...change, value: { ...(change.value as object), at: handAt } } : change;
   const sentence = (one: PageSentence) => {
-    const policy = one.key.startsWith("policies.") || one.key.startsWith("calendar.");
     return (
       <div key={one.key} className={`sentence tone-${one.tone}`} data-key={one.key} id={`sentence-${one.key}`}>
         <p>
-          {one.words.map((word, position) =>
-            word.path && word.editor ? (
-              <WordEditor
-                key={word.path}
-                word={word}
-                editor={word.editor}
-                distribution={distributions.find((d) => d.path === word.path)}
-                handling={handling}
-              />
-            ) : (
-              // biome-ignore lint/suspicious/noArrayIndexKey: plain words of a sentence have nothing but their place
-              <span key={position}>{word.text}</span>
-            ),
-          )}
+          <Words words={one.words} handling={handling} distributions={distributions} />
           {one.key === "demand" && (
             <>
               <Link
@@ -81,18 +76,13 @@ export const Page = memo(function Page({ sections, distributions, commit, handli
             )}
           </div>
         ))}
-        {policy && (
+        {one.acts.length > 0 && (
           <span className="acts">
-            <button
-              type="button"
-              className="plain-button"
-              onClick={() => commit([{ op: "set", path: `${one.key}.paused`, value: !one.paused }])}
-            >
-              {one.paused ? "resume" : "pause"}
-            </button>
-            <button type="button" className="plain-button" onClick={() => commit([{ op: "remove", path: one.key }])}>
-              take out
-            </button>
+            {one.acts.map((act) => (
+              <button key={act.text} type="button" className="plain-button" onClick={() => commit(act.changes)}>
+                {act.text}
+              </button>
+            ))}
           </span>
         )}
       </div>
@@ -103,36 +93,20 @@ export const Page = memo(function Page({ sections, distributions, commit, handli
       {sections.map((section) => (
         <section key={section.key} aria-label={section.title}>
           <h2>{section.title}</h2>
+          {section.key === "calendar" && <CalendarWeek calendar={calendar} {...edits} />}
           {section.sentences.filter((one) => one.key !== "pace").map(sentence)}
-          {section.key === "policies" && (
+          {section.more && (
             <p className="more">
-              A policy that{" "}
-              {(["add", "remove", "hold", "spare"] as const).map((kind, position) => (
-                <span key={kind}>
+              {section.more.lead}
+              {section.more.offers.map((offer, position) => (
+                <span key={offer.text}>
                   {position > 0 && ", "}
                   <button
                     type="button"
                     className="plain-button"
-                    onClick={() => commit([{ op: "add", path: "policies", value: kind }])}
+                    onClick={() => commit(offer.changes.map(atChosenTime))}
                   >
-                    {{ add: "adds", remove: "removes", hold: "holds a level", spare: "keeps some free" }[kind]}
-                  </button>
-                </span>
-              ))}
-            </p>
-          )}
-          {section.key === "calendar" && (
-            <p className="more">
-              An entry that{" "}
-              {ENTRIES.map(([kind, text], position) => (
-                <span key={kind}>
-                  {position > 0 && ", "}
-                  <button
-                    type="button"
-                    className="plain-button"
-                    onClick={() => commit([{ op: "add", path: "calendar", value: kind }])}
-                  >
-                    {text}
+                    {offer.text}
                   </button>
                 </span>
               ))}

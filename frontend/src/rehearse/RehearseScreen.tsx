@@ -5,9 +5,10 @@ import { useCallback, useEffect, useMemo, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { answered, api } from "../api/client";
 import { usePlan } from "../app/plan";
-import { Strips } from "../strips/Strips";
+import { type Edits, Strips } from "../strips/Strips";
 import type { Handling } from "../strips/ThresholdLine";
 import { BringDemand } from "./BringDemand";
+import { LifePanel } from "./LifePanel";
 import { MomentPanel, useMoment } from "./MomentPanel";
 import { Page } from "./Page";
 import { SeedWord } from "./SeedWord";
@@ -34,6 +35,10 @@ export function RehearseScreen() {
   return <Workbench key={group} group={group} />;
 }
 
+function besidesIn(search: URLSearchParams): string[] {
+  return search.get("strips")?.split(",").filter(Boolean) ?? [];
+}
+
 function numberIn(search: URLSearchParams, name: string): number | null {
   const text = search.get(name);
   return text !== null && Number.isFinite(+text) ? +text : null;
@@ -46,13 +51,19 @@ function Workbench({ group }: { group: string }) {
   const { ref, width } = useElementSize();
   const [first] = useState(() => {
     const [begin, end] = [numberIn(search, "begin"), numberIn(search, "end")];
-    return { take: numberIn(search, "take"), span: begin !== null && end !== null ? { begin, end } : null };
+    return {
+      take: numberIn(search, "take"),
+      span: begin !== null && end !== null ? { begin, end } : null,
+      metrics: besidesIn(search),
+    };
   });
   const buckets = width === 0 ? 0 : Math.min(1500, Math.max(200, Math.round(width * BUCKETS_PER_PIXEL)));
   const desk = useRehearsal(plan?.id, group, buckets, first);
   const { answer, changes } = desk;
   const path = { plan_id: plan?.id ?? 0, group };
   const [at, setAt] = useState(() => numberIn(search, "at"));
+  const [besides, setBesides] = useState(() => besidesIn(search));
+  const [instance, setInstance] = useState(() => numberIn(search, "instance"));
   const [ghostOf, setGhostOf] = useState(() => numberIn(search, "ghost"));
   const { file, setFile, over, handlers } = useCarriedFile();
 
@@ -93,10 +104,12 @@ function Workbench({ group }: { group: string }) {
       }
       if (at !== null) next.set("at", String(Math.round(at)));
       if (ghostOf !== null) next.set("ghost", String(ghostOf));
+      if (instance !== null) next.set("instance", String(instance));
+      if (besides.length) next.set("strips", besides.join(","));
       setSearch(next, { replace: true });
     }, 150);
     return () => clearTimeout(timer);
-  }, [answer, at, ghostOf, setSearch]);
+  }, [answer, at, ghostOf, instance, besides, setSearch]);
 
   const { preview, commit, putBack } = desk;
   const handling: Handling = useMemo(
@@ -107,6 +120,19 @@ function Workbench({ group }: { group: string }) {
     }),
     [preview, commit, putBack],
   );
+  const { keepTried, showMetrics } = desk;
+  const edits: Edits = useMemo(() => ({ preview, commit, keepTried, putBack }), [preview, commit, keepTried, putBack]);
+  const showBesides = useCallback(
+    (metrics: string[]) => {
+      setBesides(metrics);
+      showMetrics(metrics);
+    },
+    [showMetrics],
+  );
+  const choose = useCallback((time: number) => {
+    setInstance(null);
+    setAt(time);
+  }, []);
   const { previous, following } = moment.data ?? {};
   const { look } = desk;
   const [begin, end] = [shown?.begin ?? 0, shown?.end ?? 0];
@@ -202,12 +228,26 @@ function Workbench({ group }: { group: string }) {
               distributions={answer.picture.distributions}
               commit={commit}
               handling={handling}
+              calendar={answer.picture.calendar}
+              edits={edits}
+              handAt={at ?? (begin + end) / 2}
               bring={setFile}
               show={show}
             />
           )}
         </div>
-        {at !== null && <MomentPanel query={moment} close={closeMoment} walk={walk} />}
+        {instance !== null && answer && plan && (
+          <LifePanel
+            plan={plan.id}
+            group={group}
+            answer={answer}
+            changes={changes}
+            instance={instance}
+            choose={setInstance}
+            close={() => setInstance(null)}
+          />
+        )}
+        {at !== null && instance === null && <MomentPanel query={moment} close={closeMoment} walk={walk} />}
       </div>
       <div className="right" ref={ref}>
         {desk.error && (
@@ -239,11 +279,16 @@ function Workbench({ group }: { group: string }) {
               ghost={ghostOf !== null ? (ghost.data ?? null) : null}
               zone={answer.time_zone}
               at={moment.data?.at ?? at}
-              choose={setAt}
+              choose={choose}
               walk={walk}
               closeMoment={closeMoment}
               look={look}
               handling={handling}
+              edits={edits}
+              besides={besides}
+              setBesides={showBesides}
+              instance={instance}
+              setInstance={setInstance}
             />
           </>
         )}

@@ -14,6 +14,7 @@ import { type KeyboardEvent, type ReactNode, useState } from "react";
 import type { Distribution, Editor, Word } from "../api/client";
 import type { Handling } from "../strips/ThresholdLine";
 import { DistributionChart } from "./DistributionChart";
+import { OrderEditor } from "./OrderEditor";
 
 interface Props {
   word: Word;
@@ -33,6 +34,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
 
   const begin = () => {
     setDraft(shown);
+    if (Array.isArray(word.value)) setOrder(word.value);
     setTouched(false);
     setOpen(true);
   };
@@ -42,9 +44,16 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
     setTouched(true);
     handling.preview(path, inBase(next, editor.scale));
   };
+  const [order, setOrder] = useState<string[]>([]);
+  const reorder = (next: string[]) => {
+    setOrder(next);
+    setTouched(true);
+    handling.preview(path, next);
+  };
   const finish = () => {
     setOpen(false);
-    if (touched && typeof draft === "number") handling.commit(path, inBase(draft, editor.scale));
+    if (touched && editor.kind === "order") handling.commit(path, order);
+    else if (touched && typeof draft === "number") handling.commit(path, inBase(draft, editor.scale));
     setTouched(false);
   };
   const leave = () => {
@@ -52,7 +61,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
     if (touched) handling.putBack();
     setTouched(false);
   };
-  const choose = (value: string | boolean | null) => {
+  const choose = (value: unknown) => {
     setOpen(false);
     if (value !== word.value) handling.commit(path, value);
   };
@@ -70,7 +79,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
   };
   const keys = (event: KeyboardEvent) => {
     event.stopPropagation();
-    if (event.key === "Enter") {
+    if (event.key === "Enter" && !(event.target as HTMLElement).closest("button:not(.word)")) {
       event.preventDefault();
       finish();
     } else if (event.key === "Escape") {
@@ -95,7 +104,9 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
       </button>
       {open && (
         <Float anchor={anchor} label={editor.label} dismiss={finish} keys={keys}>
-          {editor.kind === "moment" || editor.kind === "clock" ? (
+          {editor.kind === "order" ? (
+            <OrderEditor editor={editor} value={order} change={reorder} />
+          ) : editor.kind === "moment" || editor.kind === "clock" ? (
             <WallTime editor={editor} value={String(word.value)} commit={(value) => choose(value)} />
           ) : editor.kind === "number" ? (
             <>

@@ -14,6 +14,7 @@ interface Wanted {
   seed: number | null;
   keep: boolean;
   span: Span | null;
+  metrics: string[];
   edited: number | null;
 }
 
@@ -25,6 +26,10 @@ export interface Desk {
   preview: (changes: Change[], seed?: number) => void;
   /** Keeps changes as the next take. */
   commit: (changes: Change[], seed?: number) => void;
+  /** Keeps what is being tried as the next take. */
+  keepTried: () => void;
+  /** Shows metrics besides those of the policies. */
+  showMetrics: (metrics: string[]) => void;
   /** Drops what is not kept. */
   putBack: () => void;
   goTo: (take: number) => void;
@@ -42,7 +47,7 @@ export function useRehearsal(
   planId: number | undefined,
   group: string,
   buckets: number,
-  first: { take: number | null; span: Span | null },
+  first: { take: number | null; span: Span | null; metrics: string[] },
 ): Desk {
   const [answer, setAnswer] = useState<Rehearsed | null>(null);
   const [changes, setChanges] = useState<Change[]>([]);
@@ -52,6 +57,7 @@ export function useRehearsal(
     seed: null,
     keep: false,
     span: first.span,
+    metrics: first.metrics,
     edited: null,
   });
   const whole = useRef<Span | null>(null);
@@ -72,6 +78,7 @@ export function useRehearsal(
             begin: next.span?.begin ?? null,
             end: next.span?.end ?? null,
             buckets,
+            metrics: next.metrics,
           },
         }),
       );
@@ -118,7 +125,15 @@ export function useRehearsal(
     changes,
     preview: useCallback((next, seed) => edit(next, seed, false), [edit]),
     commit: useCallback((next, seed) => edit(next, seed, true), [edit]),
+    keepTried: useCallback(() => edit(wish.current.changes, undefined, true), [edit]),
     putBack: useCallback(() => edit([], undefined, false), [edit]),
+    showMetrics: useCallback(
+      (metrics: string[]) => {
+        wish.current = { ...wish.current, metrics };
+        ask(wish.current);
+      },
+      [ask],
+    ),
     goTo: useCallback(
       (take: number) => {
         wish.current = { ...wish.current, take };

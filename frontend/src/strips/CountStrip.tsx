@@ -1,18 +1,22 @@
 import { useMemo } from "react";
 import type { Ghost, Picture } from "../api/client";
+import { EntryBlocks } from "../rehearse/CalendarWeek";
 import { type Box, boxes, hatch, line, points, useChart } from "./chart";
+import { HandBlock } from "./HandBlock";
 import { thin, useInks } from "./ink";
 import { Strip, type StripFrame } from "./Strip";
+import type { Edits } from "./Strips";
 
 interface Props {
   picture: Picture;
   ghost: Ghost | null;
   zone: string;
   frame: StripFrame;
+  edits: Edits;
 }
 
 /** How many serve, apart from how many are desired, between minimum and maximum; waits are hatched. */
-export function CountStrip({ picture, ghost, zone, frame }: Props) {
+export function CountStrip({ picture, ghost, zone, frame, edits }: Props) {
   const inks = useInks();
   const { count, times, begin, end } = picture;
   const highest = useMemo(
@@ -97,6 +101,19 @@ export function CountStrip({ picture, ghost, zone, frame }: Props) {
           <span>{text}</span>
         </div>
       ))}
+      <div className="blocks passing" data-axis>
+        {picture.calendar.entries
+          .filter((entry) => !entry.paused)
+          .map((entry, line) => {
+            const height = entry.level === null ? 1 : Math.min(0.97, entry.level / top);
+            const place = entry.level === null ? 4 + 11 * (line % 3) : `calc(${100 - 100 * height}% - 4px)`;
+            const style = { top: place, bottom: "auto", height: 9 };
+            return <EntryBlocks key={entry.key} {...{ entry, style }} axis={picture} {...edits} />;
+          })}
+        {picture.calendar.hands.map((hand) => (
+          <HandBlock key={hand.key} hand={hand} axis={picture} {...edits} />
+        ))}
+      </div>
     </Strip>
   );
 }

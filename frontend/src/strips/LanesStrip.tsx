@@ -1,45 +1,71 @@
-import { useMemo } from "react";
-import type { Picture } from "../api/client";
+import { type MouseEvent, useMemo } from "react";
+import type { Lane, Picture } from "../api/client";
 import { type Box, boxes, hatch, useChart } from "./chart";
-import { thin, useInks } from "./ink";
+import { type Inks, thin, useInks } from "./ink";
 import { Strip, type StripFrame } from "./Strip";
 
-/** A line for each instance from its request to its end. */
-export function LanesStrip({ picture, zone, frame }: { picture: Picture; zone: string; frame: StripFrame }) {
+const ORDERS = ["state", "age", "version", "zone", "load"] as const;
+export type LaneOrder = (typeof ORDERS)[number];
+
+interface Props {
+  picture: Picture;
+  zone: string;
+  frame: StripFrame;
+  order: LaneOrder;
+  setOrder: (order: LaneOrder) => void;
+  chosen: number | null;
+  choose: (instance: number) => void;
+}
+
+const HOUR = 3_600_000;
+
+/** A line for each instance from its request to its end, by what the operator asks about. */
+export function LanesStrip({ picture, zone, frame, order, setOrder, chosen, choose }: Props) {
   const inks = useInks();
-  const { lanes, begin, end, times } = picture;
+  const { begin, end, times } = picture;
+  const { lanes, classes } = useMemo(() => sorted(picture, order), [picture, order]);
   const rows = Math.max(1, ...lanes.map((lane) => lane.row + 1));
   const series = useMemo(() => {
-    const states: Record<"booting" | "warming" | "serving" | "draining", Box[]> = {
+    const inset = rows > 24 ? 0.2 : 0.8;
+    const waiting: Record<"booting" | "warming" | "draining" | "chosen", Box[]> = {
       booting: [],
       warming: [],
-      serving: [],
       draining: [],
+      chosen: [],
     };
+    const serving: Box[][] = classes.map(() => []);
     for (const lane of lanes) {
       const y = rows - lane.row - 1;
       const gone = lane.gone ?? end;
       const drains = lane.drains ?? gone;
-      const stretch = (from: number, to: number, state: Box[]) => {
+      const stretch = (from: number, to: number, state: Box[] | undefined) => {
         const [first, last] = [Math.max(from, begin), Math.min(to, end)];
-        if (last > first) state.push([first - begin, last - begin, y, y + 1]);
+        if (last > first) state?.push([first - begin, last - begin, y, y + 1]);
       };
-      stretch(lane.requested, Math.min(lane.booted, gone), states.booting);
-      stretch(lane.booted, Math.min(lane.serves, gone), states.warming);
-      stretch(lane.serves, drains, states.serving);
-      stretch(drains, gone, states.draining);
+      stretch(lane.requested, Math.min(lane.booted, gone), waiting.booting);
+      stretch(lane.booted, Math.min(lane.serves, gone), waiting.warming);
+      stretch(lane.serves, drains, serving[lane.class]);
+      stretch(drains, gone, waiting.draining);
+      if (lane.instance === chosen) stretch(lane.requested, gone, waiting.chosen);
     }
-    const inset = rows > 24 ? 0.2 : 0.8;
     return [
-      boxes("serving", states.serving, thin(inks.verdigris, 0.72), begin, inset),
-      boxes("booting", states.booting, inks.ochre, begin, inset),
-      boxes("warming", states.warming, hatch(inks.ochre, 4), begin, inset),
-      boxes("draining", states.draining, hatch(inks.lilac, 4), begin, inset),
+      ...serving.map((drawn, k) => boxes(`serving ${k}`, drawn, fill(inks, k, classes.length), begin, inset)),
+      boxes("booting", waiting.booting, inks.ochre, begin, inset),
+      boxes("warming", waiting.warming, hatch(inks.ochre, 4), begin, inset),
+      boxes("draining", waiting.draining, hatch(inks.lilac, 4), begin, inset),
+      boxes("chosen", waiting.chosen, thin(inks.ink, 0.75), begin, inset),
     ];
-  }, [lanes, rows, begin, end, inks]);
+  }, [lanes, classes, rows, begin, end, inks, chosen]);
   const chart = useChart(series, begin, end, rows);
   const launched = lanes.filter((lane) => lane.requested > begin).length;
   const ended = lanes.filter((lane) => lane.gone !== null && lane.gone < end).length;
+  const press = (event: MouseEvent<HTMLElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    const row = Math.floor(((event.clientY - box.top) / box.height) * rows);
+    const at = begin + ((event.clientX - box.left) / box.width) * (end - begin);
+    const near = lanes.filter((lane) => lane.row === row).sort((a, b) => away(a, at, end) - away(b, at, end))[0];
+    if (near) choose(near.instance);
+  };
   return (
     <Strip
       name="Each instance"
@@ -51,12 +77,91 @@ export function LanesStrip({ picture, zone, frame }: { picture: Picture; zone: s
       scale={[]}
       times={times}
       zone={zone}
+      tools={
+        <label className="by">
+          by{" "}
+          <select
+            aria-label="Sort and shade instances by"
+            value={order}
+            onChange={(event) => setOrder(event.target.value as LaneOrder)}
+          >
+            {ORDERS.map((one) => (
+              <option key={one}>{one}</option>
+            ))}
+          </select>
+        </label>
+      }
       columns={[
         {
           title: "Instances there",
           values: times.map((time) => lanes.filter((l) => l.requested <= time && (l.gone ?? end) > time).length),
         },
       ]}
-    />
+    >
+      {/* biome-ignore lint/a11y/useKeyWithClickEvents: the lives are walked by the buttons of their panel */}
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: the same */}
+      <div className="lanes-touch" onClick={press} title="Press an instance for its life" />
+      {order !== "state" &&
+        classes.map((one, k) => (
+          <span key={one} className="class-name" style={{ top: `${(100 * (k + 0.5)) / classes.length}%` }}>
+            <i style={{ background: fill(inks, k, classes.length) }} />
+            {one}
+          </span>
+        ))}
+    </Strip>
   );
+}
+
+function away(lane: Lane, at: number, end: number): number {
+  return Math.max(lane.requested - at, at - (lane.gone ?? end), 0);
+}
+
+/** One ink for serving, from strong to faint over the classes. */
+function fill(inks: Inks, number: number, of: number): string {
+  return thin(inks.verdigris, of === 1 ? 0.72 : 0.95 - (0.7 * number) / Math.max(1, of - 1));
+}
+
+/** Lanes in their order, each with its class and the line that it is drawn on; lanes of a class stand together. */
+function sorted(picture: Picture, order: LaneOrder): { lanes: (Lane & { class: number })[]; classes: string[] } {
+  const { lanes, end } = picture;
+  if (order === "state") return { lanes: lanes.map((lane) => ({ ...lane, class: 0 })), classes: ["serving"] };
+  const name = (lane: Lane): string => {
+    if (order === "zone") return lane.zone;
+    if (order === "version") return `version ${lane.version}`;
+    if (order === "load") {
+      if (lane.load === null) return "no load";
+      return lane.load < 0.25
+        ? "under 25 %"
+        : lane.load < 0.5
+          ? "25 to 50 %"
+          : lane.load < 0.75
+            ? "50 to 75 %"
+            : "over 75 %";
+    }
+    const age = (lane.gone ?? end) - lane.requested;
+    return age < HOUR ? "under 1 h" : age < 6 * HOUR ? "1 to 6 h" : age < 24 * HOUR ? "6 h to 1 d" : "over 1 d";
+  };
+  const ranks = ["over 75 %", "50 to 75 %", "25 to 50 %", "under 25 %", "no load"].concat([
+    "over 1 d",
+    "6 h to 1 d",
+    "1 to 6 h",
+    "under 1 h",
+  ]);
+  const names = [...new Set(lanes.map(name))];
+  const classes = names.sort((a, b) => ranks.indexOf(a) - ranks.indexOf(b) || a.localeCompare(b));
+  const placed: (Lane & { class: number })[] = [];
+  let first = 0;
+  classes.forEach((one, number) => {
+    const free: number[] = [];
+    const lines = new Map<number, number>();
+    for (const lane of lanes.filter((each) => name(each) === one)) {
+      let line = lines.get(lane.instance) ?? free.findIndex((from) => from <= lane.requested);
+      if (line < 0) line = free.length;
+      lines.set(lane.instance, line);
+      free[line] = Math.max(free[line] ?? 0, lane.gone ?? Number.POSITIVE_INFINITY);
+      placed.push({ ...lane, row: first + line, class: number });
+    }
+    first += free.length;
+  });
+  return { lanes: placed, classes };
 }

@@ -12,10 +12,11 @@ interface Props {
   zone: string;
   frame: StripFrame;
   handling: Handling;
+  drop: (() => void) | undefined;
 }
 
 /** A metric from its lowest to its highest in each bucket, with the thresholds of its policies as lines to move. */
-export function MetricStrip({ strip, picture, ghost, zone, frame, handling }: Props) {
+export function MetricStrip({ strip, picture, ghost, zone, frame, handling, drop }: Props) {
   const inks = useInks();
   const { times, begin, end } = picture;
   const series = useMemo(() => {
@@ -46,6 +47,7 @@ export function MetricStrip({ strip, picture, ghost, zone, frame, handling }: Pr
       title={strip.label}
       says={strip.summary}
       frame={frame}
+      drop={drop}
       weight={1.25}
       chart={chart}
       scale={scaleTo(strip.top, ` ${strip.unit}`)}

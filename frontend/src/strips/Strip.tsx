@@ -19,6 +19,10 @@ interface Props {
   columns: Column[];
   times: number[];
   zone: string;
+  /** What stands among the tools of this strip alone. */
+  tools?: ReactNode;
+  /** Takes the strip away, where it was added. */
+  drop?: (() => void) | undefined;
   children?: ReactNode;
 }
 
@@ -52,6 +56,12 @@ export function Strip(props: Props) {
         </button>
         <span className="says">{props.says}</span>
         <span className="tools">
+          {props.tools}
+          {props.drop && (
+            <button type="button" aria-label={`Take ${name} away`} onClick={props.drop}>
+              ×
+            </button>
+          )}
           <button type="button" aria-label={`Move ${name} up`} onClick={() => frame.move(-1)}>
             ↑
           </button>
@@ -87,7 +97,8 @@ export function Strip(props: Props) {
 
 /** Marks of a scale from 0 to `top`: its ends and its middle. */
 export function scaleTo(top: number, unit = ""): { at: number; text: string }[] {
-  const say = (value: number) => (value >= 10_000 ? `${value / 1000}k` : `${+value.toPrecision(3)}`) + unit;
+  const say = (value: number) =>
+    (value >= 10_000 ? `${+(value / 1000).toPrecision(3)}k` : `${+value.toPrecision(3)}`) + unit;
   return [
     { at: 0, text: "0" },
     { at: 0.5, text: say(top / 2) },

@@ -1,14 +1,15 @@
 import "./strips.css";
 import { type KeyboardEvent, memo, type ReactNode, useState } from "react";
-import type { Ghost, Picture } from "../api/client";
+import type { Change, Ghost, Picture } from "../api/client";
 import { CountStrip } from "./CountStrip";
 import { DemandStrip } from "./DemandStrip";
-import { LanesStrip } from "./LanesStrip";
+import { type LaneOrder, LanesStrip } from "./LanesStrip";
 import { MetricStrip } from "./MetricStrip";
 import { Minimap } from "./Minimap";
 import { SpendStrip } from "./SpendStrip";
 import type { StripFrame } from "./Strip";
 import type { Handling } from "./ThresholdLine";
+import { TimeAxis } from "./TimeAxis";
 import { Touch } from "./Touch";
 
 interface Props {
@@ -21,11 +22,26 @@ interface Props {
   closeMoment: () => void;
   look: (begin: number, end: number) => void;
   handling: Handling;
+  edits: Edits;
+  /** Metrics that are shown though no policy looks at them. */
+  besides: string[];
+  setBesides: (metrics: string[]) => void;
+  instance: number | null;
+  setInstance: (instance: number) => void;
+}
+
+/** How what lies on the strips is changed: tried, kept, put back. */
+export interface Edits {
+  preview: (changes: Change[]) => void;
+  commit: (changes: Change[]) => void;
+  keepTried: () => void;
+  putBack: () => void;
 }
 
 interface Layout {
   order: string[];
   folded: string[];
+  lanes: LaneOrder;
 }
 
 const KEPT = "jostle.strips";
@@ -33,9 +49,9 @@ const KEPT = "jostle.strips";
 function keptLayout(): Layout {
   try {
     const kept = JSON.parse(localStorage.getItem(KEPT) ?? "") as Layout;
-    return { order: kept.order ?? [], folded: kept.folded ?? [] };
+    return { order: kept.order ?? [], folded: kept.folded ?? [], lanes: kept.lanes ?? "state" };
   } catch {
-    return { order: [], folded: [] };
+    return { order: [], folded: [], lanes: "state" };
   }
 }
 
@@ -54,6 +70,7 @@ export const Strips = memo(function Strips(props: Props) {
     folded: layout.folded.includes(name),
     fold: () =>
       keep({
+        ...layout,
         order,
         folded: layout.folded.includes(name) ? layout.folded.filter((n) => n !== name) : [...layout.folded, name],
       }),
@@ -62,17 +79,31 @@ export const Strips = memo(function Strips(props: Props) {
       const to = Math.min(order.length - 1, Math.max(0, from + by));
       const next = order.filter((n) => n !== name);
       next.splice(to, 0, name);
-      keep({ order: next, folded: layout.folded });
+      keep({ ...layout, order: next });
     },
   });
   const strip = (name: string): ReactNode => {
     const shared = { picture, zone, frame: frame(name) };
     if (name === "demand") return <DemandStrip {...shared} key={name} ghost={ghost} />;
-    if (name === "count") return <CountStrip {...shared} key={name} ghost={ghost} />;
-    if (name === "lanes") return <LanesStrip {...shared} key={name} />;
+    if (name === "count") return <CountStrip {...shared} key={name} ghost={ghost} edits={props.edits} />;
+    if (name === "lanes")
+      return (
+        <LanesStrip
+          {...shared}
+          key={name}
+          order={layout.lanes}
+          setOrder={(lanes) => keep({ ...layout, lanes })}
+          chosen={props.instance}
+          choose={props.setInstance}
+        />
+      );
     if (name === "spend") return <SpendStrip {...shared} key={name} />;
     const metric = picture.metrics.find((m) => m.metric === name);
-    return metric && <MetricStrip {...shared} key={name} strip={metric} ghost={ghost} handling={props.handling} />;
+    if (!metric) return null;
+    const drop = props.besides.includes(name)
+      ? () => props.setBesides(props.besides.filter((one) => one !== name))
+      : undefined;
+    return <MetricStrip {...shared} key={name} strip={metric} ghost={ghost} handling={props.handling} drop={drop} />;
   };
   const key = (event: KeyboardEvent) => {
     const { begin, end, whole } = picture;
@@ -96,23 +127,32 @@ export const Strips = memo(function Strips(props: Props) {
         aria-label="The rehearsed span as strips. Enter explains a moment, arrow keys walk from decision to decision, plus and minus zoom, Home shows all"
         onKeyDown={key}
       >
-        <div className="axis" aria-hidden>
-          {picture.axis.map((mark) => (
-            <span
-              key={mark.at}
-              className={mark.day ? "day" : undefined}
-              style={{ left: `${(100 * (mark.at - picture.begin)) / (picture.end - picture.begin)}%` }}
-            >
-              {mark.label}
-            </span>
-          ))}
-        </div>
+        <TimeAxis picture={picture} />
         <div className="stack">
           {order.map(strip)}
           <Touch picture={picture} zone={zone} at={props.at} choose={props.choose} look={look} />
         </div>
       </section>
-      <Minimap picture={picture} zone={zone} look={look} />
+      <div className="below-strips">
+        <Minimap picture={picture} zone={zone} look={look} />
+        <select
+          aria-label="Show a metric as a strip"
+          className="add-strip"
+          value=""
+          onChange={(event) => props.setBesides([...props.besides, event.target.value])}
+        >
+          <option value="" disabled>
+            + strip
+          </option>
+          {picture.offered
+            .filter((one) => !picture.metrics.some((metric) => metric.metric === one.key))
+            .map((one) => (
+              <option key={one.key} value={one.key}>
+                {one.label}
+              </option>
+            ))}
+        </select>
+      </div>
     </>
   );
 });

@@ -2,10 +2,14 @@
 
 from datetime import datetime, timedelta
 from typing import Any, Literal
+from zoneinfo import ZoneInfo
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, TypeAdapter
 
 from jostle.api.editor import with_metric
+from jostle.core.calendar.moved import moved, without_day
+from jostle.core.demand.clock import wall_text
+from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.problem import PlanError, Problem
@@ -26,14 +30,19 @@ _ENTRIES: dict[str, dict[str, Any]] = {
     "removals": {"until": "20:00", "repeat": "FREQ=DAILY"},
     "freeze": {"until": "12:00", "repeat": "FREQ=DAILY"},
 }
+_ENTRY: TypeAdapter[CalendarEntry] = TypeAdapter(CalendarEntry)
 _STEMS = {"add": "add-on-cpu", "remove": "remove-on-cpu", "hold": "hold-cpu", "spare": "keep-spare"}
 
 
 class Change(BaseModel):
-    """`set` a value at a path of the group; `add` to `policies` (value: add, remove, hold or spare) or to `calendar` (value: a
-    kind of entry); `remove` the policy or calendar entry at a path."""
+    """`set` a value at a path of the group.
 
-    op: Literal["set", "add", "remove"] = "set"
+    `add` to `policies` (value: add, remove, hold or spare), to `calendar` (value: a kind of entry) or to `hands` (value: the
+    hand itself, its `at` in ms since 1970 too). `remove` what stands at a path. `move` a calendar entry, a hand or a part of a
+    demand (value: `by` and `longer`, s). `skip` the day of an instant (value: ms since 1970) in a calendar entry.
+    """
+
+    op: Literal["set", "add", "remove", "move", "skip"] = "set"
     path: str = Field(min_length=1, max_length=200)
     value: Any = None
 
@@ -55,15 +64,56 @@ def changed_document(document: dict[str, Any], changes: list[Change], start: dat
                 document = _with_more(document, change, start)
             case "remove":
                 one, part = setting(document, change.path), change.path.split(".")[0]
-                if part not in ("policies", "calendar") or not isinstance(one, dict):
+                if part not in ("policies", "calendar", "hands") or not isinstance(one, dict):
                     place = tuple(change.path.split("."))
-                    raise PlanError([Problem(place, None, "only a policy or a calendar entry can be removed")])
+                    raise PlanError([Problem(place, None, "only a policy, a calendar entry or a hand can be removed")])
                 document = {**document, part: [other for other in document[part] if other is not one]}
+            case "move":
+                for path, value in _moved(document, change, start).items():
+                    document = with_setting(document, path, value)
+            case "skip":
+                days = without_day(_entry(document, change.path), seconds_of(change, change.value) / 1000, _zone(start))
+                document = with_setting(document, f"{change.path}.except", days)
     return document
+
+
+def _moved(document: dict[str, Any], change: Change, start: datetime) -> dict[str, Any]:
+    """The settings, by path, of what was moved."""
+    value = change.value if isinstance(change.value, dict) else {}
+    by, longer = (seconds_of(change, value.get(field, 0.0)) for field in ("by", "longer"))
+    if change.path.startswith("hands."):
+        hand = setting(document, change.path)
+        at = datetime.fromisoformat(hand["at"])
+        settings: dict[str, Any] = {"at": (at + timedelta(seconds=by)).isoformat()}
+        if "for" in hand:
+            settings["for"] = max(60.0, hand["for"] + longer)
+    else:
+        settings = moved(_entry(document, change.path), by, longer)
+    return {f"{change.path}.{field}": one for field, one in settings.items()}
+
+
+def _entry(document: dict[str, Any], path: str) -> CalendarEntry:
+    if not path.startswith("calendar."):
+        raise PlanError([Problem((path,), None, "only a calendar entry or a hand can be moved")])
+    return _ENTRY.validate_python(setting(document, path))
+
+
+def seconds_of(change: Change, value: Any) -> float:
+    """A number in a change. Raises PlanError where it is none."""
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise PlanError([Problem((change.path,), value, "write a number")])
+    return float(value)
+
+
+def _zone(start: datetime) -> ZoneInfo:
+    assert isinstance(start.tzinfo, ZoneInfo)
+    return start.tzinfo
 
 
 def _with_more(document: dict[str, Any], change: Change, start: datetime) -> dict[str, Any]:
     """One more policy or calendar entry, under a name that is not taken."""
+    if change.path == "hands":
+        return {**document, "hands": [*document["hands"], _hand(change, start)]}
     known = {"policies": _STARTS, "calendar": _ENTRIES}.get(change.path, {})
     if change.value not in known:
         said = f"add to policies one of {', '.join(_STARTS)}, or to calendar one of {', '.join(_ENTRIES)}"
@@ -75,3 +125,11 @@ def _with_more(document: dict[str, Any], change: Change, start: datetime) -> dic
     stem = _STEMS.get(change.value, change.value)
     name = next(n for n in (stem, *(f"{stem}-{k}" for k in range(2, 100))) if n not in names)
     return {**document, change.path: [*document[change.path], {"name": name, **begun}]}
+
+
+def _hand(change: Change, start: datetime) -> Any:
+    """A hand with its time on the wall clock, to the minute."""
+    hand = change.value
+    if not isinstance(hand, dict) or not isinstance(hand.get("at"), int | float):
+        return hand
+    return {**hand, "at": wall_text(hand["at"], _zone(start))}

@@ -1,10 +1,10 @@
 """Edits of a demand as its page sends them, and what takes them back."""
 
-from datetime import datetime, timedelta
+from collections.abc import Sequence
 from typing import Any
 
-from jostle.api.change import Change
-from jostle.core.demand.clock import Clock
+from jostle.api.change import Change, seconds_of
+from jostle.core.demand.clock import Clock, wall_text
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.problem import PlanError, Problem, validated
 from jostle.core.plan.setting import setting, with_setting
@@ -35,16 +35,19 @@ STARTING_LAYERS = [{"kind": kind, **_LAYERS[kind]} for kind in ("level", "daily"
 def changed_demand(demand: Demand, changes: list[Change], clock: Clock, zones: list[str]) -> tuple[Demand, list[Change]]:
     """A demand with changes applied in order, and the changes that would take them back.
 
-    A time may be given as ms since 1970; it becomes a time on the wall clock. Raises PlanError with paths within the demand.
+    What is moved is a layer or an incident, as it was before the changes. Raises PlanError with paths within the demand.
     """
     document = demand_document(demand)
     back: list[Change] = []
     for change in changes:
         match change.op:
             case "set":
-                value = _wall(change.value, clock) if change.path.endswith(".at") else change.value
                 back.insert(0, Change(op="set", path=change.path, value=setting(document, change.path)))
-                document = with_setting(document, change.path, value)
+                document = with_setting(document, change.path, change.value)
+            case "move":
+                for path, value in _moved(demand, change, clock).items():
+                    back.insert(0, Change(op="set", path=path, value=setting(document, path)))
+                    document = with_setting(document, path, value)
             case "add":
                 document, where = _with_more(document, change, clock, zones)
                 back.insert(0, Change(op="remove", path=where))
@@ -56,7 +59,26 @@ def changed_demand(demand: Demand, changes: list[Change], clock: Clock, zones: l
                     raise PlanError([Problem((change.path,), None, "only a layer, an incident or a point can be removed")])
                 back.insert(0, Change(op="add", path=inside, value={**_plain(ones[int(last)]), "position": int(last)}))
                 document = with_setting(document, inside, [one for k, one in enumerate(ones) if k != int(last)])
+            case _:
+                raise PlanError([Problem((change.path,), change.op, "a demand has no days to be left out")])
     return validated(Demand, document), back
+
+
+def _moved(demand: Demand, change: Change, clock: Clock) -> dict[str, Any]:
+    """The settings, by path, of a layer or an incident that begins later (`by`) and holds on longer, in s."""
+    part, _, place = change.path.partition(".")
+    ones: Sequence[Any] = demand.layers if part == "layers" else demand.incidents if part == "incidents" else ()
+    one: Any = ones[int(place)] if place.isdigit() and int(place) < len(ones) else None
+    if not hasattr(one, "at"):
+        raise PlanError([Problem((change.path,), None, "only a rush, a load test, a brought series or an incident is moved")])
+    value = change.value if isinstance(change.value, dict) else {}
+    by, longer = (seconds_of(change, value.get(field, 0.0)) for field in ("by", "longer"))
+    begin = one.samples.first.timestamp() if one.at is None else clock.epoch_of(one.at)
+    settings: dict[str, Any] = {f"{change.path}.at": wall_text((begin + by) * 1000, clock.zone)}
+    for field, attribute in (("hold", "hold"), ("for", "length")):
+        if longer and hasattr(one, attribute):
+            settings[f"{change.path}.{field}"] = max(60.0, getattr(one, attribute) + longer)
+    return settings
 
 
 def demand_document(demand: Demand) -> dict[str, Any]:
@@ -103,13 +125,3 @@ def _begun(part: str, kind: Any, clock: Clock, zones: list[str]) -> dict[str, An
     if kind == "zone_lost":
         one["zone"] = zones[0] if zones else "north"
     return one
-
-
-def _wall(value: Any, clock: Clock) -> Any:
-    """A time on the wall clock of an instant in ms; with its offset where the clock shows that time twice."""
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        return value
-    at = clock.at(value / 1000)
-    twice = at.replace(fold=0).utcoffset() != at.replace(fold=1).utcoffset()
-    shown: datetime = at if twice else at.replace(tzinfo=None)
-    return (shown - timedelta(seconds=shown.second, microseconds=shown.microsecond)).isoformat()

@@ -1,6 +1,6 @@
 """How a word of a demand is edited."""
 
-from jostle.api.editor import Choice, Editor
+from jostle.api.choice import Choice, Editor
 from jostle.core.journal.demand_line import EVERYWHERE, FAULTS
 from jostle.core.journal.word import Word
 from jostle.core.plan.demand import WEEKDAYS

@@ -1,6 +1,6 @@
 """A demand's picture: what arrives, stacked from its bases and load tests, and each layer on a strip of its own."""
 
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,14 +28,11 @@ from jostle.core.rehearsal.strip import Span
 
 
 class Block(BaseModel):
-    """A stretch of the time axis that can be moved, ms since 1970: `path` holds its beginning, `length_path` what is as long as
-    `length` (s)."""
+    """A stretch of the time axis that can be moved, ms since 1970, and whether its end can be moved by itself."""
 
     begin: float
     end: float
-    path: str
-    length_path: str | None
-    length: float
+    stretches: bool
 
 
 class CurvePoint(BaseModel):
@@ -113,7 +110,7 @@ def demand_picture(
         parts=_parts(demand, clock, seed, span),
         layers=[_layer_strip(layer, k, clock, seed, span) for k, layer in enumerate(demand.layers)],
         incidents=[
-            IncidentStrip(key=f"incidents.{k}", block=_incident_block(one, k, clock)) for k, one in enumerate(demand.incidents)
+            IncidentStrip(key=f"incidents.{k}", block=_incident_block(one, clock)) for k, one in enumerate(demand.incidents)
         ],
         summary=f"Between {say_number(float(total.min()))} and {say_number(float(total.max()))} a second, "
         f"{say_number(float(total.mean()))} on average; {say_number(arrivals)} in all.",
@@ -152,7 +149,7 @@ def _layer_strip(layer: Layer, number: int, clock: Clock, seed: int, span: Span)
         low=numbers(cut.low),
         high=numbers(cut.high),
         mean=numbers(cut.mean),
-        block=_layer_block(layer, path, clock),
+        block=_layer_block(layer, clock),
         points=_points(layer, path),
     )
 
@@ -172,26 +169,22 @@ def _points(layer: Layer, path: str) -> list[CurvePoint]:
     ]
 
 
-def _layer_block(layer: Layer, path: str, clock: Clock) -> Block | None:
+def _layer_block(layer: Layer, clock: Clock) -> Block | None:
     match layer:
         case Surge():
-            begin = clock.epoch_of(layer.at)
-            return _block(begin, layer.ramp + layer.hold + layer.decay, path, "hold", layer.hold)
+            return _block(clock.epoch_of(layer.at), layer.ramp + layer.hold + layer.decay, True)
         case LoadTest():
-            return _block(clock.epoch_of(layer.at), layer.ramp + layer.hold, path, "hold", layer.hold)
+            return _block(clock.epoch_of(layer.at), layer.ramp + layer.hold, True)
         case Brought():
             samples = laid(layer, clock)
-            return _block(samples.first.timestamp(), samples.step * len(samples.rates), path, None, 0.0)
+            return _block(samples.first.timestamp(), samples.step * len(samples.rates), False)
     return None
 
 
-def _incident_block(incident: Incident, number: int, clock: Clock) -> Block:
-    begin, path = clock.epoch_of(incident.at), f"incidents.{number}"
-    if isinstance(incident, Breaking):
-        return _block(begin, 0.0, path, None, 0.0)
-    return _block(begin, incident.length, path, "for", incident.length)
+def _incident_block(incident: Incident, clock: Clock) -> Block:
+    length = 0.0 if isinstance(incident, Breaking) else incident.length
+    return _block(clock.epoch_of(incident.at), length, length > 0)
 
 
-def _block(begin: float, seconds: float, path: str, field: str | None, length: float) -> Block:
-    made: dict[str, Any] = {"length_path": field and f"{path}.{field}", "length": length}
-    return Block(begin=begin * 1000, end=(begin + seconds) * 1000, path=f"{path}.at", **made)
+def _block(begin: float, seconds: float, stretches: bool) -> Block:
+    return Block(begin=begin * 1000, end=(begin + seconds) * 1000, stretches=stretches)

@@ -35,16 +35,16 @@ class Desk:
         self._lock = Lock()
         self._first_take = Lock()
 
-    def play(self, kept: KeptPlan, group: str, document: dict[str, Any], seed: int) -> Played:
-        """Rehearse a group as the document has it. Raises PlanError."""
-        key = json.dumps([kept.id, kept.revision, group, document, seed], sort_keys=True)
+    def play(self, kept: KeptPlan, group: str, document: dict[str, Any], seed: int, by_zone: bool = False) -> Played:
+        """Rehearse a group as the document has it, with meters by zone if so asked. Raises PlanError."""
+        key = json.dumps([kept.id, kept.revision, group, document, seed, by_zone], sort_keys=True)
         with self._lock:
             if key in self._played:
                 self._played.move_to_end(key)
                 return self._played[key]
         plan = with_group(kept.plan, group, document)
         began = time.perf_counter()
-        rehearsal = rehearse(plan, group, seed)
+        rehearsal = rehearse(plan, group, seed, by_zone)
         played = Played(rehearsal, verdict(rehearsal), (time.perf_counter() - began) * 1000)
         with self._lock:
             self._played[key] = played
@@ -76,11 +76,13 @@ class Desk:
             starred=True,
         )
 
-    def changed(self, kept: KeptPlan, group: str, take: Take, changes: list[Change], seed: int | None) -> tuple[Played, str]:
+    def changed(
+        self, kept: KeptPlan, group: str, take: Take, changes: list[Change], seed: int | None, by_zone: bool = False
+    ) -> tuple[Played, str]:
         """A take with changes applied, rehearsed, and what the changes are called. Raises PlanError."""
-        document = changed_document(take.document, changes, kept.plan.start)
+        document = changed_document(take.document, changes, kept.plan.start.astimezone(kept.plan.zone))
         seed = take.seed if seed is None else seed
-        played = self.play(kept, group, document, seed)
+        played = self.play(kept, group, document, seed, by_zone)
         if not changes and seed == take.seed:
             return played, take.change
         before = with_group(kept.plan, group, take.document)

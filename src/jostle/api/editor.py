@@ -1,36 +1,15 @@
 """How a word of the page is edited: the range of a number and its step, or the choices there are."""
 
-from typing import Literal
-
-from pydantic import BaseModel, Field
-
+from jostle.api.choice import Editor, choices
+from jostle.api.repeat_editor import exception_editor, repeat_editor
 from jostle.core.journal.policy_line import FOLD_WORDS
-from jostle.core.journal.sentence import BASES, MODES
+from jostle.core.journal.sentence import BASES, CRITERIA, MODES
 from jostle.core.journal.word import Word
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric, metrics_of_work
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import HoldPolicy, MetricPolicy, TriggerPolicy
 from jostle.core.plan.setting import setting
-
-
-class Choice(BaseModel):
-    value: str | bool | None
-    text: str
-
-
-class Editor(BaseModel):
-    """A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, or a time on the wall."""
-
-    kind: Literal["number", "choice", "moment", "clock"]
-    label: str
-    unit: str = ""
-    scale: float = 1.0
-    minimum: float = 0.0
-    maximum: float = 0.0
-    step: float = 1.0
-    choices: list[Choice] = Field(default_factory=list)
-
 
 # Shown unit, values shown per base unit, highest value shown, step
 _METRIC_RANGES: dict[Metric, tuple[str, float, float, float]] = {
@@ -115,6 +94,10 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
         return None
     field = word.path.split(".")[-1]
     shown = float(word.value) if isinstance(word.value, int | float) else 0.0
+    if word.path.startswith("calendar.") and field in ("repeat", "except"):
+        return repeat_editor(word) if field == "repeat" else exception_editor(word)
+    if word.path.startswith("hands.") and field in ("at", "for", "cpu", "instance"):
+        return _hand_editor(field, word, shown)
     if field in ("from", "until"):
         return Editor(kind="moment" if field == "from" else "clock", label="From" if field == "from" else "Until")
     if word.path.startswith("promises.") and field == "within" and group.work.kind == "jobs":
@@ -142,6 +125,17 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
     return _choice_of(field, word, plan, group)
 
 
+def _hand_editor(field: str, word: Word, shown: float) -> Editor:
+    if field == "at":
+        return Editor(kind="moment", label="At")
+    if field == "cpu":
+        return _number("CPU burnt", "%", 100.0, 1.0, 100.0, 1.0)
+    if field == "for":
+        return _number("For", "min", 1 / 60, 1.0, max(120.0, 1.5 * shown / 60), 1.0)
+    known = [("oldest", "the oldest instance"), ("newest", "the newest instance")]
+    return choices("Which", known if word.value in ("oldest", "newest") else [(str(word.value), word.text), *known])
+
+
 def _number(label: str, unit: str, scale: float, minimum: float, maximum: float, step: float) -> Editor:
     return Editor(kind="number", label=label, unit=unit, scale=scale, minimum=minimum, maximum=maximum, step=step)
 
@@ -149,23 +143,30 @@ def _number(label: str, unit: str, scale: float, minimum: float, maximum: float,
 def _choice_of(field: str, word: Word, plan: Plan, group: Group) -> Editor | None:
     if field in ("template", "demand"):
         names = plan.templates if field == "template" else plan.demands
-        return _choices(field.capitalize(), [(name, name) for name in names])
+        return choices(field.capitalize(), [(name, name) for name in names])
     if field == "zone":
         zones = dict.fromkeys(subnet.zone for subnet in plan.subnets.values())
-        return _choices("Zone", [(zone, zone) for zone in zones])
+        return choices("Zone", [(zone, zone) for zone in zones])
+    if field == "version":
+        numbers = range(1, len(plan.templates[group.template].versions) + 1)
+        return choices("Version", [("newest", "the newest"), *((number, f"version {number}") for number in numbers)])
+    if field == "criteria":
+        return choices("Who leaves first", list(CRITERIA.items())).model_copy(update={"kind": "order"})
+    if field == "policies_paused":
+        return choices("Policies", [(False, "are at work"), (True, "are all paused")])
     if field == "metric":
         policy = _metric_policy(word, group)
         if policy.metric == Metric.OUTSIDE:
             return None
         fit = [m for m in metrics_of_work(group.work.kind) if m.proportional or isinstance(policy, TriggerPolicy)]
-        return _choices("Metric", [(m.value, m.label) for m in fit])
+        return choices("Metric", [(m.value, m.label) for m in fit])
     if field == "balance_zones":
-        return _choices("Zones", [(True, "From the fullest zone"), (False, "From any zone")])
+        return choices("Zones", [(True, "From the fullest zone"), (False, "From any zone")])
     if field == "may_remove":
-        return _choices("Removing", [(True, "adding and removing"), (False, "never removing")])
+        return choices("Removing", [(True, "adding and removing"), (False, "never removing")])
     if field in _CHOICES:
         said = {**FOLD_WORDS, **MODES, **BASES, "spread": "emptiest", "pack": "fullest that has room"}
-        return _choices(field.capitalize(), [(value, said.get(value, value)) for value in _CHOICES[field]])
+        return choices(field.capitalize(), [(value, said.get(value, value)) for value in _CHOICES[field]])
     return None
 
 
@@ -175,10 +176,6 @@ def _metric_policy(word: Word, group: Group) -> MetricPolicy:
     policy = next(p for p in group.policies if p.name == name)
     assert isinstance(policy, MetricPolicy)
     return policy
-
-
-def _choices(label: str, pairs: list[tuple[str, str]] | list[tuple[bool, str]]) -> Editor:
-    return Editor(kind="choice", label=label, choices=[Choice(value=value, text=text) for value, text in pairs])
 
 
 def level_for(metric: Metric) -> float:

@@ -1,6 +1,6 @@
 """A metric as a strip: its course, the thresholds that can be moved on it, and where its samples lay."""
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from pydantic import BaseModel
@@ -9,11 +9,11 @@ from jostle.api.editor import metric_range
 from jostle.api.strips import Numbers, numbers
 from jostle.core.engine.compile import metric_row
 from jostle.core.journal.policy_line import policy_level, policy_tone, say_step
-from jostle.core.plan.metric import Metric
+from jostle.core.plan.metric import Metric, metrics_of_work
 from jostle.core.plan.policy import HoldPolicy, MetricPolicy, Policy, SparePolicy, TriggerPolicy
 from jostle.core.plan.quantity import say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
-from jostle.core.rehearsal.strip import Span, metric_series
+from jostle.core.rehearsal.strip import BY_ZONE, Span, metric_series, zone_series
 
 DISTRIBUTION_BINS = 40
 
@@ -54,21 +54,56 @@ class Distribution(BaseModel):
     text: str
 
 
-Shown = tuple[Metric, str | None]
+class OfferedMetric(BaseModel):
+    """A metric that can be shown as a strip besides."""
+
+    key: str
+    label: str
 
 
-def metrics_of(rehearsal: Rehearsal) -> list[Shown]:
-    """The metrics that the policies look at, outside series by name; CPU where they look at none."""
+class Shown(NamedTuple):
+    """What a strip shows: a metric, an outside series by its name, or the metric in one zone."""
+
+    metric: Metric
+    series: str | None = None
+    zone: str | None = None
+
+    @property
+    def key(self) -> str:
+        return f"{self.metric}:{self.series}" if self.series else f"{self.metric}@{self.zone}" if self.zone else self.metric
+
+    @property
+    def label(self) -> str:
+        return self.series or (f"{self.metric.label} in {self.zone}" if self.zone else self.metric.label)
+
+
+def metrics_of(rehearsal: Rehearsal, besides: list[str]) -> list[Shown]:
+    """The metrics that the policies look at, outside series by name; CPU where they look at none. Then those asked for besides
+    which there are."""
     group = rehearsal.crew.group
     watched = [_shown(policy, group.work.kind) for policy in group.policies]
-    return list(dict.fromkeys(shown for shown in watched if shown)) or [(Metric.CPU, None)]
+    known = {shown.key: shown for shown in _all(rehearsal)}
+    asked = [known[key] for key in besides if key in known]
+    return list(dict.fromkeys([*([shown for shown in watched if shown] or [Shown(Metric.CPU)]), *asked]))
+
+
+def offered_metrics(rehearsal: Rehearsal) -> list[OfferedMetric]:
+    return [OfferedMetric(key=shown.key, label=shown.label) for shown in _all(rehearsal)]
+
+
+def _all(rehearsal: Rehearsal) -> list[Shown]:
+    metrics = metrics_of_work(rehearsal.crew.group.work.kind)
+    zones = rehearsal.crew.launch.zones if len(rehearsal.crew.launch.zones) > 1 else []
+    outside = [Shown(Metric.OUTSIDE, series=name) for name, _ in rehearsal.crew.outside]
+    by_zone = [Shown(metric, zone=zone) for metric in metrics if metric in BY_ZONE for zone in zones]
+    return [*(Shown(metric) for metric in metrics), *outside, *by_zone]
 
 
 def _shown(policy: Policy, work: str) -> Shown | None:
     """The metric on which a policy is drawn. A share of seats kept free is one; other spare capacity has no strip of its own."""
     if isinstance(policy, MetricPolicy):
-        return policy.metric, policy.series
-    return (Metric.FREE_SEATS_SHARE, None) if work == "sessions" and policy.share is not None else None
+        return Shown(policy.metric, series=policy.series)
+    return Shown(Metric.FREE_SEATS_SHARE) if work == "sessions" and policy.share is not None else None
 
 
 def _text(policy: Policy, level: float) -> str:
@@ -80,9 +115,10 @@ def _text(policy: Policy, level: float) -> str:
 
 
 def metric_strip(rehearsal: Rehearsal, span: Span, shown: Shown) -> MetricStrip:
-    metric, series = shown
+    metric = shown.metric
     unit, scale, top, step = metric_range(metric)
-    cut = span.buckets(metric_series(rehearsal, metric, series) * scale)
+    in_zone = zone_series(rehearsal, metric, shown.zone) if shown.zone else None
+    cut = span.buckets((metric_series(rehearsal, metric, shown.series) if in_zone is None else in_zone) * scale)
     thresholds = []
     for policy in rehearsal.crew.group.policies:
         if _shown(policy, rehearsal.crew.group.work.kind) != shown or policy.fold in ("sum", "count"):
@@ -102,7 +138,7 @@ def metric_strip(rehearsal: Rehearsal, span: Span, shown: Shown) -> MetricStrip:
         )
     there = cut.high[~np.isnan(cut.high)]
     highest = float(there.max()) if len(there) else 0.0
-    label = series or metric.label
+    label = shown.label
     if unit != "%" or metric == Metric.FAILED_SHARE:
         top = max([1.15 * highest, *(1.3 * t.shown for t in thresholds), 5 * step])
     summary = (
@@ -111,7 +147,7 @@ def metric_strip(rehearsal: Rehearsal, span: Span, shown: Shown) -> MetricStrip:
         else f"{label} has no data here."
     )
     return MetricStrip(
-        metric=metric if series is None else f"{metric}:{series}",
+        metric=shown.key,
         label=label,
         unit=unit,
         scale=scale,

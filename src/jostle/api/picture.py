@@ -3,7 +3,16 @@
 from pydantic import BaseModel
 
 from jostle.api.axis import AxisMark, axis, span_between
-from jostle.api.metric_strip import Distribution, MetricStrip, distributions, metric_strip, metrics_of
+from jostle.api.calendar_view import CalendarView, calendar_view
+from jostle.api.metric_strip import (
+    Distribution,
+    MetricStrip,
+    OfferedMetric,
+    distributions,
+    metric_strip,
+    metrics_of,
+    offered_metrics,
+)
 from jostle.api.strips import (
     Between,
     CountStrip,
@@ -35,15 +44,20 @@ class Picture(BaseModel):
     axis: list[AxisMark]
     demand: DemandStrip
     metrics: list[MetricStrip]
+    offered: list[OfferedMetric]
     count: CountStrip
     lanes: list[Lane]
     spend: SpendStrip
     minimap: Numbers
     distributions: list[Distribution]
+    calendar: CalendarView
 
 
-def picture(rehearsal: Rehearsal, begin: float | None, end: float | None, buckets: int) -> Picture:
-    """The strips from `begin` to `end`, ms since 1970 (the whole span if left out), in at most so many buckets."""
+def picture(
+    rehearsal: Rehearsal, begin: float | None, end: float | None, buckets: int, besides: list[str] | None = None
+) -> Picture:
+    """The strips from `begin` to `end`, ms since 1970 (the whole span if left out), in at most so many buckets; `besides` names
+    metrics that no policy looks at."""
     clock, ticks = rehearsal.clock, rehearsal.clock.ticks
     span = span_between(clock, begin, end, buckets)
     whole = Span.of(ticks, 0, ticks, MINIMAP_BUCKETS)
@@ -54,10 +68,12 @@ def picture(rehearsal: Rehearsal, begin: float | None, end: float | None, bucket
         times=[at_ms(rehearsal, float(k) * clock.tick) for k in span.edges],
         axis=axis(clock, span),
         demand=demand_strip(rehearsal, span),
-        metrics=[metric_strip(rehearsal, span, metric) for metric in metrics_of(rehearsal)],
+        metrics=[metric_strip(rehearsal, span, metric) for metric in metrics_of(rehearsal, besides or [])],
+        offered=offered_metrics(rehearsal),
         count=count_strip(rehearsal, span),
         lanes=list(lane_strip(rehearsal, span)),
         spend=spend_strip(rehearsal, span),
         minimap=numbers(whole.buckets(wanted(rehearsal)).high),
         distributions=distributions(rehearsal),
+        calendar=calendar_view(rehearsal, span),
     )

@@ -6,8 +6,10 @@ from fastapi import APIRouter, Depends, Path, Query, Request, Response
 from pydantic import BaseModel, Field
 
 from jostle.api.change import Change
+from jostle.api.choice import Editor
 from jostle.api.desk import Desk
-from jostle.api.editor import Editor, editor_of
+from jostle.api.editor import editor_of
+from jostle.api.offer import Offer, Offers, acts_on, offers_for
 from jostle.api.picture import Picture, picture
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, at_ms
@@ -15,6 +17,7 @@ from jostle.api.verdict_view import VerdictView, verdict_view
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Finding
 from jostle.core.journal.event import Event, events
+from jostle.core.journal.life import Life, life_of
 from jostle.core.journal.moment import Moment, moment
 from jostle.core.journal.outlook import outlook
 from jostle.core.journal.sentence import group_page
@@ -23,7 +26,7 @@ from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spread import Spread, rehearse_seeds, spread
 from jostle.core.rehearsal.verdict import Attribution, Figures, attribution
-from jostle.records.store import KeptPlan, Take
+from jostle.records.store import KeptPlan, NotKept, Take
 
 router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
 
@@ -75,12 +78,14 @@ class PageSentence(BaseModel):
     paused: bool
     words: list[EditableWord]
     findings: list[ShownFinding]
+    acts: list[Offer]
 
 
 class PageSection(BaseModel):
     key: str
     title: str
     sentences: list[PageSentence]
+    more: Offers | None
 
 
 class RehearsalRequest(BaseModel):
@@ -93,6 +98,11 @@ class RehearsalRequest(BaseModel):
     begin: float | None = Field(default=None, description="ms since 1970")
     end: float | None = None
     buckets: int = Field(default=800, ge=1, le=4000)
+    metrics: list[str] = Field(
+        default_factory=list,
+        max_length=12,
+        description="Metrics shown besides those of the policies: a key such as latency_p95, or cpu@north for one zone",
+    )
 
 
 class Rehearsed(BaseModel):
@@ -115,6 +125,17 @@ class MomentRequest(BaseModel):
     changes: list[Change] = Field(default_factory=list, max_length=50)
     seed: int | None = None
     at: float = Field(description="ms since 1970")
+
+
+class InstanceRequest(BaseModel):
+    take: int | None = None
+    changes: list[Change] = Field(default_factory=list, max_length=50)
+    seed: int | None = None
+    instance: int = Field(ge=1, description="Counted from 1 in the order of launches")
+
+
+class InstanceView(Life):
+    instance: int
 
 
 class GhostRequest(BaseModel):
@@ -163,7 +184,8 @@ def list_takes(group: str, kept: PlanDep, desk: DeskDep) -> list[TakeLine]:
 def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: DeskDep) -> Response:
     """Rehearse a take with changes; keep it as the next take if so asked."""
     take = desk.take(kept, group, wanted.take)
-    played, change = desk.changed(kept, group, take, wanted.changes, wanted.seed)
+    by_zone = any("@" in metric for metric in wanted.metrics)
+    played, change = desk.changed(kept, group, take, wanted.changes, wanted.seed, by_zone)
     changed = change != take.change
     if wanted.keep and changed and change != "no change":
         take = desk.keep(kept, group, take, played, change)
@@ -180,7 +202,7 @@ def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: Des
         engine_ms=round(played.engine_ms, 1),
         page=_page(rehearsal),
         verdict=verdict_view(rehearsal, played.verdict.figures, played.verdict.promises, starred),
-        picture=picture(rehearsal, wanted.begin, wanted.end, wanted.buckets),
+        picture=picture(rehearsal, wanted.begin, wanted.end, wanted.buckets, wanted.metrics),
     )
     return Response(answer.model_dump_json(), media_type="application/json")
 
@@ -213,6 +235,17 @@ def explain(group: str, wanted: MomentRequest, kept: PlanDep, desk: DeskDep) -> 
     ahead = outlook(played.rehearsal, found.seconds)
     times = [None if t is None else (clock.first + t) * 1000 for t in (found.seconds, found.previous, found.following)]
     return MomentView(at=times[0] or 0.0, previous=times[1], following=times[2], moment=found, outlook=ahead)
+
+
+@router.post("/instances")
+def show_instance(group: str, wanted: InstanceRequest, kept: PlanDep, desk: DeskDep) -> InstanceView:
+    """The life of one instance."""
+    take = desk.take(kept, group, wanted.take)
+    played, _ = desk.changed(kept, group, take, wanted.changes, wanted.seed)
+    life = life_of(played.rehearsal, wanted.instance - 1)
+    if life is None:
+        raise NotKept(f"there is no instance {wanted.instance} in this rehearsal")
+    return InstanceView(instance=wanted.instance, **life.model_dump())
 
 
 @router.get("/takes/{number}/journal")
@@ -286,9 +319,17 @@ def _page(rehearsal: Rehearsal) -> list[PageSection]:
         for sentence in section.sentences:
             words = [EditableWord(**word.model_dump(), editor=editor_of(word, plan, group)) for word in sentence.words]
             about = [_shown(rehearsal, finding) for finding in findings if _concerns(finding, sentence)]
-            told = PageSentence(key=sentence.key, tone=sentence.tone, paused=sentence.key in paused, words=words, findings=about)
+            told = PageSentence(
+                key=sentence.key,
+                tone=sentence.tone,
+                paused=sentence.key in paused,
+                words=words,
+                findings=about,
+                acts=acts_on(sentence.key, group),
+            )
             sentences.append(told)
-        sections.append(PageSection(key=section.key, title=section.title, sentences=sentences))
+        more = offers_for(section.key, group)
+        sections.append(PageSection(key=section.key, title=section.title, sentences=sentences, more=more))
     return sections
 
 

@@ -48,10 +48,14 @@ class CountStrip(BaseModel):
 
 
 class Lane(BaseModel):
-    """An instance's life, ms since 1970; `row` is the line it is drawn on."""
+    """One start of an instance, ms since 1970; `row` is the line it is drawn on. `load` is the group's average CPU while it
+    served, a fraction."""
 
     instance: int
     row: int
+    zone: str
+    version: int
+    load: float | None
     requested: float
     booted: float
     serves: float
@@ -174,7 +178,10 @@ def lane_strip(rehearsal: Rehearsal, span: Span) -> Iterable[Lane]:
     begin, end = span.begin * rehearsal.clock.tick, span.end * rehearsal.clock.tick
     order = np.argsort(rows["requested"], kind="stable")
     rows = rows[order]
-    lines = lanes(rows["requested"], rows["end"])
+    lines = lanes(rows["instance"], rows["requested"], rows["end"])
+    who = rehearsal.result.instances[rows["instance"]]
+    load = _load(rehearsal, rows)
+    zones = rehearsal.crew.launch.zones
     there = np.flatnonzero((rows["requested"] < end) & ~(rows["end"] <= begin))
     times = [
         [None if at != at else at for at in ((rehearsal.clock.first + rows[field][there]) * 1000).tolist()]
@@ -185,12 +192,26 @@ def lane_strip(rehearsal: Rehearsal, span: Span) -> Iterable[Lane]:
         yield Lane.model_construct(
             instance=int(rows["instance"][i]) + 1,
             row=int(lines[i]),
+            zone=zones[int(who["zone"][i])],
+            version=int(who["version"][i]),
+            load=None if load[i] != load[i] else round(float(load[i]), 4),
             requested=requested,
             booted=min(booted, far),
             serves=min(serves, far),
             drains=drains,
             gone=gone,
         )
+
+
+def _load(rehearsal: Rehearsal, lives: NDArray[np.void]) -> NDArray[np.float64]:
+    """The group's average CPU while each served; nan for one that never did."""
+    cpu, clock = rehearsal.result.state.series["cpu"].astype(np.float64), rehearsal.clock
+    summed = np.concatenate([[0.0], np.cumsum(np.nan_to_num(cpu))])
+    counted = np.concatenate([[0], np.cumsum(~np.isnan(cpu))])
+    until = np.fmin(np.fmin(lives["drains"], lives["end"]), clock.seconds)
+    begin, end = (np.clip(np.nan_to_num(t / clock.tick), 0, clock.ticks).astype(np.int64) for t in (lives["serves"], until))
+    number = np.maximum(counted[end] - counted[begin], 0)
+    return np.asarray(np.divide(summed[end] - summed[begin], number, out=np.full(len(number), np.nan), where=number > 0))
 
 
 def spend_strip(rehearsal: Rehearsal, span: Span) -> SpendStrip:

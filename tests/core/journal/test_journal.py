@@ -20,7 +20,7 @@ def page(**settings):
 def test_a_group_reads_aloud_as_what_it_does():
     said = [sentence.text for section in page(groups__web__policies=POLICIES) for sentence in section.sentences]
     assert said == [
-        "1 to 10 instances of front, 1 at the start. A new one boots in 100 s and warms up for 50 s; "
+        "1 to 10 instances of front, version 1 (newest), 1 at the start. A new one boots in 100 s and warms up for 50 s; "
         "a leaving one drains for 0 s.",
         "Requests as in even.",
         "Each takes 100 ms of CPU and 0 s besides, and fails after 20 s of waiting; an idle instance burns 0 % of its CPU.",
@@ -28,7 +28,8 @@ def test_a_group_reads_aloud_as_what_it_does():
         "At most € 100 a week.",
         "When average CPU stays above 70 % for 1 min, add 1, then wait 5 min.",
         "When average CPU stays below 30 % for 1 min, remove 1, then wait 5 min.",
-        "Asked every 1 min. Meters read every 1 min, known 30 s later. After any change all wait 0 s.",
+        "Asked every 1 min. Meters read every 1 min, known 30 s later. After any change all wait 0 s. "
+        "Policies are at work and may add and remove.",
         "From the fullest zone, the oldest leaves first.",
         "Broken is what fails the machine's state 2 times, 30 s apart, later than 5 min after its launch; "
         "it is restarted 0 times, then replaced.",

@@ -38,7 +38,7 @@ def test_missing_values_are_left_out_of_a_bucket():
 def test_lanes_reuse_the_first_free_line():
     requested = np.array([0.0, 0.0, 10.0, 30.0, 30.0])
     gone = np.array([20.0, np.nan, np.nan, np.nan, 50.0])
-    assert list(lanes(requested, gone)) == [0, 1, 2, 0, 3]
+    assert list(lanes(np.arange(5), requested, gone)) == [0, 1, 2, 0, 3]
 
 
 def test_metrics_of_every_kind_have_their_unit():
@@ -49,3 +49,10 @@ def test_metrics_of_every_kind_have_their_unit():
     overloaded = rehearse(plan(), "web")
     assert metric_series(overloaded, Metric.FAILED_SHARE)[-1] == pytest.approx(1 / 3, rel=1e-3)
     assert metric_series(overloaded, Metric.BACKLOG)[-1] == metric_series(overloaded, Metric.BACKLOG_PER_INSTANCE)[-1] > 300
+
+
+def test_all_starts_of_an_instance_lie_on_one_line():
+    who = np.array([0, 1, 0, 2])
+    requested = np.array([0.0, 5.0, 20.0, 40.0])
+    gone = np.array([10.0, 30.0, 60.0, np.nan])
+    assert list(lanes(who, requested, gone)) == [0, 1, 0, 1]

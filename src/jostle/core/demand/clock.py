@@ -78,3 +78,10 @@ def offsets(epochs: NDArray[np.float64], zone: ZoneInfo) -> NDArray[np.float64]:
             low, high = (middle, high) if offset_at(middle, zone) == ahead[day] else (low, middle)
         result[(epochs >= round(high)) & (epochs < edges[day + 1])] = ahead[day + 1]
     return result
+
+
+def wall_text(ms: float, zone: ZoneInfo) -> str:
+    """The wall clock at an instant, ms since 1970, to the minute; with its offset where the clock shows that time twice."""
+    at = datetime.fromtimestamp(ms / 1000, zone).replace(second=0, microsecond=0)
+    twice = at.replace(fold=0).utcoffset() != at.replace(fold=1).utcoffset()
+    return (at if twice else at.replace(tzinfo=None)).isoformat()

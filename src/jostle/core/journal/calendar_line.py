@@ -1,6 +1,6 @@
 """A calendar entry as a sentence: what it orders, from when to when, and on which days it comes again."""
 
-from datetime import datetime
+from datetime import date, datetime
 
 from jostle.core.journal.word import Sentence, Word, listed, say, say_count, time_word
 from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
@@ -85,12 +85,22 @@ def _when(entry: CalendarEntry, path: str) -> list[Word]:
         words += [say(" for "), time_word(f"{path}.for", entry.length)]
     elif entry.until is not None:
         words += [say(" until "), Word(text=entry.until, path=f"{path}.until", value=entry.until)]
-    if again:
-        words.append(say(f", {again}"))
+    words += [say(", "), Word(text=again or "once", path=f"{path}.repeat", value=entry.repeat)]
     if entry.excepted:
-        words.append(say(f", but for {say_count(len(entry.excepted), 'day')}"))
+        words += [say(", but for "), Word(text=_days(entry.excepted), path=f"{path}.except", value=entry.excepted)]
     if entry.also:
         words.append(say(f", and {say_count(len(entry.also), 'single time')} besides"))
     if entry.zone:
         words.append(say(f", {entry.zone} time"))
     return words
+
+
+def _days(days: list[str]) -> str:
+    """The exceptions by name while they are few."""
+    return listed(say_day(day) for day in days) if len(days) < 3 else say_count(len(days), "day")
+
+
+def say_day(day: str) -> str:
+    """`Thu 10 Jul`."""
+    read = date.fromisoformat(day)
+    return f"{read:%a} {read.day} {read:%b}"

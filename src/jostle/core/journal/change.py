@@ -4,9 +4,10 @@ from collections.abc import Sequence
 from typing import Any
 
 from jostle.core.engine.compile import Crew
-from jostle.core.journal.sentence import group_page
+from jostle.core.journal.sentence import group_page, say_hand
 from jostle.core.journal.word import Word
 from jostle.core.plan.calendar import CalendarEntry
+from jostle.core.plan.hand import Hand
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import Policy
 
@@ -34,7 +35,10 @@ def changed_words(plan: Plan, name: str, before: Crew, after: Crew) -> list[tupl
     return [
         (old[path], word)
         for path, word in new.items()
-        if path in old and old[path].text != word.text and not (path == "start_count" and follows)
+        if path in old
+        and old[path].text != word.text
+        and not (path == "start_count" and follows)
+        and not (path.startswith("hands.") and len(before.group.hands) != len(after.group.hands))
     ]
 
 
@@ -43,6 +47,7 @@ def say_change(plan: Plan, name: str, before: Crew, after: Crew) -> str:
     parts = [_say_word(after, old, new) for old, new in changed_words(plan, name, before, after)]
     parts += _comings(before.group.policies, after.group.policies, "policy")
     parts += _comings(before.group.calendar, after.group.calendar, "calendar entry")
+    parts += _hands(before.group.hands, after.group.hands)
     if not parts and before.group != after.group:
         parts = [_NAMES.get(field, field.replace("_", " ")) for field in _differing(before, after)]
     return ", ".join(parts[:3]) + (f" and {len(parts) - 3} more" if len(parts) > 3 else "") or "no change"
@@ -55,6 +60,14 @@ def _comings(before: Sequence[Policy | CalendarEntry], after: Sequence[Policy | 
     parts += [f"without {name}" for name in sorted(set(was) - set(now))]
     both = [name for name in now if name in was and was[name] != now[name]]
     return parts + [f"{name} {'paused' if now[name] else 'resumed'}" for name in both]
+
+
+def _hands(before: Sequence[Hand], after: Sequence[Hand]) -> list[str]:
+    """What hands began to do, and what they no longer do; a hand that was only moved is told by its words."""
+    if len(before) == len(after):
+        return []
+    came = [f"a hand {say_hand(hand)}" for hand in after if hand not in before]
+    return came + [f"no hand {say_hand(hand)}" for hand in before if hand not in after]
 
 
 def _differing(before: Crew, after: Crew) -> list[str]:

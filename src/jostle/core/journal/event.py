@@ -42,6 +42,19 @@ _KINDS: dict[int, Kind] = {
     code.INCIDENT_ENDS: "incident over",
     code.HAND_ACTS: "hand",
 }
+TOLD_OF_ONE = frozenset(
+    {
+        code.INSTANCE_SERVES,
+        code.INSTANCE_GONE,
+        code.INSTANCE_BROKE,
+        code.INSTANCE_RESTARTS,
+        code.INSTANCE_REPLACED,
+        code.INSTANCE_STOPPED,
+        code.INSTANCE_STARTS,
+        code.SESSIONS_CUT,
+        code.JOBS_RETURNED,
+    }
+)
 FAULT_WORDS = {
     code.FAULT_STOPPED: "its machine stopped",
     code.FAULT_FROZEN: "its machine froze",
@@ -83,22 +96,26 @@ def iso(clock: Clock, seconds: float) -> str:
     return clock.at(clock.first + seconds).isoformat()
 
 
-def events(rehearsal: Rehearsal, kinds: frozenset[Kind] | None = None) -> Iterator[Event]:
-    """The journal of a rehearsal in the order of time; all kinds unless some are named."""
+def events(rehearsal: Rehearsal, kinds: frozenset[Kind] | None = None, who: int | None = None) -> Iterator[Event]:
+    """The journal of a rehearsal in the order of time; all kinds unless some are named, all instances unless one is, counted
+    from 0."""
     group = rehearsal.crew.group
-    for row in rehearsal.result.events:
+    rows = rehearsal.result.events
+    if who is not None:
+        rows = rows[(rows["who"] == who) & np.isin(rows["kind"], list(TOLD_OF_ONE))]
+    for row in rows:
         kind = _KINDS[int(row["kind"])]
         if kinds is not None and kind not in kinds:
             continue
-        who, cause = int(row["who"]), int(row["cause"])
+        by, cause = int(row["who"]), int(row["cause"])
         counted = kind in ("count", "limit")
-        by_calendar = counted and who >= 0 and cause in (code.BY_CALENDAR, code.BY_SLEEP)
+        by_calendar = counted and by >= 0 and cause in (code.BY_CALENDAR, code.BY_SLEEP)
         yield Event(
             time=iso(rehearsal.clock, float(row["time"])),
             kind=kind,
             text=_say_event(rehearsal, kind, row),
-            policy=group.policies[who].name if counted and cause == code.BY_POLICY else None,
-            entry=group.calendar[who].name if by_calendar else None,
+            policy=group.policies[by].name if counted and cause == code.BY_POLICY else None,
+            entry=group.calendar[by].name if by_calendar else None,
             before=int(row["before"]) if counted else None,
             after=int(row["after"]) if counted else None,
         )

@@ -55,7 +55,7 @@ def group_page(plan: Plan, group_name: str, crew: Crew) -> list[Section]:
         Section(key="mending", title="Mending", sentences=[_mending(crew), *_faults(crew)]),
         Section(key="hands", title="By hand", sentences=[_hand(hand, number) for number, hand in enumerate(group.hands)]),
     ]
-    return [section for section in sections if section.sentences or section.key == "calendar"]
+    return [section for section in sections if section.sentences or section.key in ("calendar", "hands")]
 
 
 def _runs(crew: Crew) -> Sentence:
@@ -72,7 +72,9 @@ def _runs(crew: Crew) -> Sentence:
             count_word("maximum", group.maximum),
             say(" instances of "),
             choice_word("template", group.template),
-            say(f" version {launch.version}{where}, " if launch.version > 1 or where else ", "),
+            say(", "),
+            choice_word("version", str(group.version), _version(crew)),
+            say(f"{where}, "),
             *first,
             say(f". A new one boots in {say_duration(launch.boot_time)} and warms up for "),
             say(f"{say_duration(launch.warm_up)}; a leaving one drains for "),
@@ -80,6 +82,10 @@ def _runs(crew: Crew) -> Sentence:
             say("."),
         ],
     )
+
+
+def _version(crew: Crew) -> str:
+    return f"version {crew.launch.version}{' (newest)' if crew.group.version == 'newest' else ''}"
 
 
 def _base(crew: Crew) -> list[Sentence]:
@@ -167,14 +173,13 @@ def _promises(plan: Plan, crew: Crew) -> list[Sentence]:
 
 def _pace(crew: Crew) -> Sentence:
     group = crew.group
-    may = (
-        [say(" Policies may "), choice_word("mode", group.mode, MODES[group.mode]), say(".")] if group.mode != "both_ways" else []
-    )
+    paused = "are all paused" if group.policies_paused else "are at work"
+    may = [say(" Policies "), Word(text=paused, path="policies_paused", value=group.policies_paused), say(" and may ")]
+    may += [choice_word("mode", group.mode, MODES[group.mode]), say(".")]
     return Sentence(
         key="pace",
         tone="quiet",
         words=[
-            *([say("All policies are paused. ")] if group.policies_paused else []),
             say("Asked every "),
             time_word("evaluate_every", group.evaluate_every),
             say(". Meters read every "),
@@ -193,7 +198,12 @@ def _leaving(crew: Crew) -> Sentence:
     leaving = crew.group.leaving
     order = listed((CRITERIA[criterion] for criterion in leaving.criteria), "then") if leaving.criteria else "the oldest"
     whence = "From the fullest zone" if leaving.balance_zones else "From any zone"
-    words = [Word(text=whence, path="leaving.balance_zones", value=leaving.balance_zones), say(f", {order} leaves first")]
+    words = [
+        Word(text=whence, path="leaving.balance_zones", value=leaving.balance_zones),
+        say(", "),
+        Word(text=order, path="leaving.criteria", value=list(leaving.criteria)),
+        say(" leaves first"),
+    ]
     if leaving.brake is not None:
         most = f"{leaving.brake.at_most} %" if leaving.brake.of == "percent" else str(leaving.brake.at_most)
         words += [
@@ -262,9 +272,21 @@ def _which(instance: int | str) -> str:
 
 
 def _hand(hand: Hand, number: int) -> Sentence:
-    at = datetime.fromisoformat(hand.at)
-    text = f"{at:%a} {at.day} {at:%b %H:%M}: a hand {say_hand(hand)}."
-    return Sentence(key=f"hands.{number}", tone="plain", words=[say(text)])
+    at, path = datetime.fromisoformat(hand.at), f"hands.{number}"
+    words = [Word(text=f"{at:%a} {at.day} {at:%b %H:%M}", path=f"{path}.at", value=hand.at), say(": a hand ")]
+    if not isinstance(hand, HandSet):
+        which = choice_word(f"{path}.instance", str(hand.instance), _which(hand.instance))
+    match hand:
+        case HandSet():
+            words += [say("sets the count to "), count_word(f"{path}.count", hand.count)]
+        case HandKill():
+            words += [say("kills "), which]
+        case HandPin():
+            words += [say("pins "), which]
+        case HandStress():
+            words += [say("burns "), share_word(f"{path}.cpu", hand.cpu), say(" of the CPU of "), which]
+            words += [say(" for "), time_word(f"{path}.for", hand.length)]
+    return Sentence(key=path, tone="plain", words=[*words, say(".")])
 
 
 def group_line(crew: Crew) -> str:

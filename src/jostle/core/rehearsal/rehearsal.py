@@ -111,8 +111,8 @@ def _read(plan: Plan, name: str) -> Samples:
     return samples
 
 
-def rehearse(plan: Plan, group_name: str, seed: int = 1) -> Rehearsal:
-    """Rehearse a group of a plan against its demand over the plan's span.
+def rehearse(plan: Plan, group_name: str, seed: int = 1, by_zone: bool = False) -> Rehearsal:
+    """Rehearse a group of a plan against its demand over the plan's span; `by_zone` keeps readings of each zone too.
 
     Raises PlanError where the group is unknown or the seed is out of range.
     """
@@ -121,7 +121,8 @@ def rehearse(plan: Plan, group_name: str, seed: int = 1) -> Rehearsal:
     crew = crew_of(plan, group_name)
     clock, rate = _met(plan.demands[crew.group.demand], clock_of(plan), seed)
     quota = quota_left(plan, group_name, seed)
-    return Rehearsal(plan, group_name, seed, crew, clock, run(compile_setup(crew, clock, rate, seed, quota)))
+    setup = compile_setup(crew, clock, rate, seed, quota)
+    return Rehearsal(plan, group_name, seed, crew, clock, run(setup.changed(meter_zones=True) if by_zone else setup))
 
 
 def quota_left(plan: Plan, group_name: str, seed: int) -> NDArray[np.int32] | None:

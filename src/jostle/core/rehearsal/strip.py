@@ -65,22 +65,53 @@ def _cut(values: np.ndarray, starts: np.ndarray) -> tuple[np.ndarray, np.ndarray
 
 
 @maker
-def lanes(requested: np.ndarray, gone: np.ndarray) -> np.ndarray:
-    """A line for each instance, in the order of requests: the first one that is free when it is requested.
+def lanes(instances: np.ndarray, requested: np.ndarray, gone: np.ndarray) -> np.ndarray:
+    """A line for each start, in the order of requests: all starts of an instance on one, the first that is free when it is
+    first requested.
 
-    Both arrays hold seconds; `gone` is nan for an instance that is still there.
+    `instances` numbers who starts; the other arrays hold seconds, `gone` nan for one that is still there.
     """
     lines = np.empty(len(requested), np.int64)
-    free_from = np.empty(len(requested))
+    most = 0
+    for i in range(len(instances)):
+        most = max(most, instances[i] + 1)
+    last = np.zeros(most)
+    line_of = np.full(most, -1)
+    for i in range(len(requested)):
+        last[instances[i]] = max(last[instances[i]], math.inf if math.isnan(gone[i]) else gone[i])
+    free_from = np.zeros(len(requested))
     used = 0
     for i in range(len(requested)):
-        line = 0
-        while line < used and not free_from[line] <= requested[i]:
-            line += 1
-        used = max(used, line + 1)
-        free_from[line] = gone[i]
-        lines[i] = line
+        who = instances[i]
+        if line_of[who] < 0:
+            line = 0
+            while line < used and free_from[line] > requested[i]:
+                line += 1
+            used = max(used, line + 1)
+            free_from[line] = last[who]
+            line_of[who] = line
+        lines[i] = line_of[who]
     return lines
+
+
+BY_ZONE = (
+    Metric.CPU,
+    Metric.MEMORY,
+    Metric.REQUESTS_PER_INSTANCE,
+    Metric.SESSIONS_PER_INSTANCE,
+    Metric.NETWORK_IN,
+    Metric.NETWORK_OUT,
+)
+
+
+def zone_series(rehearsal: Rehearsal, metric: Metric, zone: str) -> Floats:
+    """A metric of one zone as the meters read it, at every tick; nan where the zone has none that serves.
+
+    Of a rehearsal with readings by zone, for a metric of `BY_ZONE`.
+    """
+    result = rehearsal.result
+    samples = result.state.samples[1 + rehearsal.crew.launch.zones.index(zone), METRIC_CODES[metric]]
+    return _held(samples, int(result.setup.of("period_ticks")), rehearsal.clock.ticks)
 
 
 def metric_series(rehearsal: Rehearsal, metric: Metric, outside: str | None = None) -> Floats:

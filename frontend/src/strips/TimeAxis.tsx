@@ -1,7 +1,7 @@
-import type { DemandPicture } from "../api/client";
+import type { Picture } from "../api/client";
 
 /** Marks of the time axis, at round hours of the wall clock. */
-export function TimeAxis({ picture }: { picture: Pick<DemandPicture, "axis" | "begin" | "end"> }) {
+export function TimeAxis({ picture }: { picture: Pick<Picture, "axis" | "begin" | "end"> }) {
   return (
     <div className="axis" aria-hidden>
       {picture.axis.map((mark) => (

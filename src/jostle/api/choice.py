@@ -1,0 +1,31 @@
+"""What an editor of a word is told: a range, choices, or that a time is wanted."""
+
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+Value = str | bool | int | list[str] | None
+
+
+class Choice(BaseModel):
+    value: Value
+    text: str
+
+
+class Editor(BaseModel):
+    """A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, or a time on
+    the wall."""
+
+    kind: Literal["number", "choice", "order", "moment", "clock"]
+    label: str
+    unit: str = ""
+    scale: float = 1.0
+    minimum: float = 0.0
+    maximum: float = 0.0
+    step: float = 1.0
+    choices: list[Choice] = Field(default_factory=list)
+
+
+def choices(label: str, pairs: Sequence[tuple[Value, str]]) -> Editor:
+    return Editor(kind="choice", label=label, choices=[Choice(value=value, text=text) for value, text in pairs])
