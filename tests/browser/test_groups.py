@@ -6,6 +6,7 @@ from selenium.webdriver.common.keys import Keys
 from jostle.demo import PLAN
 from tests.browser.workbench import resize
 
+PLAN_FILE = 'input[type=file][accept^=".yaml"]'
 pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 
 
@@ -22,12 +23,12 @@ def test_a_plan_file_is_opened_and_its_errors_are_told(empty, tmp_path):
     empty.wait_for(".empty")
     broken = tmp_path / "broken.yaml"
     broken.write_text("jostle: 1\nname: Quay\ntime_zone: Mars/Base\nstart: 2025-07-07\n")
-    empty.driver.find_element("css selector", "input[type=file]").send_keys(str(broken))
+    empty.driver.find_element("css selector", PLAN_FILE).send_keys(str(broken))
     empty.waits_for_text(".notice", "write an IANA time zone name")
     good = tmp_path / "good.yaml"
     text = PLAN.read_text()
     good.write_text(text[: text.index("  june-week:")])
-    empty.driver.find_element("css selector", "input[type=file]").send_keys(str(good))
+    empty.driver.find_element("css selector", PLAN_FILE).send_keys(str(good))
     empty.waits_for_text(".group-row h2", "booking-web")
 
 
@@ -73,3 +74,85 @@ def test_a_narrow_screen_is_not_overrun(workbench, place):
     finally:
         workbench.driver.get("about:blank")
         resize(workbench.driver, 1280, 800)
+
+
+def test_from_nothing_a_group_is_written_kept_to_its_promise_and_saved(empty):
+    empty.open("/")
+    empty.named("button", "Write a new group").click()
+    empty.wait_for('[aria-label="Name"]').send_keys("quay-web", Keys.ENTER)
+    empty.waits_for_text(".page h1", "quay-web")
+    empty.wait_for(".threshold")
+    empty.until(lambda: empty.all(".verdict .kept, .verdict .broken"))
+    empty.word("work.cpu_seconds").send_keys(*[Keys.ARROW_UP] * 80, Keys.ENTER)
+    empty.until(lambda: empty.current_take().startswith("CPU time"))
+    empty.until(lambda: empty.all(".verdict .broken"))
+    amount = empty.word("policies.add-on-cpu.amount")
+    amount.send_keys(Keys.ARROW_UP, Keys.ARROW_UP, Keys.ENTER)
+    empty.waits_for_take("add 3, was 1")
+    empty.word("policies.add-on-cpu.threshold").send_keys(*[Keys.ARROW_DOWN] * 15, Keys.ENTER)
+    empty.waits_for_take("add above 50 %, was 65 %")
+    empty.until(lambda: "✓" in empty.text(".verdict") and not empty.all(".verdict .broken"))
+    empty.named(".page-head button", "save as arrangement 2").click()
+    empty.wait_for('[aria-label="Note on arrangement 2"]').send_keys("Keeps its promise at three times the work", Keys.ENTER)
+    empty.waits_for_text(".where", "arrangement 2")
+    empty.named(".where button", "arrangement 2").click()
+    empty.waits_for_text(".arrangements li", "Keeps its promise at three times the work")
+
+
+def test_a_csv_comes_first_and_the_group_follows_it(empty, tmp_path):
+    file = tmp_path / "Night Boats.csv"
+    file.write_text("time,requests_per_second\n" + "".join(f"2025-07-07T{hour:02}:00,{20 + hour}\n" for hour in range(24)))
+    empty.open("/")
+    empty.wait_for(".empty")
+    empty.driver.find_element("css selector", 'input[type=file][accept^=".csv"]').send_keys(str(file))
+    empty.waits_for_text(".bring-form", "24 rows of requests per second, 1 h apart")
+    empty.named(".bring-form button", "Write a group for it").click()
+    empty.until(lambda: empty.wait_for('[aria-label="Demand"]').get_attribute("value") == "night-boats")
+    empty.wait_for('[aria-label="Name"]').send_keys("night-web", Keys.ENTER)
+    empty.waits_for_text(".page h1", "night-web")
+    empty.waits_for_text('[data-key="demand"]', "Requests as in night-boats.")
+
+
+@pytest.mark.parametrize(
+    ("kind", "size", "told"),
+    [
+        ("jobs", "Time of a job in seconds", "Each takes 20 s"),
+        ("sessions", "Mean length of a session in minutes", "Each lasts 15 min on average"),
+    ],
+)
+def test_a_new_group_does_jobs_or_holds_sessions(workbench, kind, size, told):
+    workbench.open("/groups")
+    workbench.named("button", "New group").click()
+    workbench.wait_for(f'[aria-label="Kind of work"] option[value="{kind}"]').click()
+    workbench.wait_for(f'[aria-label="{size}"]')
+    workbench.wait_for('[aria-label="Name"]').send_keys("night-crew", Keys.ENTER)
+    workbench.waits_for_text(".page h1", "night-crew")
+    workbench.waits_for_text('[data-key="work"]', told)
+
+
+def test_a_group_is_renamed_with_all_that_was_saved_of_it(workbench):
+    workbench.open("/groups")
+    row = workbench.wait_for('[aria-label="booking-web"]')
+    workbench.driver.execute_script("arguments[0].querySelectorAll('.acts button')[1].focus()", row)
+    workbench.until(lambda: workbench.driver.switch_to.active_element.text == "rename")
+    workbench.keys(Keys.ENTER)
+    workbench.wait_for('[aria-label="New name of booking-web"]').send_keys("ticket-web", Keys.ENTER)
+    workbench.wait_for('[aria-label="ticket-web"]')
+    workbench.open("/rehearse/ticket-web")
+    workbench.waits_for_take("arrangement 1")
+
+
+def test_a_plan_file_is_looked_at_before_it_changes_anything(workbench, tmp_path):
+    text = PLAN.read_text().replace("    minimum: 3\n    maximum: 40", "    minimum: 4\n    maximum: 40")
+    file = tmp_path / "next.yaml"
+    file.write_text(text[: text.index("  june-week:")])
+    workbench.open("/groups")
+    workbench.wait_for(".group-row")
+    workbench.driver.find_element("css selector", PLAN_FILE).send_keys(str(file))
+    workbench.waits_for_text(".import-list", "group booking-web minimum 4, was 3")
+    workbench.waits_for_text(".import-list", "demand june-week goes")
+    workbench.named(".bring-form button", "Take it in").click()
+    workbench.until(lambda: not workbench.all(".import-list"))
+    workbench.open("/rehearse/booking-web")
+    workbench.waits_for_take("arrangement 2")
+    workbench.until(lambda: workbench.word("minimum").text == "4")

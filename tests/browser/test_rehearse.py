@@ -220,7 +220,67 @@ def test_a_take_is_saved_as_the_next_arrangement(workbench):
     workbench.word("minimum").send_keys(Keys.ARROW_UP, Keys.ENTER)
     workbench.waits_for_take("minimum 4, was 3")
     workbench.named(".page-head button", "save as arrangement 2").click()
+    workbench.wait_for('[aria-label="Note on arrangement 2"]').send_keys("four at night", Keys.ENTER)
     workbench.waits_for_text(".where", "arrangement 2")
+    workbench.named(".where button", "arrangement 2").click()
+    workbench.until(lambda: [one.text for one in workbench.all(".arrangements li b")] == ["2", "1"])
+    workbench.waits_for_text(".arrangements li", "2 four at night")
+    workbench.named(".arrangements button", "restore").click()
+    workbench.waits_for_take("arrangement 3")
+    workbench.until(lambda: workbench.word("minimum").text == "3")
+
+
+def test_saving_over_another_window_is_refused(workbench):
+    workbench.word("minimum").send_keys(Keys.ARROW_UP, Keys.ENTER)
+    workbench.waits_for_take("minimum 4, was 3")
+    workbench.named(".page-head button", "save as arrangement 2").click()
+    note = workbench.wait_for('[aria-label="Note on arrangement 2"]')
+    workbench.driver.execute_async_script(
+        "fetch('/api/plans/1/groups/booking-web/arrangements', {method: 'POST', headers: {'Content-Type': 'application/json'},"
+        " body: JSON.stringify({take: 1, note: 'by another'})}).then(arguments[0])"
+    )
+    note.send_keys(Keys.ENTER)
+    workbench.waits_for_text(
+        ".save-as [role=alert]", "arrangement 2 of booking-web was saved in another window since (by another)"
+    )
+    workbench.until(lambda: workbench.wait_for(".save-as input").get_attribute("aria-label") == "Note on arrangement 3")
+
+
+def test_two_takes_are_laid_side_by_side(workbench):
+    workbench.word(f"{ADD}.amount").send_keys(Keys.ARROW_UP, Keys.ENTER)
+    workbench.waits_for_take("add 2, was 1")
+    workbench.wait_for('[aria-label="Lay take 1 beside the current one"]').click()
+    workbench.until(lambda: workbench.text(".compare h2") == "Take 1 and take 2")
+    workbench.waits_for_text(".compare .before", "add 1, then wait 6 min")
+    workbench.waits_for_text(".compare .after", "add 2, then wait 6 min")
+    workbench.until(lambda: len(workbench.all(".compare tbody tr")) == 5)
+    workbench.until(lambda: "ghost=1" in workbench.driver.current_url)
+
+
+def test_many_seeds_become_a_band(workbench):
+    workbench.named(".made button", "over 20").click()
+    workbench.waits_for_text(".band-line", "97 % of answers within 400 ms kept under")
+    workbench.waits_for_text(".band-line", "Over 20 seeds: cost €")
+    workbench.named(".made button", "one seed").click()
+    workbench.until(lambda: not workbench.all(".band-line"))
+
+
+def test_what_is_tried_is_kept_or_put_back_by_its_chip(workbench):
+    workbench.word("minimum").send_keys(Keys.ARROW_UP)
+    workbench.wait_for('[aria-label="Put it back"]').click()
+    workbench.until(lambda: not workbench.all(".take.trying"))
+
+
+def test_a_calendar_is_tried_from_a_file(workbench, tmp_path):
+    file = tmp_path / "night.ics"
+    file.write_text(
+        "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:test\r\nBEGIN:VEVENT\r\nUID:night\r\nSUMMARY:night\r\n"
+        "DTSTART;TZID=Atlantic/Faroe:20250708T220000\r\nDTEND;TZID=Atlantic/Faroe:20250709T060000\r\n"
+        "RRULE:FREQ=DAILY\r\nX-JOSTLE-KIND:floor\r\nX-JOSTLE-COUNT:5\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
+    )
+    workbench.until(lambda: workbench.all('.bring input[type="file"]'))[0].send_keys(str(file))
+    workbench.until(lambda: workbench.all(".take.trying, .notice"))
+    workbench.waits_for_text(".take.trying", "new calendar entry night")
 
 
 def test_another_seed_is_another_week(workbench):

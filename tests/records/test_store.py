@@ -34,7 +34,8 @@ def test_it_is_all_there_when_the_file_is_opened_again(store, tmp_path):
 
 def test_arrangements_are_numbered_and_never_change(store, tmp_path):
     number = store.add_plan(plan())
-    assert store.save_arrangement(number, "web", {"minimum": 2}, "wider") == 2
+    assert store.save_arrangement(store.plan(number), "web", plan(groups__web__minimum=2), "wider") == 2
+    assert store.plan(number).plan.groups["web"].minimum == 2
     assert [a.number for a in store.arrangements(number, "web")] == [2, 1]
     with sqlite3.connect(tmp_path / "kept" / "jostle.sqlite") as raw:
         for act in ("UPDATE arrangement SET note = 'other'", "DELETE FROM arrangement"):

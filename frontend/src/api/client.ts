@@ -32,6 +32,8 @@ export type DemandPicture = Schemas["DemandPicture"];
 export type LayerStrip = Schemas["LayerStrip"];
 export type CurvePoint = Schemas["CurvePoint"];
 export type Block = Schemas["Block"];
+export type ArrangementLine = Schemas["ArrangementLine"];
+export type Band = Schemas["Band"];
 export type Numbers = (number | null)[];
 
 /** What the server says is wrong, or that it did not answer. */

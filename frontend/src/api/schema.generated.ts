@@ -85,6 +85,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Plan
+         * @description Keep a new plan without groups: a catalogue, a network, a template and a demand to begin with.
+         */
+        post: operations["start_plan_api_starter_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}": {
         parameters: {
             query?: never;
@@ -122,6 +142,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/plan.yaml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Yaml
+         * @description The plan as a plan file.
+         */
+        get: operations["plan_yaml_api_plans__plan_id__plan_yaml_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups": {
         parameters: {
             query?: never;
@@ -140,6 +180,26 @@ export interface paths {
          * @description A new group, with one policy that adds and one that removes to start from.
          */
         post: operations["add_group_api_plans__plan_id__groups_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rename Group
+         * @description Give a group another name. Its arrangements and takes go with it.
+         */
+        post: operations["rename_group_api_plans__plan_id__groups__group__name_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -386,30 +446,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/plans/{plan_id}/groups/{group}/arrangements": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Arrangements
-         * @description The saved arrangements of a group, newest first.
-         */
-        get: operations["list_arrangements_api_plans__plan_id__groups__group__arrangements_get"];
-        put?: never;
-        /**
-         * Save Arrangement
-         * @description Save a take as the group's next arrangement. Saved ones never change.
-         */
-        post: operations["save_arrangement_api_plans__plan_id__groups__group__arrangements_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/plans/{plan_id}/demands": {
         parameters: {
             query?: never;
@@ -485,6 +521,110 @@ export interface paths {
          * @description Bring a series from a file, as a new demand or as a layer of one.
          */
         post: operations["bring_demand_api_plans__plan_id__demands_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/arrangements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Arrangements
+         * @description The saved arrangements of a group, newest first; the newest is in use.
+         */
+        get: operations["list_arrangements_api_plans__plan_id__groups__group__arrangements_get"];
+        put?: never;
+        /**
+         * Save Arrangement
+         * @description Save a take as the group's next arrangement, which is in use from then on. Saved ones never change.
+         */
+        post: operations["save_arrangement_api_plans__plan_id__groups__group__arrangements_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/arrangements/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Arrangement
+         * @description Make an older arrangement the newest again, as a new one, and a take of it.
+         */
+        post: operations["restore_arrangement_api_plans__plan_id__groups__group__arrangements__number__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/arrangements/{number}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description An arrangement on one page that prints well, rehearsed under seed 1.
+         */
+        get: operations["report_api_plans__plan_id__groups__group__arrangements__number__report_html_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Two takes side by side: the sentences that differ, and the figures of both.
+         */
+        get: operations["compare_api_plans__plan_id__groups__group__comparison_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/bands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Band
+         * @description A take under its seed and those after it. Seeds that were played for the same part before are not played again.
+         */
+        post: operations["band_api_plans__plan_id__groups__group__bands_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -571,6 +711,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Plan
+         * @description Read a plan file (YAML or JSON) as the plan's next state; say what it changes, and keep it if so asked.
+         *
+         *     Each changed group gets a new arrangement; a group that the file lacks is retired and can be brought back.
+         */
+        post: operations["import_plan_api_plans__plan_id__import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/templates": {
         parameters: {
             query?: never;
@@ -640,6 +802,11 @@ export interface components {
             note: string;
             /** Created */
             created: string;
+            /**
+             * In Use
+             * @description Whether the group runs as this one says
+             */
+            in_use: boolean;
         };
         /**
          * Attribution
@@ -689,6 +856,40 @@ export interface components {
             label: string;
             /** Day */
             day: boolean;
+        };
+        /**
+         * Band
+         * @description The lowest and the highest of each bucket over the seeds.
+         */
+        Band: {
+            /** Seeds */
+            seeds: number;
+            /** Times */
+            times: number[];
+            demand: components["schemas"]["Outline"];
+            capacity: components["schemas"]["Outline"];
+            desired: components["schemas"]["Outline"];
+            cpu: components["schemas"]["Outline"];
+            spread: components["schemas"]["Spread"];
+        };
+        /**
+         * BandRequest
+         * @description How many seeds are wanted, from the take's own on, and over what part of the strips.
+         */
+        BandRequest: {
+            /** Take */
+            take: number;
+            /** Seeds */
+            seeds: number;
+            /**
+             * Begin
+             * @description ms since 1970
+             */
+            begin?: number | null;
+            /** End */
+            end?: number | null;
+            /** Buckets */
+            buckets: number;
         };
         /**
          * Between
@@ -845,6 +1046,24 @@ export interface components {
             value: string | boolean | number | string[] | null;
             /** Text */
             text: string;
+        };
+        /**
+         * Comparison
+         * @description Two takes side by side; the differences of the second are those from the first.
+         */
+        Comparison: {
+            /** First */
+            first: number;
+            /** First Change */
+            first_change: string;
+            /** Second */
+            second: number;
+            /** Second Change */
+            second_change: string;
+            /** Sentences */
+            sentences: components["schemas"]["Pair"][];
+            before: components["schemas"]["VerdictView"];
+            after: components["schemas"]["VerdictView"];
         };
         /** CopyName */
         CopyName: {
@@ -1517,6 +1736,23 @@ export interface components {
             /** End */
             end: number | null;
         };
+        /**
+         * Imported
+         * @description What a plan file changes of the plan, and whether that was kept.
+         */
+        Imported: {
+            /** Name */
+            name: string;
+            /** Differences */
+            differences: components["schemas"]["PlanDifference"][];
+            /**
+             * Unchanged
+             * @description Groups that stay as they are
+             */
+            unchanged: number;
+            /** Kept */
+            kept: boolean;
+        };
         /** IncidentStrip */
         IncidentStrip: {
             /** Key */
@@ -1757,6 +1993,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * After
+             * @description The newest arrangement that the page knows of
+             */
+            after?: number | null;
         };
         /** NewDemand */
         NewDemand: {
@@ -1770,7 +2011,7 @@ export interface components {
         };
         /**
          * NewGroup
-         * @description A group in one sentence: so many to so many of a template, for requests that take so long, against a demand.
+         * @description A group in one sentence: so many to so many of a template, for work of a kind and size, against a demand.
          */
         NewGroup: {
             /** Name */
@@ -1784,10 +2025,38 @@ export interface components {
             /** Demand */
             demand: string;
             /**
-             * Cpu Seconds
+             * Machine Type
+             * @description Where the template leaves it open
+             */
+            machine_type?: string | null;
+            /**
+             * Kind
+             * @default requests
+             * @enum {string}
+             */
+            kind: "requests" | "jobs" | "sessions";
+            /**
+             * Size
+             * @description CPU of a request, time of a job, or mean length of a session
              * @default 50 ms
              */
-            cpu_seconds: unknown;
+            size: unknown;
+            /**
+             * Seats
+             * @description Sessions that an instance has room for
+             * @default 100
+             */
+            seats: number;
+        };
+        /** NewPlan */
+        NewPlan: {
+            /** Name */
+            name: string;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone: string;
         };
         /**
          * Offer
@@ -1819,6 +2088,13 @@ export interface components {
             /** Offers */
             offers: components["schemas"]["Offer"][];
         };
+        /** Outline */
+        Outline: {
+            /** Low */
+            low: (number | null)[];
+            /** High */
+            high: (number | null)[];
+        };
         /** PageSection */
         PageSection: {
             /** Key */
@@ -1843,6 +2119,18 @@ export interface components {
             findings: components["schemas"]["ShownFinding"][];
             /** Acts */
             acts: components["schemas"]["Offer"][];
+        };
+        /**
+         * Pair
+         * @description A sentence of the one and the same sentence of the other; None where one of them has it not.
+         */
+        Pair: {
+            /** Section */
+            section: string;
+            /** Before */
+            before: string | null;
+            /** After */
+            after: string | null;
         };
         /**
          * Part
@@ -1883,6 +2171,26 @@ export interface components {
             distributions: components["schemas"]["Distribution"][];
             calendar: components["schemas"]["CalendarView"];
         };
+        /**
+         * PlanDifference
+         * @description What would come, change or go, and how.
+         */
+        PlanDifference: {
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "group" | "template" | "demand" | "machine type" | "plan";
+            /** Name */
+            name: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "new" | "changed" | "gone";
+            /** Text */
+            text: string;
+        };
         /** PlanLine */
         PlanLine: {
             /** Id */
@@ -1907,6 +2215,13 @@ export interface components {
             groups: string[];
             /** Templates */
             templates: string[];
+            /**
+             * Open Machine
+             * @description Templates whose newest version leaves the machine type to the group
+             */
+            open_machine: string[];
+            /** Machine Types */
+            machine_types: string[];
             /** Demands */
             demands: string[];
         };
@@ -2104,6 +2419,16 @@ export interface components {
              * @enum {string}
              */
             kind: "removals";
+        };
+        /**
+         * Restored
+         * @description The arrangement that an older one was restored as, and the take that shows it.
+         */
+        Restored: {
+            /** Arrangement */
+            arrangement: number;
+            /** Take */
+            take: number;
         };
         /**
          * Service
@@ -2636,6 +2961,40 @@ export interface operations {
             };
         };
     };
+    start_plan_api_starter_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanLine"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     show_plan_api_plans__plan_id__get: {
         parameters: {
             query?: never;
@@ -2702,6 +3061,36 @@ export interface operations {
             };
         };
     };
+    plan_yaml_api_plans__plan_id__plan_yaml_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     list_groups_api_plans__plan_id__groups_get: {
         parameters: {
             query?: never;
@@ -2751,6 +3140,43 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupRow"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rename_group_api_plans__plan_id__groups__group__name_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3191,76 +3617,6 @@ export interface operations {
             };
         };
     };
-    list_arrangements_api_plans__plan_id__groups__group__arrangements_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                group: string;
-                plan_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ArrangementLine"][];
-                };
-            };
-            /** @description What is wrong */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    save_arrangement_api_plans__plan_id__groups__group__arrangements_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                group: string;
-                plan_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewArrangement"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ArrangementLine"];
-                };
-            };
-            /** @description What is wrong */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
     list_demands_api_plans__plan_id__demands_get: {
         parameters: {
             query?: never;
@@ -3433,6 +3789,215 @@ export interface operations {
             };
         };
     };
+    list_arrangements_api_plans__plan_id__groups__group__arrangements_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrangementLine"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    save_arrangement_api_plans__plan_id__groups__group__arrangements_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewArrangement"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrangementLine"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    restore_arrangement_api_plans__plan_id__groups__group__arrangements__number__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Restored"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    report_api_plans__plan_id__groups__group__arrangements__number__report_html_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    compare_api_plans__plan_id__groups__group__comparison_get: {
+        parameters: {
+            query: {
+                first: number;
+                second: number;
+            };
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    band_api_plans__plan_id__groups__group__bands_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BandRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Band"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     calendar_file_api_plans__plan_id__groups__group__takes__number__calendar_ics_get: {
         parameters: {
             query?: never;
@@ -3548,6 +4113,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": (components["schemas"]["Floor"] | components["schemas"]["Limits"] | components["schemas"]["SetCount"] | components["schemas"]["Sleep"] | components["schemas"]["Removals"] | components["schemas"]["Freeze"])[];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    import_plan_api_plans__plan_id__import_post: {
+        parameters: {
+            query?: {
+                keep?: boolean;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
                 };
             };
             /** @description What is wrong */

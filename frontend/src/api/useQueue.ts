@@ -9,24 +9,31 @@ const SHOWN_AFTER = 300;
  * one that keeps something is never dropped. While the server does not answer they wait and are sent again.
  */
 export function useQueue<Wish extends { keep: boolean }>(
-  send: (wish: Wish, waiting: Wish[]) => Promise<void>,
+  send: (wish: Wish, waiting: Wish[], signal: AbortSignal) => Promise<void>,
   refused: () => void,
-): { ask: (wish: Wish) => void; busy: boolean; error: string | null } {
+): { ask: (wish: Wish) => void; busy: boolean; error: string | null; cancel: () => void } {
   const [error, setError] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const [lost, setLost] = useState(0);
   const queue = useRef<Wish[]>([]);
   const running = useRef(false);
+  const stopper = useRef<AbortController>(null);
 
   const run = useCallback(async () => {
     if (running.current) return;
     running.current = true;
     const slow = setTimeout(() => setBusy(true), SHOWN_AFTER);
     for (let next = queue.current.shift(); next; next = queue.current.shift()) {
+      const asked = new AbortController();
+      stopper.current = asked;
       try {
-        await send(next, queue.current);
+        await send(next, queue.current, asked.signal);
         setError(null);
       } catch (cause) {
+        if (asked.signal.aborted) {
+          refused();
+          continue;
+        }
         setError(cause instanceof Error ? cause.message : String(cause));
         if (cause instanceof Refusal && cause.status === 0) {
           queue.current.unshift(next);
@@ -54,5 +61,9 @@ export function useQueue<Wish extends { keep: boolean }>(
     },
     [run],
   );
-  return { ask, busy, error };
+  const cancel = useCallback(() => {
+    queue.current = [];
+    stopper.current?.abort();
+  }, []);
+  return { ask, busy, error, cancel };
 }

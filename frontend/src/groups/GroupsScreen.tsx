@@ -1,16 +1,23 @@
 import "./groups.css";
+import "../rehearse/rehearse.css";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ChangeEvent, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useState } from "react";
+import { Link } from "react-router";
 import { answered, api, type GroupRow, isProblem, Refusal } from "../api/client";
 import { usePlan } from "../app/plan";
+import { BringDemand } from "../rehearse/BringDemand";
+import { FileChoice } from "../rehearse/FileChoice";
+import { ImportPlan, isPlan } from "../rehearse/ImportPlan";
+import { useCarriedFile } from "../rehearse/useCarriedFile";
+import { Empty } from "./Empty";
 import { NewGroup } from "./NewGroup";
 import { Outline } from "./Outline";
 
 /** The groups of the plan, those that break a promise first; without a plan, what Jostle is for. */
 export function GroupsScreen() {
   const { plan, none, error } = usePlan();
-  const [adding, setAdding] = useState(false);
+  const [adding, setAdding] = useState<{ demand?: string } | null>(null);
+  const { file, setFile, over, handlers } = useCarriedFile();
   const rows = useQuery({
     queryKey: ["groups", plan?.id],
     enabled: plan !== undefined,
@@ -46,10 +53,21 @@ export function GroupsScreen() {
       await queries.invalidateQueries();
     },
   });
-  if (none) return <Empty />;
+  const rename = useMutation({
+    mutationFn: ({ group, name }: { group: string; name: string }) =>
+      answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/name", {
+          params: { path: { plan_id, group } },
+          body: { name },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  if (none) return <Empty begun={(wanted) => (wanted === "group" ? setAdding({}) : setFile(wanted))} />;
+  const fault = copy.error ?? rename.error ?? retire.error;
   const broken = rows.data?.filter((row) => row.promises.some((promise) => !promise.kept)).length ?? 0;
   return (
-    <main className="groups">
+    <main className={over ? "groups over" : "groups"} {...handlers}>
       <div className="groups-head">
         <h1>{plan?.name}</h1>
         {rows.data && (
@@ -58,9 +76,18 @@ export function GroupsScreen() {
             {broken > 0 ? `${broken} ${broken === 1 ? "breaks" : "break"} a promise` : "every promise is kept"}.
           </p>
         )}
-        <button type="button" className="plain-button" style={{ marginLeft: "auto" }} onClick={() => setAdding(true)}>
-          New group
-        </button>
+        <span className="head-acts">
+          <button type="button" className="plain-button" onClick={() => setAdding({})}>
+            New group
+          </button>
+          <FileChoice text="take a plan in" accept=".yaml,.yml,.json" choose={setFile} />
+          <a className="plain-button" href={`/api/plans/${plan_id}/plan.yaml`} download>
+            plan as YAML
+          </a>
+          <a className="plain-button" href={`/api/plans/${plan_id}/document`} download="plan.json">
+            as JSON
+          </a>
+        </span>
       </div>
       {(error ?? rows.error) && <p className="notice">{(error ?? rows.error)?.message}</p>}
       {rows.isPending && !error && <p style={{ padding: "10px 24px" }}>Rehearsing the groups</p>}
@@ -72,16 +99,38 @@ export function GroupsScreen() {
           </button>
         </p>
       )}
-      {(copy.error ?? retire.error) && <p className="notice">{(copy.error ?? retire.error)?.message}</p>}
+      {fault && <p className="notice">{fault.message}</p>}
       {rows.data?.map((row) => (
         <Row
           key={row.name}
           row={row}
           copy={(name) => copy.mutate({ group: row.name, name })}
+          rename={(name) => rename.mutate({ group: row.name, name })}
           retire={() => retire.mutate(row.name)}
         />
       ))}
-      {adding && plan && <NewGroup plan={plan} close={() => setAdding(false)} />}
+      {rows.data?.length === 0 && !adding && (
+        <p className="no-groups">
+          No group yet. A group runs instances of a template against a demand; write the first one, or bring the demand
+          that it has to meet.
+        </p>
+      )}
+      {adding && plan && <NewGroup key={adding.demand} plan={plan} {...adding} close={() => setAdding(null)} />}
+      {over && <div className="drop">Drop a plan (YAML or JSON) or a demand (CSV or OpenMetrics text)</div>}
+      {file && plan && isPlan(file) && <ImportPlan file={file} plan={plan.id} close={() => setFile(null)} />}
+      {file && plan && !isPlan(file) && (
+        <BringDemand
+          file={file}
+          plan={plan}
+          into={null}
+          act="Write a group for it"
+          close={() => setFile(null)}
+          done={async (demand) => {
+            await queries.invalidateQueries();
+            setAdding({ demand });
+          }}
+        />
+      )}
     </main>
   );
 }
@@ -89,11 +138,12 @@ export function GroupsScreen() {
 interface RowProps {
   row: GroupRow;
   copy: (name: string) => void;
+  rename: (name: string) => void;
   retire: () => void;
 }
 
-function Row({ row, copy, retire }: RowProps) {
-  const [naming, setNaming] = useState(false);
+function Row({ row, copy, rename, retire }: RowProps) {
+  const [naming, setNaming] = useState<"copy" | "name" | null>(null);
   const errors = row.findings.error ?? 0;
   const warnings = row.findings.warning ?? 0;
   const found = [
@@ -110,22 +160,27 @@ function Row({ row, copy, retire }: RowProps) {
         <p className="acts">
           {naming ? (
             <input
-              aria-label={`Name of the copy of ${row.name}`}
-              placeholder="name-of-copy"
-              // biome-ignore lint/a11y/noAutofocus: the copy was asked for, and its name comes first
+              aria-label={naming === "copy" ? `Name of the copy of ${row.name}` : `New name of ${row.name}`}
+              placeholder={naming === "copy" ? "name-of-copy" : "new-name"}
+              // biome-ignore lint/a11y/noAutofocus: a name was just asked for
               autoFocus
-              onBlur={() => setNaming(false)}
+              onBlur={() => setNaming(null)}
               onKeyDown={(event) => {
-                if (event.key === "Escape") setNaming(false);
+                if (event.key === "Escape") setNaming(null);
                 if (event.key !== "Enter") return;
-                copy(event.currentTarget.value);
-                setNaming(false);
+                (naming === "copy" ? copy : rename)(event.currentTarget.value);
+                setNaming(null);
               }}
             />
           ) : (
-            <button type="button" className="plain-button" onClick={() => setNaming(true)}>
-              copy
-            </button>
+            <>
+              <button type="button" className="plain-button" onClick={() => setNaming("copy")}>
+                copy
+              </button>
+              <button type="button" className="plain-button" onClick={() => setNaming("name")}>
+                rename
+              </button>
+            </>
           )}
           <button type="button" className="plain-button" onClick={retire}>
             retire
@@ -151,48 +206,5 @@ function Row({ row, copy, retire }: RowProps) {
         )}
       </ul>
     </article>
-  );
-}
-
-/** What a new user sees: what it is for, the demo data, or a plan of their own. */
-function Empty() {
-  const queries = useQueryClient();
-  const navigate = useNavigate();
-  const load = useMutation({
-    mutationFn: () => answered(api.POST("/api/demo")),
-    onSuccess: async () => {
-      await queries.invalidateQueries({ queryKey: ["plan"] });
-      navigate("/rehearse/booking-web");
-    },
-  });
-  const open = useMutation({
-    mutationFn: async (file: File) =>
-      answered(api.POST("/api/plans", { body: (await file.text()) as never, bodySerializer: (text) => text })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["plan"] }),
-  });
-  const choose = (event: ChangeEvent<HTMLInputElement>) => {
-    const file = event.target.files?.[0];
-    if (file) open.mutate(file);
-    event.target.value = "";
-  };
-  return (
-    <main className="empty">
-      <h1>See the week before it happens.</h1>
-      <p>
-        Jostle rehearses an instance group against its demand: how many instances run, what they cost, when they fall
-        short. Change a number and the week that follows is drawn at once. At every instant it says why the count is
-        what it is.
-      </p>
-      <div className="actions">
-        <button type="button" className="solid-button" onClick={() => load.mutate()} disabled={load.isPending}>
-          {load.isPending ? "Loading the demo data" : "Start with the demo data"}
-        </button>
-        <label className="plain-button">
-          Open a plan file
-          <input type="file" accept=".yaml,.yml,.json" className="sr" onChange={choose} />
-        </label>
-      </div>
-      {(load.error ?? open.error) && <p className="notice">{(load.error ?? open.error)?.message}</p>}
-    </main>
   );
 }

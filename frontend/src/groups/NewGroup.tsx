@@ -3,22 +3,44 @@ import { type FormEvent, useState } from "react";
 import { useNavigate } from "react-router";
 import { answered, api, type PlanView } from "../api/client";
 
+const KINDS = {
+  requests: { text: "requests of", unit: "ms", label: "CPU of a request in milliseconds", size: 50, after: "of CPU" },
+  jobs: { text: "jobs of", unit: "s", label: "Time of a job in seconds", size: 20, after: "" },
+  sessions: { text: "sessions of", unit: "min", label: "Mean length of a session in minutes", size: 15, after: "" },
+} as const;
+type Kind = keyof typeof KINDS;
+
 /** A new group, written as one sentence with blanks. */
-export function NewGroup({ plan, close }: { plan: PlanView; close: () => void }) {
+export function NewGroup({ plan, demand: first, close }: { plan: PlanView; demand?: string; close: () => void }) {
   const [name, setName] = useState("");
   const [template, setTemplate] = useState(plan.templates[0] ?? "");
+  const [machine, setMachine] = useState(plan.machine_types[0] ?? "");
   const [minimum, setMinimum] = useState(2);
   const [maximum, setMaximum] = useState(12);
-  const [demand, setDemand] = useState(plan.demands[0] ?? "");
-  const [milliseconds, setMilliseconds] = useState(50);
+  const [demand, setDemand] = useState(first ?? plan.demands[0] ?? "");
+  const [kind, setKind] = useState<Kind>("requests");
+  const [size, setSize] = useState<number>(KINDS.requests.size);
+  const [seats, setSeats] = useState(100);
   const queries = useQueryClient();
   const navigate = useNavigate();
+  const leftOpen = plan.open_machine.includes(template);
+  const words = KINDS[kind];
   const add = useMutation({
     mutationFn: () =>
       answered(
         api.POST("/api/plans/{plan_id}/groups", {
           params: { path: { plan_id: plan.id } },
-          body: { name, template, minimum, maximum, demand, cpu_seconds: `${milliseconds} ms` },
+          body: {
+            name,
+            template,
+            minimum,
+            maximum,
+            demand,
+            kind,
+            size: `${size} ${words.unit}`,
+            seats,
+            machine_type: leftOpen ? machine : null,
+          },
         }),
       ),
     onSuccess: async () => {
@@ -36,7 +58,14 @@ export function NewGroup({ plan, close }: { plan: PlanView; close: () => void })
       <input type="number" aria-label="Minimum" value={minimum} min={0} onChange={(e) => setMinimum(+e.target.value)} />{" "}
       to{" "}
       <input type="number" aria-label="Maximum" value={maximum} min={1} onChange={(e) => setMaximum(+e.target.value)} />{" "}
-      instances of <Choice label="Launch template" value={template} options={plan.templates} set={setTemplate} /> as{" "}
+      instances of <Choice label="Launch template" value={template} options={plan.templates} set={setTemplate} />
+      {leftOpen && (
+        <>
+          {" "}
+          on <Choice label="Machine type" value={machine} options={plan.machine_types} set={setMachine} />
+        </>
+      )}{" "}
+      as{" "}
       <input
         aria-label="Name"
         value={name}
@@ -46,15 +75,31 @@ export function NewGroup({ plan, close }: { plan: PlanView; close: () => void })
         autoFocus
         onChange={(e) => setName(e.target.value)}
       />
-      , for requests of{" "}
-      <input
-        type="number"
-        aria-label="CPU of a request in milliseconds"
-        value={milliseconds}
-        min={1}
-        onChange={(e) => setMilliseconds(+e.target.value)}
-      />{" "}
-      ms of CPU that come as in <Choice label="Demand" value={demand} options={plan.demands} set={setDemand} />.
+      , for{" "}
+      <select
+        aria-label="Kind of work"
+        value={kind}
+        onChange={(e) => {
+          setKind(e.target.value as Kind);
+          setSize(KINDS[e.target.value as Kind].size);
+        }}
+      >
+        {Object.entries(KINDS).map(([value, { text }]) => (
+          <option key={value} value={value}>
+            {text}
+          </option>
+        ))}
+      </select>{" "}
+      <input type="number" aria-label={words.label} value={size} min={1} onChange={(e) => setSize(+e.target.value)} />{" "}
+      {words.unit} {words.after}
+      {kind === "sessions" && (
+        <>
+          , with{" "}
+          <input type="number" aria-label="Seats" value={seats} min={1} onChange={(e) => setSeats(+e.target.value)} />{" "}
+          seats on each instance,
+        </>
+      )}{" "}
+      that come as in <Choice label="Demand" value={demand} options={plan.demands} set={setDemand} />.
       <div className="actions">
         <button type="submit" className="solid-button" disabled={add.isPending || name === ""}>
           Rehearse it

@@ -49,7 +49,7 @@ export const Page = memo(function Page({
               >
                 its layers
               </Link>
-              <FileChoice text="bring a file" accept={SERIES_FILES} choose={bring} />
+              <FileChoice text="bring a file" accept={`${SERIES_FILES},.ics,.yaml,.yml,.json`} choose={bring} />
             </>
           )}
         </p>

@@ -7,12 +7,18 @@ import { answered, api } from "../api/client";
 import { usePlan } from "../app/plan";
 import { type Edits, Strips } from "../strips/Strips";
 import type { Handling } from "../strips/ThresholdLine";
+import { ArrangementsPanel } from "./ArrangementsPanel";
+import { BandLine } from "./BandLine";
 import { BringDemand } from "./BringDemand";
+import { ComparePanel } from "./ComparePanel";
+import { ImportPlan, isPlan } from "./ImportPlan";
 import { LifePanel } from "./LifePanel";
 import { MomentPanel, useMoment } from "./MomentPanel";
 import { Page } from "./Page";
+import { SaveAs } from "./SaveAs";
 import { SeedWord } from "./SeedWord";
 import { Takes } from "./Takes";
+import { useBand } from "./useBand";
 import { useCarriedFile } from "./useCarriedFile";
 import { useRehearsal } from "./useRehearsal";
 import { Verdict } from "./Verdict";
@@ -24,6 +30,7 @@ const FILES = [
   ["calendar.ics", "calendar"],
   ["series.csv", "series"],
 ] as const;
+const isCalendar = (file: File) => /\.ics$/i.test(file.name);
 const SHOWN_AROUND = 3 * 3_600_000;
 
 /** The main screen: the arrangement as sentences on the left, the week that follows from it on the right. */
@@ -48,6 +55,7 @@ function Workbench({ group }: { group: string }) {
   const { plan } = usePlan();
   const queries = useQueryClient();
   const [search, setSearch] = useSearchParams();
+  const refetchOnWindowFocus = true;
   const { ref, width } = useElementSize();
   const [first] = useState(() => {
     const [begin, end] = [numberIn(search, "begin"), numberIn(search, "end")];
@@ -64,16 +72,20 @@ function Workbench({ group }: { group: string }) {
   const [at, setAt] = useState(() => numberIn(search, "at"));
   const [besides, setBesides] = useState(() => besidesIn(search));
   const [instance, setInstance] = useState(() => numberIn(search, "instance"));
+  const [side, setSide] = useState<"arrangements" | "compare" | null>(null);
   const [ghostOf, setGhostOf] = useState(() => numberIn(search, "ghost"));
   const { file, setFile, over, handlers } = useCarriedFile();
+  const [unread, setUnread] = useState<string | null>(null);
 
   const takes = useQuery({
     queryKey: ["takes", plan?.id, group],
+    refetchOnWindowFocus,
     enabled: plan !== undefined,
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups/{group}/takes", { params: { path } })),
   });
   const arrangements = useQuery({
     queryKey: ["arrangements", plan?.id, group],
+    refetchOnWindowFocus,
     enabled: plan !== undefined,
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups/{group}/arrangements", { params: { path } })),
   });
@@ -90,6 +102,7 @@ function Workbench({ group }: { group: string }) {
         }),
       ),
   });
+  const band = useBand(plan?.id, group, answer?.take.number ?? null, shown ?? null, buckets);
   const moment = useMoment(plan?.id, group, answer, changes, at);
 
   useEffect(() => {
@@ -131,6 +144,7 @@ function Workbench({ group }: { group: string }) {
   );
   const choose = useCallback((time: number) => {
     setInstance(null);
+    setSide(null);
     setAt(time);
   }, []);
   const { previous, following } = moment.data ?? {};
@@ -160,16 +174,22 @@ function Workbench({ group }: { group: string }) {
     },
     [queries, commit],
   );
-  const save = async () => {
-    if (!answer) return;
-    await answered(
-      api.POST("/api/plans/{plan_id}/groups/{group}/arrangements", {
-        params: { path },
-        body: { take: answer.take.number, note: "" },
-      }),
-    );
-    await queries.invalidateQueries({ queryKey: ["arrangements", plan?.id, group] });
-  };
+  useEffect(() => {
+    if (!file || !isCalendar(file) || !plan) return;
+    setFile(null);
+    const read = async () => {
+      const entries = await answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/calendar", {
+          params: { path: { plan_id: plan.id, group } },
+          body: (await file.text()) as never,
+          bodySerializer: (text) => text,
+        }),
+      );
+      preview([{ op: "set", path: "calendar", value: entries }]);
+      setUnread(null);
+    };
+    read().catch((cause: Error) => setUnread(`${file.name}: ${cause.message}`));
+  }, [file, plan, group, setFile, preview]);
   const [undone, setUndone] = useState<number[]>([]);
   const { goTo } = desk;
   const undo = () => {
@@ -196,14 +216,25 @@ function Workbench({ group }: { group: string }) {
           <div className="page-head">
             <h1>{group}</h1>
             {answer && newest && answer.take.change !== `arrangement ${newest.number}` && (
-              <button type="button" className="plain-button" onClick={save} title="Saved arrangements never change">
-                save as arrangement {newest.number + 1}
-              </button>
+              <SaveAs
+                plan={path.plan_id}
+                group={group}
+                take={answer.take.number}
+                newest={newest.number}
+                change={answer.take.change}
+              />
             )}
           </div>
           <p className="quiet where">
             {plan?.name}
-            {newest && ` · arrangement ${newest.number}`}
+            {newest && (
+              <>
+                {" · "}
+                <button type="button" className="plain-button" onClick={() => setSide("arrangements")}>
+                  arrangement {newest.number}
+                </button>
+              </>
+            )}
           </p>
           {answer && (
             <p className="files">
@@ -236,7 +267,25 @@ function Workbench({ group }: { group: string }) {
             />
           )}
         </div>
-        {instance !== null && answer && plan && (
+        {side === "arrangements" && (
+          <ArrangementsPanel
+            plan={path.plan_id}
+            group={group}
+            lines={arrangements.data ?? []}
+            goTo={desk.goTo}
+            close={() => setSide(null)}
+          />
+        )}
+        {side === "compare" && answer && ghostOf !== null && ghostOf !== answer.take.number && (
+          <ComparePanel
+            plan={path.plan_id}
+            group={group}
+            first={ghostOf}
+            second={answer.take.number}
+            close={() => setSide(null)}
+          />
+        )}
+        {side === null && instance !== null && answer && plan && (
           <LifePanel
             plan={plan.id}
             group={group}
@@ -247,9 +296,16 @@ function Workbench({ group }: { group: string }) {
             close={() => setInstance(null)}
           />
         )}
-        {at !== null && instance === null && <MomentPanel query={moment} close={closeMoment} walk={walk} />}
+        {side === null && at !== null && instance === null && (
+          <MomentPanel query={moment} close={closeMoment} walk={walk} />
+        )}
       </div>
       <div className="right" ref={ref}>
+        {unread && (
+          <p className="notice" role="alert">
+            {unread}
+          </p>
+        )}
         {desk.error && (
           <p className="notice" role="alert">
             {desk.error}
@@ -263,19 +319,40 @@ function Workbench({ group }: { group: string }) {
                 takes={takes.data ?? []}
                 current={answer.take.number}
                 change={answer.changed ? answer.change : null}
+                keep={desk.keepTried}
+                putBack={desk.putBack}
                 ghost={ghostOf}
                 goTo={desk.goTo}
                 setGhost={setGhostOf}
+                compare={(take) => {
+                  setGhostOf(take);
+                  setSide("compare");
+                }}
                 plan={path.plan_id}
                 group={group}
               />
               <span className="made quiet">
                 {answer.demand} · <SeedWord seed={answer.seed} commit={(seed) => desk.commit([], seed)} /> ·{" "}
-                {desk.busy ? "rehearsing" : `${answer.engine_ms.toFixed(0)} ms`}
+                <button type="button" className="plain-button" onClick={band.band ? band.end : band.begin}>
+                  {band.band ? "one seed" : `over ${band.of}`}
+                </button>{" "}
+                ·{" "}
+                {desk.busy ? (
+                  <span role="status">
+                    rehearsing{" "}
+                    <button type="button" className="plain-button" onClick={desk.cancel}>
+                      cancel
+                    </button>
+                  </span>
+                ) : (
+                  `${answer.engine_ms.toFixed(0)} ms`
+                )}
               </span>
             </div>
+            <BandLine desk={band} />
             <Strips
               picture={answer.picture}
+              band={band.band}
               ghost={ghostOf !== null ? (ghost.data ?? null) : null}
               zone={answer.time_zone}
               at={moment.data?.at ?? at}
@@ -294,8 +371,11 @@ function Workbench({ group }: { group: string }) {
         )}
         {!answer && !desk.error && <p className="quiet">Rehearsing {group}</p>}
       </div>
-      {over && <div className="drop">Drop a CSV of demand (a time and a value in each row) or OpenMetrics text</div>}
-      {file && plan && (
+      {over && (
+        <div className="drop">Drop a demand (CSV or OpenMetrics text), a calendar (.ics) or a plan (YAML or JSON)</div>
+      )}
+      {file && plan && isPlan(file) && <ImportPlan file={file} plan={plan.id} close={() => setFile(null)} />}
+      {file && plan && !isPlan(file) && !isCalendar(file) && (
         <BringDemand
           file={file}
           plan={plan}

@@ -9,12 +9,15 @@ interface Props {
   ghost: number | null;
   goTo: (take: number) => void;
   setGhost: (take: number | null) => void;
+  compare: (take: number) => void;
+  keep: () => void;
+  putBack: () => void;
   plan: number;
   group: string;
 }
 
 /** The takes as numbered chips, each naming the change that made it: go back, star, show as a ghost. */
-export function Takes({ takes, current, change, ghost, goTo, setGhost, plan, group }: Props) {
+export function Takes({ takes, current, change, ghost, goTo, setGhost, compare, keep, putBack, plan, group }: Props) {
   const queries = useQueryClient();
   const row = useRef<HTMLElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the row scrolls to the current chip when that changes
@@ -74,12 +77,35 @@ export function Takes({ takes, current, change, ghost, goTo, setGhost, plan, gro
                 ┄
               </button>
             )}
+            {!here && (
+              <button
+                type="button"
+                className="mark"
+                aria-label={`Lay take ${take.number} beside the current one`}
+                title="Side by side with the current one: figures and sentences"
+                onClick={() => compare(take.number)}
+              >
+                ⇆
+              </button>
+            )}
           </span>
         );
       })}
       {change && (
         <span className="take trying" aria-live="polite">
           trying: {change}
+          <button
+            type="button"
+            className="mark"
+            onClick={keep}
+            aria-label="Keep it as a take"
+            title="Keep it as a take"
+          >
+            ✓
+          </button>
+          <button type="button" className="mark" onClick={putBack} aria-label="Put it back" title="Put it back">
+            ×
+          </button>
         </span>
       )}
     </section>

@@ -22,6 +22,8 @@ export interface Desk {
   answer: Rehearsed | null;
   error: string | null;
   busy: boolean;
+  /** Gives up what is being rehearsed; what was tried is put back. */
+  cancel: () => void;
   /** Shows what changes to the take would bring, without keeping it. */
   preview: (changes: Change[], seed?: number) => void;
   /** Keeps changes as the next take. */
@@ -65,7 +67,7 @@ export function useRehearsal(
   const queries = useQueryClient();
 
   const send = useCallback(
-    async (next: Wanted, waiting: Wanted[]) => {
+    async (next: Wanted, waiting: Wanted[], signal: AbortSignal) => {
       if (planId === undefined) return;
       const got = await answered(
         api.POST("/api/plans/{plan_id}/groups/{group}/rehearsals", {
@@ -80,6 +82,7 @@ export function useRehearsal(
             buckets,
             metrics: next.metrics,
           },
+          signal,
         }),
       );
       whole.current = got.picture.whole;
@@ -98,7 +101,7 @@ export function useRehearsal(
     wish.current = { ...wish.current, changes: [], seed: null };
     setChanges([]);
   }, []);
-  const { ask, busy, error } = useQueue(send, refused);
+  const { ask, busy, error, cancel } = useQueue(send, refused);
 
   useEffect(() => {
     if (buckets > 0 && planId !== undefined) ask(wish.current);
@@ -122,6 +125,7 @@ export function useRehearsal(
     answer,
     error,
     busy,
+    cancel,
     changes,
     preview: useCallback((next, seed) => edit(next, seed, false), [edit]),
     commit: useCallback((next, seed) => edit(next, seed, true), [edit]),

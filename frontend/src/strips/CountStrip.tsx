@@ -1,7 +1,7 @@
 import { useMemo } from "react";
-import type { Ghost, Picture } from "../api/client";
+import type { Band, Ghost, Picture } from "../api/client";
 import { EntryBlocks } from "../rehearse/CalendarWeek";
-import { type Box, boxes, hatch, line, points, useChart } from "./chart";
+import { type Box, boxes, hatch, line, points, seedBand, useChart } from "./chart";
 import { HandBlock } from "./HandBlock";
 import { thin, useInks } from "./ink";
 import { Strip, type StripFrame } from "./Strip";
@@ -10,13 +10,15 @@ import type { Edits } from "./Strips";
 interface Props {
   picture: Picture;
   ghost: Ghost | null;
+  /** Lowest and highest over many seeds. */
+  band: Band | null;
   zone: string;
   frame: StripFrame;
   edits: Edits;
 }
 
 /** How many serve, apart from how many are desired, between minimum and maximum; waits are hatched. */
-export function CountStrip({ picture, ghost, zone, frame, edits }: Props) {
+export function CountStrip({ picture, ghost, band: seeds, zone, frame, edits }: Props) {
   const inks = useInks();
   const { count, times, begin, end } = picture;
   const highest = useMemo(
@@ -27,6 +29,7 @@ export function CountStrip({ picture, ghost, zone, frame, edits }: Props) {
   const top = Math.ceil(1.2 * (near ? Math.max(count.maximum, highest) : highest)) + 1;
   const series = useMemo(
     () => [
+      ...seedBand("seeds-desired", seeds, "desired", end, thin(inks.ink, 0.16)),
       boxes(
         "waits",
         count.waits.map((wait): Box => [wait.begin - begin, wait.end - begin, 0.86 * top, top]),
@@ -63,7 +66,7 @@ export function CountStrip({ picture, ghost, zone, frame, edits }: Props) {
         lineStyle: { color: inks.ink, width: 1.1, type: [4, 2] },
       }),
     ],
-    [count, times, begin, end, top, ghost, inks],
+    [count, times, begin, end, top, ghost, seeds, inks],
   );
   const chart = useChart(series, begin, end, top);
   const limits = [

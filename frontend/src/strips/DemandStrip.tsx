@@ -1,18 +1,20 @@
 import { useMemo } from "react";
-import type { Ghost, Picture } from "../api/client";
-import { band, hatch, line, points, roundTop, useChart } from "./chart";
+import type { Band, Ghost, Picture } from "../api/client";
+import { band, hatch, line, points, roundTop, seedBand, useChart } from "./chart";
 import { thin, useInks } from "./ink";
 import { Strip, type StripFrame, scaleTo } from "./Strip";
 
 interface Props {
   picture: Picture;
   ghost: Ghost | null;
+  /** Lowest and highest over many seeds. */
+  band: Band | null;
   zone: string;
   frame: StripFrame;
 }
 
 /** Demand against capacity; what finds no capacity is hatched. */
-export function DemandStrip({ picture, ghost, zone, frame }: Props) {
+export function DemandStrip({ picture, ghost, band: seeds, zone, frame }: Props) {
   const inks = useInks();
   const { demand, times, begin, end } = picture;
   const top = useMemo(
@@ -31,6 +33,8 @@ export function DemandStrip({ picture, ghost, zone, frame }: Props) {
       end,
     );
     return [
+      ...seedBand("seeds-demand", seeds, "demand", end, thin(inks.indigo, 0.16)),
+      ...seedBand("seeds-capacity", seeds, "capacity", end, thin(inks.verdigris, 0.16)),
       line("capacity", capacity, inks.verdigris, {
         step: "end",
         areaStyle: { color: thin(inks.verdigris, 0.17) },
@@ -47,7 +51,7 @@ export function DemandStrip({ picture, ghost, zone, frame }: Props) {
       ...band("spread", mean, above, thin(inks.indigo, 0.25)),
       line("demand", mean, inks.indigo),
     ];
-  }, [demand, times, end, ghost, inks]);
+  }, [demand, times, end, ghost, seeds, inks]);
   const chart = useChart(series, begin, end, top);
   return (
     <Strip

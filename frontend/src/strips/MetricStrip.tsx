@@ -1,6 +1,6 @@
 import { useMemo } from "react";
-import type { Ghost, MetricStripData, Picture } from "../api/client";
-import { band, line, points, useChart } from "./chart";
+import type { Band, Ghost, MetricStripData, Picture } from "../api/client";
+import { band, line, points, seedBand, useChart } from "./chart";
 import { thin, useInks } from "./ink";
 import { Strip, type StripFrame, scaleTo } from "./Strip";
 import { type Handling, ThresholdLine } from "./ThresholdLine";
@@ -9,6 +9,8 @@ interface Props {
   strip: MetricStripData;
   picture: Picture;
   ghost: Ghost | null;
+  /** Lowest and highest over many seeds. */
+  band: Band | null;
   zone: string;
   frame: StripFrame;
   handling: Handling;
@@ -16,7 +18,7 @@ interface Props {
 }
 
 /** A metric from its lowest to its highest in each bucket, with the thresholds of its policies as lines to move. */
-export function MetricStrip({ strip, picture, ghost, zone, frame, handling, drop }: Props) {
+export function MetricStrip({ strip, picture, ghost, band: seeds, zone, frame, handling, drop }: Props) {
   const inks = useInks();
   const { times, begin, end } = picture;
   const series = useMemo(() => {
@@ -28,6 +30,7 @@ export function MetricStrip({ strip, picture, ghost, zone, frame, handling, drop
     );
     const shadow = ghost?.metrics[strip.metric];
     return [
+      ...seedBand("seeds-cpu", seeds, "cpu", end, thin(inks.ink, 0.16)),
       ...band("spread", low, distance, thin(inks.ink, 0.2)),
       ...(ghost && shadow
         ? [
@@ -38,7 +41,7 @@ export function MetricStrip({ strip, picture, ghost, zone, frame, handling, drop
         : []),
       line("mean", points(times, strip.mean, end), inks.ink, { lineStyle: { color: inks.ink, width: 1.2 } }),
     ];
-  }, [strip, times, end, ghost, inks]);
+  }, [strip, times, end, ghost, seeds, inks]);
   const chart = useChart(series, begin, end, strip.top);
   const shifts = apart(strip.thresholds.map((threshold) => threshold.shown / strip.top));
   return (

@@ -1,6 +1,6 @@
 import "./strips.css";
 import { type KeyboardEvent, memo, type ReactNode, useState } from "react";
-import type { Change, Ghost, Picture } from "../api/client";
+import type { Band, Change, Ghost, Picture } from "../api/client";
 import { CountStrip } from "./CountStrip";
 import { DemandStrip } from "./DemandStrip";
 import { type LaneOrder, LanesStrip } from "./LanesStrip";
@@ -15,6 +15,7 @@ import { Touch } from "./Touch";
 interface Props {
   picture: Picture;
   ghost: Ghost | null;
+  band: Band | null;
   zone: string;
   at: number | null;
   choose: (at: number) => void;
@@ -57,7 +58,7 @@ function keptLayout(): Layout {
 
 /** The week drawn as strips on one time axis. */
 export const Strips = memo(function Strips(props: Props) {
-  const { picture, ghost, zone, look } = props;
+  const { picture, ghost, band, zone, look } = props;
   const [layout, setLayout] = useState(keptLayout);
   const keep = (next: Layout) => {
     setLayout(next);
@@ -84,8 +85,8 @@ export const Strips = memo(function Strips(props: Props) {
   });
   const strip = (name: string): ReactNode => {
     const shared = { picture, zone, frame: frame(name) };
-    if (name === "demand") return <DemandStrip {...shared} key={name} ghost={ghost} />;
-    if (name === "count") return <CountStrip {...shared} key={name} ghost={ghost} edits={props.edits} />;
+    if (name === "demand") return <DemandStrip {...shared} key={name} ghost={ghost} band={band} />;
+    if (name === "count") return <CountStrip {...shared} key={name} ghost={ghost} band={band} edits={props.edits} />;
     if (name === "lanes")
       return (
         <LanesStrip
@@ -103,7 +104,17 @@ export const Strips = memo(function Strips(props: Props) {
     const drop = props.besides.includes(name)
       ? () => props.setBesides(props.besides.filter((one) => one !== name))
       : undefined;
-    return <MetricStrip {...shared} key={name} strip={metric} ghost={ghost} handling={props.handling} drop={drop} />;
+    return (
+      <MetricStrip
+        {...shared}
+        key={name}
+        strip={metric}
+        ghost={ghost}
+        band={name === "cpu" ? band : null}
+        handling={props.handling}
+        drop={drop}
+      />
+    );
   };
   const key = (event: KeyboardEvent) => {
     const { begin, end, whole } = picture;

@@ -3,7 +3,7 @@ import { GridComponent } from "echarts/components";
 import { type EChartsCoreOption, type EChartsType, graphic, init, use } from "echarts/core";
 import { CanvasRenderer } from "echarts/renderers";
 import { type RefObject, useLayoutEffect, useRef } from "react";
-import type { Numbers } from "../api/client";
+import type { Band, Numbers } from "../api/client";
 
 use([LineChart, CustomChart, GridComponent, CanvasRenderer]);
 
@@ -83,6 +83,20 @@ export function band(id: string, lower: Points, distance: Points, fill: unknown,
     { ...hidden, id: `${id}-low`, data: lower },
     { ...hidden, id: `${id}-high`, data: distance, areaStyle: { color: fill, opacity: 1 } },
   ];
+}
+
+/** How far a series reaches over many seeds; nothing where only one was played. */
+export function seedBand(
+  id: string,
+  seeds: Band | null,
+  series: "demand" | "capacity" | "desired" | "cpu",
+  end: number,
+  fill: unknown,
+): Series[] {
+  if (!seeds) return [];
+  const { low, high } = seeds[series];
+  const distance = high.map((value, k) => (value ?? 0) - (low[k] ?? 0));
+  return band(id, points(seeds.times, low, end), points(seeds.times, distance, end), fill);
 }
 
 /** A rectangle: x from and to, y from and to. */

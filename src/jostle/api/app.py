@@ -10,7 +10,17 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from jostle import __version__
-from jostle.api import demand_routes, file_routes, plan_routes, problem, rehearsal_routes, template_routes
+from jostle.api import (
+    arrangement_routes,
+    band_routes,
+    demand_routes,
+    file_routes,
+    import_routes,
+    plan_routes,
+    problem,
+    rehearsal_routes,
+    template_routes,
+)
 from jostle.api.desk import Desk
 from jostle.records.store import Store
 
@@ -33,7 +43,10 @@ def create_app(store: Store | None) -> FastAPI:
     app.include_router(plan_routes.router)
     app.include_router(rehearsal_routes.router)
     app.include_router(demand_routes.router)
+    app.include_router(arrangement_routes.router)
+    app.include_router(band_routes.router)
     app.include_router(file_routes.router)
+    app.include_router(import_routes.router)
     app.include_router(template_routes.router)
     if store is not None:
         app.state.desk = Desk(store)

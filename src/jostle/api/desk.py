@@ -56,24 +56,27 @@ class Desk:
         """A take by number, or the newest; the first is made from the newest arrangement when there is none yet."""
         crew_of(kept.plan, group)
         with self._first_take:
-            newest = self.store.newest_take(kept.id, group) or self._opening_take(kept, group)
+            newest = self.store.newest_take(kept.id, group) or self.open_newest(kept, group)
         return newest if number in (None, newest.number) else self.store.take(kept.id, group, number or 0)
 
-    def _opening_take(self, kept: KeptPlan, group: str) -> Take:
+    def open_newest(self, kept: KeptPlan, group: str) -> Take:
+        """A take of the newest arrangement, after the newest take; starred where it is the first."""
         newest = self.store.arrangements(kept.id, group)
         if not newest:
             raise NotKept(f"{group} has no arrangement")
-        played = self.play(kept, group, newest[0].document, 1)
+        before = self.store.newest_take(kept.id, group)
+        seed = before.seed if before else 1
+        played = self.play(kept, group, newest[0].document, seed)
         return self.store.add_take(
             kept.id,
             group,
             arrangement=newest[0].number,
-            came_from=None,
+            came_from=before.number if before else None,
             document=newest[0].document,
-            seed=1,
+            seed=seed,
             change=f"arrangement {newest[0].number}",
             figures=played.verdict.figures.model_dump(mode="json"),
-            starred=True,
+            starred=before is None,
         )
 
     def changed(

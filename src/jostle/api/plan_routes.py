@@ -2,7 +2,7 @@
 
 from typing import Any, Literal, get_args
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from jostle.api.desk import Desk
@@ -12,14 +12,15 @@ from jostle.api.strips import Numbers, numbers, wanted
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Severity
 from jostle.core.journal.sentence import group_line
-from jostle.core.plan.plan import Plan, with_group
+from jostle.core.plan.plan import Plan, read_plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import Name, say_money
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.strip import Span
 from jostle.core.rehearsal.verdict import Figures, PromiseVerdict
 from jostle.demo import PLAN as DEMO_PLAN
-from jostle.formats.plan_file import read_plan_file, read_plan_text
+from jostle.demo import STARTER as STARTER_PLAN
+from jostle.formats.plan_file import read_plan_file, read_plan_text, write_plan
 from jostle.records.store import KeptPlan, NameTaken, NotKept
 
 router = APIRouter(prefix="/api", responses=RESPONSES)
@@ -40,6 +41,8 @@ class PlanView(BaseModel):
     currency: str
     groups: list[str]
     templates: list[str]
+    open_machine: list[str] = Field(description="Templates whose newest version leaves the machine type to the group")
+    machine_types: list[str]
     demands: list[str]
 
 
@@ -59,15 +62,23 @@ class GroupRow(BaseModel):
     capacity: Numbers
 
 
+class NewPlan(BaseModel):
+    name: str = Field(min_length=1, max_length=200)
+    time_zone: str = "UTC"
+
+
 class NewGroup(BaseModel):
-    """A group in one sentence: so many to so many of a template, for requests that take so long, against a demand."""
+    """A group in one sentence: so many to so many of a template, for work of a kind and size, against a demand."""
 
     name: str
     template: str
     minimum: int
     maximum: int
     demand: str
-    cpu_seconds: Any = "50 ms"
+    machine_type: str | None = Field(default=None, description="Where the template leaves it open")
+    kind: Literal["requests", "jobs", "sessions"] = "requests"
+    size: Any = Field(default="50 ms", description="CPU of a request, time of a job, or mean length of a session")
+    seats: int = Field(default=100, description="Sessions that an instance has room for")
 
 
 class CopyName(BaseModel):
@@ -94,18 +105,29 @@ def list_plans(desk: DeskDep) -> list[PlanLine]:
 @router.post("/plans", status_code=201)
 async def add_plan(request: Request, desk: DeskDep) -> PlanLine:
     """Keep a plan from a body of YAML or JSON."""
-    body = await request.body()
+    return _keep(desk, plan_text(await request.body()))
+
+
+def plan_text(body: bytes) -> Plan:
+    """A plan from a body of YAML or JSON. Raises PlanError."""
     try:
         text = body.decode("utf-8-sig")
     except UnicodeDecodeError:
         raise PlanError([Problem((), None, "the body is not UTF-8 text; send YAML or JSON")]) from None
-    return _keep(desk, read_plan_text(text))
+    return read_plan_text(text)
 
 
 @router.post("/demo", status_code=201)
 def add_demo(desk: DeskDep) -> PlanLine:
     """Keep the demo plan."""
     return _keep(desk, read_plan_file(DEMO_PLAN))
+
+
+@router.post("/starter", status_code=201)
+def start_plan(wanted: NewPlan, desk: DeskDep) -> PlanLine:
+    """Keep a new plan without groups: a catalogue, a network, a template and a demand to begin with."""
+    document = read_plan_file(STARTER_PLAN).model_dump(mode="json")
+    return _keep(desk, read_plan({**document, "name": wanted.name, "time_zone": wanted.time_zone, "start": "2025-07-07T00:00"}))
 
 
 def _keep(desk: DeskDep, plan: Plan) -> PlanLine:
@@ -122,6 +144,8 @@ def show_plan(kept: PlanDep) -> PlanView:
         currency=plan.currency,
         groups=list(plan.groups),
         templates=list(plan.templates),
+        open_machine=[name for name, one in plan.templates.items() if one.versions[-1].machine_type is None],
+        machine_types=list(plan.machine_types),
         demands=list(plan.demands),
     )
 
@@ -131,6 +155,13 @@ def show_document(kept: PlanDep) -> dict[str, Any]:
     """The plan document itself, with brought series in place of their files."""
     document: dict[str, Any] = kept.plan.model_dump(mode="json", exclude_none=True)
     return document
+
+
+@router.get("/plans/{plan_id}/plan.yaml", response_class=Response)
+def plan_yaml(kept: PlanDep) -> Response:
+    """The plan as a plan file."""
+    headers = {"Content-Disposition": 'attachment; filename="plan.yaml"'}
+    return Response(write_plan(kept.plan), media_type="application/yaml", headers=headers)
 
 
 @router.get("/plans/{plan_id}/groups")
@@ -173,20 +204,53 @@ def add_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
     if wanted.name in kept.plan.groups:
         raise NameTaken(f"there is a group called {wanted.name} already; choose another name")
     checked_name(wanted.name)
-    policy = {"kind": "trigger", "metric": "cpu"}
     document = {
         "template": wanted.template,
+        "launch": {"machine_type": wanted.machine_type} if wanted.machine_type else {},
         "minimum": wanted.minimum,
         "maximum": wanted.maximum,
         "demand": wanted.demand,
-        "work": {"kind": "requests", "cpu_seconds": wanted.cpu_seconds},
-        "promises": [{"kind": "answers", "share": 0.95, "within": 0.5}],
-        "policies": [
-            {**policy, "name": "add-on-cpu", "side": "above", "threshold": 0.65, "action": "add", "amount": 1},
-            {**policy, "name": "remove-on-cpu", "side": "below", "threshold": 0.35, "action": "remove", "amount": 1},
-        ],
+        **_to_start_from(wanted),
     }
     desk.store.change_plan(kept, with_group(kept.plan, wanted.name, document), new_group=wanted.name)
+    return _row(desk.store.plan(kept.id), desk, wanted.name)
+
+
+def _to_start_from(wanted: NewGroup) -> dict[str, Any]:
+    """Work, a promise and policies of a kind, to begin with."""
+    on_cpu = {"kind": "trigger", "metric": "cpu"}
+    add = {**on_cpu, "name": "add-on-cpu", "side": "above", "threshold": 0.65, "action": "add", "amount": 1}
+    remove = {**on_cpu, "name": "remove-on-cpu", "side": "below", "threshold": 0.35, "action": "remove", "amount": 1}
+    match wanted.kind:
+        case "jobs":
+            pile = {"kind": "trigger", "metric": "backlog_per_instance", "side": "above", "threshold": 20, "fold": "latest"}
+            return {
+                "work": {"kind": "jobs", "job_seconds": wanted.size},
+                "promises": [{"kind": "age", "share": 0.95, "within": 600}],
+                "policies": [{**pile, "name": "add-on-backlog", "action": "add", "amount": 1}, remove],
+            }
+        case "sessions":
+            return {
+                "work": {"kind": "sessions", "length": wanted.size, "seats": wanted.seats},
+                "promises": [{"kind": "seats", "share": 0.99}],
+                "policies": [{"kind": "spare", "name": "spare-seats", "share": 0.2}],
+            }
+    return {
+        "work": {"kind": "requests", "cpu_seconds": wanted.size},
+        "promises": [{"kind": "answers", "share": 0.95, "within": 0.5}],
+        "policies": [add, remove],
+    }
+
+
+@router.post("/plans/{plan_id}/groups/{group}/name")
+def rename_group(group: str, wanted: CopyName, kept: PlanDep, desk: DeskDep) -> GroupRow:
+    """Give a group another name. Its arrangements and takes go with it."""
+    crew_of(kept.plan, group)
+    if wanted.name in kept.plan.groups or desk.store.arrangements(kept.id, wanted.name):
+        raise NameTaken(f"there is or was a group called {wanted.name} already; choose another name")
+    checked_name(wanted.name)
+    groups = {wanted.name if name == group else name: one for name, one in kept.plan.groups.items()}
+    desk.store.rename_group(kept, kept.plan.model_copy(update={"groups": groups}), group, wanted.name)
     return _row(desk.store.plan(kept.id), desk, wanted.name)
 
 

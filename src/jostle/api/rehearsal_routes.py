@@ -56,12 +56,6 @@ class TakeLine(BaseModel):
     figures: Figures
 
 
-class ArrangementLine(BaseModel):
-    number: int
-    note: str
-    created: str
-
-
 class EditableWord(Word):
     editor: Editor | None = None
 
@@ -166,11 +160,6 @@ class MomentView(BaseModel):
     following: float | None
     moment: Moment
     outlook: str
-
-
-class NewArrangement(BaseModel):
-    take: int
-    note: str = Field(default="", max_length=500)
 
 
 @router.get("/takes")
@@ -279,21 +268,6 @@ def star(group: str, kept: PlanDep, desk: DeskDep, take: int | None = None) -> l
     """Star a take, against which the others are compared; none if left out."""
     desk.store.star(kept.id, group, take)
     return list_takes(group, kept, desk)
-
-
-@router.get("/arrangements")
-def list_arrangements(group: str, kept: PlanDep, desk: DeskDep) -> list[ArrangementLine]:
-    """The saved arrangements of a group, newest first."""
-    found = desk.store.arrangements(kept.id, group)
-    return [ArrangementLine(number=a.number, note=a.note, created=a.created) for a in found]
-
-
-@router.post("/arrangements", status_code=201)
-def save_arrangement(group: str, wanted: NewArrangement, kept: PlanDep, desk: DeskDep) -> ArrangementLine:
-    """Save a take as the group's next arrangement. Saved ones never change."""
-    take = desk.store.take(kept.id, group, wanted.take)
-    desk.store.save_arrangement(kept.id, group, take.document, wanted.note or take.change)
-    return list_arrangements(group, kept, desk)[0]
 
 
 def _line(take: Take) -> TakeLine:

@@ -3,3 +3,4 @@
 from pathlib import Path
 
 PLAN = Path(__file__).parent / "brindle-sound.yaml"
+STARTER = PLAN.with_name("starter.yaml")

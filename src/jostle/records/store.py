@@ -106,15 +106,25 @@ class Store:
             if later is None or later.versions[: len(template.versions)] != template.versions:
                 raise NameTaken(f"the saved versions of {name} never change; add a version")
         with self._transaction():
-            changed = (
-                PlanRow.update(document=plan.model_dump_json(), name=plan.name, revision=kept.revision + 1)
-                .where((PlanRow.id == kept.id) & (PlanRow.revision == kept.revision))
-                .execute()
-            )
-            if not changed:
-                raise NameTaken("the plan was changed by another at the same time; try again")
+            self._replace(kept, plan)
             if new_group is not None:
                 _add_arrangement(kept.id, new_group, 1, plan.groups[new_group].model_dump(mode="json"), "new group")
+
+    def rename_group(self, kept: KeptPlan, plan: Plan, group: str, name: str) -> None:
+        """Put a plan in which a group has another name in a plan's place; its arrangements and takes take the name too."""
+        with self._transaction():
+            self._replace(kept, plan)
+            for table in (ArrangementRow, TakeRow):
+                table.update(group_name=name).where((table.plan == kept.id) & (table.group_name == group)).execute()
+
+    def _replace(self, kept: KeptPlan, plan: Plan) -> None:
+        changed = (
+            PlanRow.update(document=plan.model_dump_json(), name=plan.name, revision=kept.revision + 1)
+            .where((PlanRow.id == kept.id) & (PlanRow.revision == kept.revision))
+            .execute()
+        )
+        if not changed:
+            raise NameTaken("the plan was changed by another at the same time; try again")
 
     def arrangements(self, plan_id: int, group: str) -> list[Arrangement]:
         """All saved ones, newest first."""
@@ -122,11 +132,24 @@ class Store:
             rows = _of(ArrangementRow, plan_id, group).order_by(ArrangementRow.number.desc())
             return [Arrangement(r.number, json.loads(r.document), r.note, r.created) for r in rows]
 
-    def save_arrangement(self, plan_id: int, group: str, document: dict[str, Any], note: str) -> int:
+    def save_arrangement(self, kept: KeptPlan, group: str, plan: Plan, note: str) -> int:
+        """Save a group of a changed plan as its next arrangement; the plan runs it from then on. Returns its number.
+
+        Raises NameTaken where another change came first.
+        """
         with self._transaction():
-            number = 1 + (_of(ArrangementRow, plan_id, group, fn.MAX(ArrangementRow.number)).scalar() or 0)
-            _add_arrangement(plan_id, group, number, document, note)
+            self._replace(kept, plan)
+            number = 1 + (_of(ArrangementRow, kept.id, group, fn.MAX(ArrangementRow.number)).scalar() or 0)
+            _add_arrangement(kept.id, group, number, plan.groups[group].model_dump(mode="json"), note)
             return number
+
+    def import_plan(self, kept: KeptPlan, plan: Plan, changed: list[str]) -> None:
+        """Put another plan in a plan's place, with a new arrangement of each changed group."""
+        with self._transaction():
+            self._replace(kept, plan)
+            for name in changed:
+                number = 1 + (_of(ArrangementRow, kept.id, name, fn.MAX(ArrangementRow.number)).scalar() or 0)
+                _add_arrangement(kept.id, name, number, plan.groups[name].model_dump(mode="json"), "as imported")
 
     def takes(self, plan_id: int, group: str) -> list[Take]:
         """All takes of a group, oldest first."""

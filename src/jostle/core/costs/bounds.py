@@ -23,7 +23,8 @@ from jostle.core.engine.setup import ORDER, Setup
 from jostle.core.engine.state import UNLIMITED, rows
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise, ServicePromise
 
-MOST = 4096
+MOST_OVER_MAXIMUM = 4
+AT_LEAST_TO = 64
 
 
 @dataclass(frozen=True)
@@ -109,8 +110,16 @@ def _following(setup: Setup, counts: NDArray[np.int64]) -> Setup:
     return fixed._replace(calendar=calendar, quota=quota, incidents=setup.incidents[:0])
 
 
+def farthest(setup: Setup) -> int:
+    """How far counts are sought: four times the maximum of the group, and up to 64 in any case.
+
+    A demand that needs more is not the group's, and to rehearse thousands of instances would take minutes.
+    """
+    return int(max(AT_LEAST_TO, MOST_OVER_MAXIMUM * setup.of("maximum")))
+
+
 def always_peak_count(setup: Setup, promises: list[ServicePromise]) -> int | None:
-    """The smallest fixed count that keeps the promises, since more is never worse.
+    """The smallest fixed count that keeps the promises, since more is never worse; None beyond the `farthest`.
 
     The count that would do if every tick were steady is a good guess; from it the search walks with doubling strides.
     """
@@ -119,7 +128,9 @@ def always_peak_count(setup: Setup, promises: list[ServicePromise]) -> int | Non
         return keeps(run(_steady(setup, count)), promises)
 
     low, high = 0, _steady_count(setup, promises)
-    stride = 1
+    stride, most = 1, farthest(setup)
+    if high > most:
+        return None
     if kept(high):
         while high - stride > 0 and kept(high - stride):
             high, stride = high - stride, 2 * stride
@@ -127,7 +138,7 @@ def always_peak_count(setup: Setup, promises: list[ServicePromise]) -> int | Non
     else:
         while not kept(high):
             low, high, stride = high, high + stride, 2 * stride
-            if high > MOST:
+            if high > most:
                 return None
     while high - low > 1:
         middle = (low + high) // 2
@@ -173,8 +184,11 @@ def _steady_count(setup: Setup, promises: list[ServicePromise]) -> int:
 
 
 def foresight_stays(setup: Setup, promises: list[ServicePromise]) -> NDArray[np.float64] | None:
-    """Billed seconds of each stay with perfect knowledge, or None where no utilisation keeps the promises."""
+    """Billed seconds of each stay with perfect knowledge, or None where no utilisation keeps the promises or it takes more
+    than the `farthest`."""
     load, capacity, step = _load(setup), setup.of("capacity"), setup.of("evaluate_ticks")
+    if int(_counts(load, step, capacity, 1.0).max(initial=0)) > farthest(setup):
+        return None
     if setup.of("work") == code.REQUESTS:
         answers = [p for p in promises if isinstance(p, AnswersPromise)]
         tables = [(_late_by_load(setup, p.within), (1 - p.share) * load.sum()) for p in answers]

@@ -1,0 +1,107 @@
+"""Routes for what is saved of a group, and for takes laid side by side."""
+
+from fastapi import APIRouter, Response
+from pydantic import BaseModel, Field
+
+from jostle.api.problem import RESPONSES
+from jostle.api.rehearsal_routes import DeskDep, PlanDep
+from jostle.api.verdict_view import VerdictView, verdict_view
+from jostle.core.journal.comparison import Pair, compared
+from jostle.core.plan.plan import with_group
+from jostle.core.rehearsal.rehearsal import crew_of
+from jostle.formats.report_html import write_report
+from jostle.records.store import NameTaken, NotKept
+
+router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
+
+
+class ArrangementLine(BaseModel):
+    number: int
+    note: str
+    created: str
+    in_use: bool = Field(description="Whether the group runs as this one says")
+
+
+class NewArrangement(BaseModel):
+    take: int
+    note: str = Field(default="", max_length=500)
+    after: int | None = Field(default=None, description="The newest arrangement that the page knows of")
+
+
+class Restored(BaseModel):
+    """The arrangement that an older one was restored as, and the take that shows it."""
+
+    arrangement: int
+    take: int
+
+
+class Comparison(BaseModel):
+    """Two takes side by side; the differences of the second are those from the first."""
+
+    first: int
+    first_change: str
+    second: int
+    second_change: str
+    sentences: list[Pair]
+    before: VerdictView
+    after: VerdictView
+
+
+@router.get("/arrangements")
+def list_arrangements(group: str, kept: PlanDep, desk: DeskDep) -> list[ArrangementLine]:
+    """The saved arrangements of a group, newest first; the newest is in use."""
+    found = desk.store.arrangements(kept.id, group)
+    return [ArrangementLine(number=a.number, note=a.note, created=a.created, in_use=a is found[0]) for a in found]
+
+
+@router.post("/arrangements", status_code=201)
+def save_arrangement(group: str, wanted: NewArrangement, kept: PlanDep, desk: DeskDep) -> ArrangementLine:
+    """Save a take as the group's next arrangement, which is in use from then on. Saved ones never change."""
+    take = desk.store.take(kept.id, group, wanted.take)
+    newest = desk.store.arrangements(kept.id, group)[0]
+    if wanted.after is not None and newest.number != wanted.after:
+        said = f"arrangement {newest.number} of {group} was saved in another window since ({newest.note}); look at it first"
+        raise NameTaken(f"{said}, then save again")
+    desk.store.save_arrangement(kept, group, with_group(kept.plan, group, take.document), wanted.note or take.change)
+    return list_arrangements(group, desk.store.plan(kept.id), desk)[0]
+
+
+@router.post("/arrangements/{number}/restore", status_code=201)
+def restore_arrangement(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Restored:
+    """Make an older arrangement the newest again, as a new one, and a take of it."""
+    saved = next((one for one in desk.store.arrangements(kept.id, group) if one.number == number), None)
+    if saved is None:
+        raise NotKept(f"{group} has no arrangement {number}")
+    plan = with_group(kept.plan, group, saved.document)
+    made = desk.store.save_arrangement(kept, group, plan, f"as arrangement {number}: {saved.note}")
+    take = desk.open_newest(desk.store.plan(kept.id), group)
+    return Restored(arrangement=made, take=take.number)
+
+
+@router.get("/arrangements/{number}/report.html", response_class=Response)
+def report(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Response:
+    """An arrangement on one page that prints well, rehearsed under seed 1."""
+    saved = next((one for one in desk.store.arrangements(kept.id, group) if one.number == number), None)
+    if saved is None:
+        raise NotKept(f"{group} has no arrangement {number}")
+    played = desk.play(kept, group, saved.document, 1)
+    page = write_report(played.rehearsal, played.verdict, f"{group}, arrangement {number}", saved.note)
+    return Response(page, media_type="text/html")
+
+
+@router.get("/comparison")
+def compare(group: str, first: int, second: int, kept: PlanDep, desk: DeskDep) -> Comparison:
+    """Two takes side by side: the sentences that differ, and the figures of both."""
+    takes = [desk.store.take(kept.id, group, number) for number in (first, second)]
+    plays = [desk.changed(kept, group, take, [], None)[0] for take in takes]
+    crews = [crew_of(with_group(kept.plan, group, take.document), group) for take in takes]
+    views = [verdict_view(p.rehearsal, p.verdict.figures, p.verdict.promises, takes[0]) for p in plays]
+    return Comparison(
+        first=first,
+        first_change=takes[0].change,
+        second=second,
+        second_change=takes[1].change,
+        sentences=compared(kept.plan, group, *crews),
+        before=views[0],
+        after=views[1],
+    )

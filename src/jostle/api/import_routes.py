@@ -1,0 +1,92 @@
+"""Routes for a plan file that comes into a plan: what it would change, and the change."""
+
+from collections.abc import Mapping
+from typing import Literal
+
+from fastapi import APIRouter, Request
+from pydantic import BaseModel, Field
+
+from jostle.api.plan_routes import plan_text
+from jostle.api.problem import RESPONSES
+from jostle.api.rehearsal_routes import DeskDep, PlanDep
+from jostle.core.journal.change import say_change
+from jostle.core.plan.plan import Plan
+from jostle.core.rehearsal.rehearsal import crew_of
+from jostle.records.store import NameTaken
+
+router = APIRouter(prefix="/api/plans/{plan_id}", responses=RESPONSES)
+
+
+class PlanDifference(BaseModel):
+    """What would come, change or go, and how."""
+
+    noun: Literal["group", "template", "demand", "machine type", "plan"]
+    name: str
+    what: Literal["new", "changed", "gone"]
+    text: str
+
+
+class Imported(BaseModel):
+    """What a plan file changes of the plan, and whether that was kept."""
+
+    name: str
+    differences: list[PlanDifference]
+    unchanged: int = Field(description="Groups that stay as they are")
+    kept: bool
+
+
+@router.post("/import")
+async def import_plan(request: Request, kept: PlanDep, desk: DeskDep, keep: bool = False) -> Imported:
+    """Read a plan file (YAML or JSON) as the plan's next state; say what it changes, and keep it if so asked.
+
+    Each changed group gets a new arrangement; a group that the file lacks is retired and can be brought back.
+    """
+    came = plan_text(await request.body())
+    now = kept.plan
+    found = [*_groups(now, came), *_parts(now, came)]
+    for name, template in now.templates.items():
+        later = came.templates.get(name)
+        if later is None or later.versions[: len(template.versions)] != template.versions:
+            raise NameTaken(f"the file lacks or changes a saved version of {name}, which never change; give it a version more")
+    if keep and found:
+        changed = [one.name for one in found if one.noun == "group" and one.what != "gone"]
+        desk.store.import_plan(kept, came, changed)
+        for name in changed:
+            desk.open_newest(desk.store.plan(kept.id), name)
+    same = len(came.groups) - sum(one.noun == "group" and one.what != "gone" for one in found)
+    return Imported(name=came.name, differences=found, unchanged=same, kept=keep and bool(found))
+
+
+def _groups(now: Plan, came: Plan) -> list[PlanDifference]:
+    found = []
+    for name in came.groups:
+        if name not in now.groups:
+            found.append(PlanDifference(noun="group", name=name, what="new", text="comes"))
+        elif (text := say_change(came, name, crew_of(now, name), crew_of(came, name))) != "no change":
+            found.append(PlanDifference(noun="group", name=name, what="changed", text=text))
+    gone = [name for name in now.groups if name not in came.groups]
+    return found + [PlanDifference(noun="group", name=name, what="gone", text="is retired") for name in gone]
+
+
+def _parts(now: Plan, came: Plan) -> list[PlanDifference]:
+    found: list[PlanDifference] = []
+    parts: list[tuple[Literal["template", "demand", "machine type"], Mapping[str, BaseModel], Mapping[str, BaseModel]]] = [
+        ("template", now.templates, came.templates),
+        ("demand", now.demands, came.demands),
+        ("machine type", now.machine_types, came.machine_types),
+    ]
+    for noun, old, new in parts:
+        for name in new:
+            if name not in old:
+                found.append(PlanDifference(noun=noun, name=name, what="new", text="comes"))
+            elif old[name].model_dump(mode="json") != new[name].model_dump(mode="json"):
+                found.append(PlanDifference(noun=noun, name=name, what="changed", text="changes"))
+        found += [PlanDifference(noun=noun, name=name, what="gone", text="goes") for name in old if name not in new]
+    settings = [
+        field for field in ("name", "time_zone", "currency", "days", "tick") if getattr(now, field) != getattr(came, field)
+    ]
+    if now.start.astimezone(now.zone) != came.start.astimezone(came.zone):
+        settings.append("start")
+    return found + [
+        PlanDifference(noun="plan", name=field, what="changed", text=f"is {getattr(came, field)}") for field in settings
+    ]

@@ -1,0 +1,94 @@
+"""An arrangement on one page of HTML that prints well: its sentences, its verdict, its week."""
+
+from datetime import UTC, datetime
+
+import numpy as np
+from jinja2 import Environment, PackageLoader
+from numpy.typing import NDArray
+
+from jostle.core.checks.check import check
+from jostle.core.demand.clock import DAY
+from jostle.core.journal.sentence import group_page
+from jostle.core.plan.quantity import say_money, say_number
+from jostle.core.rehearsal.rehearsal import Rehearsal
+from jostle.core.rehearsal.strip import Span
+from jostle.core.rehearsal.verdict import Verdict
+
+BUCKETS = 700
+WIDTH, HEIGHT = 1000.0, 100.0
+_PAGES = Environment(loader=PackageLoader("jostle.formats", "."), autoescape=True, trim_blocks=True, lstrip_blocks=True)
+
+
+def write_report(rehearsal: Rehearsal, judged: Verdict, title: str, note: str) -> str:
+    """A page that stands alone: no file or font from elsewhere, drawings as SVG."""
+    figures, clock = judged.figures, rehearsal.clock
+    whole = say_money(figures.cost, figures.currency)
+    first, last = clock.at(clock.first), clock.at(clock.first + clock.seconds)
+    return _PAGES.get_template("report.html").render(
+        title=title,
+        note=note,
+        plan=rehearsal.plan,
+        seed=rehearsal.seed,
+        demand=rehearsal.crew.group.demand,
+        span=f"{first:%a %d %b %Y %H:%M} to {last:%a %d %b %Y %H:%M}",
+        made=f"{datetime.now(UTC):%Y-%m-%d %H:%M} UTC",
+        sections=group_page(rehearsal.plan, rehearsal.group_name, rehearsal.crew),
+        promises=judged.promises,
+        figures=[
+            ("Cost", whole),
+            ("Short of capacity", f"{say_number(figures.short_minutes)} min"),
+            ("95 % answered in", "none" if figures.latency_p95_ms is None else f"{figures.latency_p95_ms:,.0f} ms")
+            if figures.work == "requests"
+            else ("Lost", f"{figures.failed:,.0f} refused" if figures.work == "sessions" else f"{figures.waiting:,.0f} waiting"),
+            ("Changes of count", f"{figures.changes:,}"),
+            ("Instances", f"{figures.min_count} to {figures.max_count}"),
+            ("Instance hours", f"{figures.instance_hours:,.0f}"),
+        ],
+        bounds=[
+            (name, "none" if cost is None else say_money(cost, figures.currency))
+            for name, cost in (("foresight", figures.foresight_cost), ("always-peak", figures.always_peak_cost))
+        ],
+        findings=[finding.text for finding in check(rehearsal) if finding.severity != "note"],
+        strips=_strips(rehearsal),
+        days=[100 * k * DAY / clock.seconds for k in range(1, int(clock.seconds // DAY) + 1) if clock.seconds < 40 * DAY],
+    )
+
+
+def _strips(rehearsal: Rehearsal) -> list[dict[str, object]]:
+    series, group = rehearsal.result.state.series, rehearsal.crew.group
+    span = Span.of(rehearsal.clock.ticks, 0, rehearsal.clock.ticks, BUCKETS)
+    demand = rehearsal.demand_rate if group.work.kind != "sessions" else series["in_use"].astype(np.float64) + series["failed"]
+    unit = {"requests": "requests/s", "jobs": "jobs/s", "sessions": "sessions"}[group.work.kind]
+    capacity, asked = span.buckets(series["capacity"]), span.buckets(demand)
+    top = float(np.nanmax([np.nanmax(capacity.high), np.nanmax(asked.high), 1e-9]))
+    count, serving = span.buckets(series["desired"]), span.buckets(series["serving"])
+    most = max(1.0, float(np.nanmax(count.high)))
+    cpu = span.buckets(series["cpu"])
+    return [
+        {
+            "title": f"Demand and capacity, {unit}",
+            "top": say_number(top),
+            "paths": [("capacity area", _path(capacity.mean, top, closed=True)), ("demand", _path(asked.high, top))],
+        },
+        {"title": "CPU", "top": "100 %", "paths": [("spread area", _band(cpu.low, cpu.high)), ("metric", _path(cpu.mean, 1.0))]},
+        {
+            "title": "Instances: serving, and desired dashed",
+            "top": say_number(most),
+            "paths": [("capacity area", _path(serving.mean, most, closed=True)), ("desired", _path(count.mean, most))],
+        },
+    ]
+
+
+def _points(values: NDArray[np.float64], top: float) -> list[str]:
+    x = np.linspace(0.0, WIDTH, len(values))
+    y = HEIGHT - (HEIGHT - 2) * np.nan_to_num(values) / top
+    return [f"{a:.1f},{b:.1f}" for a, b in zip(x, y, strict=True)]
+
+
+def _path(values: NDArray[np.float64], top: float, closed: bool = False) -> str:
+    line = "M" + "L".join(_points(values, top))
+    return f"{line}L{WIDTH:.0f},{HEIGHT:.0f}L0,{HEIGHT:.0f}Z" if closed else line
+
+
+def _band(low: NDArray[np.float64], high: NDArray[np.float64]) -> str:
+    return "M" + "L".join([*_points(high, 1.0), *_points(low, 1.0)[::-1]]) + "Z"
