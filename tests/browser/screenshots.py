@@ -24,6 +24,8 @@ def main() -> None:
             _take(address, _sessions)
             _take(address, _sleep)
             _take(address, _library)
+            _take(address, _demand)
+            _take(address, _machines)
             _take(address, _dark, dark=True)
 
 
@@ -56,6 +58,13 @@ def _rehearse(workbench: Workbench) -> None:
     workbench.until(lambda: "ghost=1" in workbench.driver.current_url)
     ActionChains(workbench.driver).move_to_element(workbench.wait_for(".wordmark")).perform()
     _keep(workbench, "rehearse")
+    workbench.wait_for('[aria-label="Lay take 1 beside the current one"]').click()
+    workbench.wait_for(".compare .after")
+    workbench.named(".made button", "over 20").click()
+    workbench.waits_for_text(".band-line", "Over 20 seeds")
+    _keep(workbench, "compare")
+    workbench.named(".made button", "one seed").click()
+    workbench.wait_for('[aria-label="Close the comparison"]').click()
     workbench.word("policies.add-on-cpu.threshold").click()
     workbench.keys(*[Keys.ARROW_UP] * 6)
     workbench.waits_for_text(".take.trying", "add above 64 %")
@@ -91,6 +100,22 @@ def _library(workbench: Workbench) -> None:
     workbench.open("/library")
     workbench.wait_for(".sheet td")
     _keep(workbench, "library")
+
+
+def _demand(workbench: Workbench) -> None:
+    workbench.open("/library/demands/summer-week")
+    workbench.wait_for('[data-layer="layers.5"] canvas')
+    row = workbench.wait_for('[data-layer="layers.4"]')
+    ActionChains(workbench.driver).move_to_element(row).perform()
+    workbench.until(lambda: next((b for b in workbench.all(".layer:hover .layer-acts button") if b.text == "show without"), None)).click()
+    workbench.wait_for(".legend")
+    _keep(workbench, "demand")
+
+
+def _machines(workbench: Workbench) -> None:
+    workbench.open("/library/machines/booking-web")
+    workbench.waits_for_text('[data-machine="otter-2"]', "as it runs now")
+    _keep(workbench, "machines")
 
 
 def _dark(workbench: Workbench) -> None:

@@ -733,6 +733,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/machines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Machines
+         * @description The machine types, those that meet the need first, by price; with the week of a group on each if one is named.
+         */
+        get: operations["list_machines_api_plans__plan_id__machines_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/templates": {
         parameters: {
             query?: never;
@@ -743,7 +763,31 @@ export interface paths {
         /** List Templates */
         get: operations["list_templates_api_plans__plan_id__templates_get"];
         put?: never;
-        post?: never;
+        /**
+         * Add Template
+         * @description A new template whose first version is the newest of another, or what a group launches with its blanks filled in.
+         */
+        post: operations["add_template_api_plans__plan_id__templates_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/templates/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Version
+         * @description What is noticed about a version before it is saved, field by field.
+         */
+        post: operations["check_version_api_plans__plan_id__templates_findings_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1417,6 +1461,18 @@ export interface components {
             /** Line */
             line?: number | null;
         };
+        /** FieldFinding */
+        FieldFinding: {
+            /** Field */
+            field: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "warning" | "note";
+            /** Text */
+            text: string;
+        };
         /**
          * Figures
          * @description Figures over the whole span. The unit is in the name; cost is in `currency`; what is counted is `work`.
@@ -1897,6 +1953,50 @@ export interface components {
             maximum: number;
         };
         /**
+         * MachineRow
+         * @description A machine type as the library shows it, its figures in words.
+         */
+        MachineRow: {
+            /** Name */
+            name: string;
+            /** Vcpus */
+            vcpus: number;
+            /** Memory */
+            memory: string;
+            /** Architecture */
+            architecture: string;
+            /** Speed */
+            speed: number;
+            /** Boot */
+            boot: string;
+            /** Price */
+            price: string;
+            /**
+             * Price Per Work
+             * @description Price of an hour of one vCPU at reference speed
+             */
+            price_per_work: string;
+            /** Stopped */
+            stopped: string;
+            /** Billed */
+            billed: string;
+            /** Quota */
+            quota: number | null;
+            /** Used By */
+            used_by: string[];
+            /**
+             * Fits
+             * @description Whether it meets the need that was asked for
+             */
+            fits: boolean;
+            /**
+             * In Use
+             * @description Whether the group that was asked about runs on it
+             */
+            in_use: boolean;
+            week: components["schemas"]["Week"] | null;
+        };
+        /**
          * Mend
          * @description Settings of the group that would put a finding right: path and value of each.
          */
@@ -2057,6 +2157,21 @@ export interface components {
              * @default UTC
              */
             time_zone: string;
+        };
+        /** NewTemplate */
+        NewTemplate: {
+            /** Name */
+            name: string;
+            /**
+             * Like
+             * @description The template to start from
+             */
+            like?: string | null;
+            /**
+             * Like Group
+             * @description Or the group whose launches to start from
+             */
+            like_group?: string | null;
         };
         /**
          * Offer
@@ -2797,6 +2912,24 @@ export interface components {
              * @description Fields that a group has to fill in
              */
             still_open: string[];
+        };
+        /**
+         * Week
+         * @description What a group's span would come to on a machine type, or why it could not be.
+         */
+        Week: {
+            /** Cost */
+            cost: string;
+            /** Short */
+            short: string;
+            /** Service */
+            service: string;
+            /** Broken */
+            broken: string[];
+            /** Instances */
+            instances: string;
+            /** Refused */
+            refused?: string | null;
         };
     };
     responses: never;
@@ -4161,6 +4294,43 @@ export interface operations {
             };
         };
     };
+    list_machines_api_plans__plan_id__machines_get: {
+        parameters: {
+            query?: {
+                vcpus?: number;
+                memory_gib?: number;
+                architecture?: ("x86-64" | "arm64") | null;
+                group?: string | null;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineRow"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     list_templates_api_plans__plan_id__templates_get: {
         parameters: {
             query?: never;
@@ -4179,6 +4349,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TemplateView"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_template_api_plans__plan_id__templates_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTemplate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    check_version_api_plans__plan_id__templates_findings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldFinding"][];
                 };
             };
             /** @description What is wrong */

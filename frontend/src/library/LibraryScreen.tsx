@@ -4,6 +4,8 @@ import { NavLink, useNavigate, useParams } from "react-router";
 import { answered, api } from "../api/client";
 import { usePlan } from "../app/plan";
 import { DemandsPart } from "./DemandsPart";
+import { MachinesPart } from "./MachinesPart";
+import { NewTemplate } from "./NewTemplate";
 import { TemplateSheet } from "./TemplateSheet";
 
 /** The library: what groups are made of, each kind with its list on the left and the chosen one beside it. */
@@ -11,21 +13,23 @@ export function LibraryScreen() {
   const { part = "templates" } = useParams();
   const { plan, error } = usePlan();
   return (
-    <main className="library">
+    <main className={`library part-${part}`}>
       <nav aria-label="Library" className="library-parts">
         <NavLink to="/library/templates" aria-current={part === "templates" ? "page" : undefined}>
           Templates
         </NavLink>
         <NavLink to="/library/demands">Demands</NavLink>
+        <NavLink to="/library/machines">Machines</NavLink>
       </nav>
       {error && <p className="notice">{error.message}</p>}
-      {plan && part === "templates" && <TemplatesPart plan={plan.id} />}
+      {plan && part === "templates" && <TemplatesPart plan={plan.id} groups={plan.groups} />}
+      {plan && part === "machines" && <MachinesPart plan={plan} />}
       {plan && part === "demands" && <DemandsPart plan={plan} />}
     </main>
   );
 }
 
-function TemplatesPart({ plan }: { plan: number }) {
+function TemplatesPart({ plan, groups }: { plan: number; groups: string[] }) {
   const { name } = useParams();
   const navigate = useNavigate();
   const templates = useQuery({
@@ -51,6 +55,7 @@ function TemplatesPart({ plan }: { plan: number }) {
             </span>
           </button>
         ))}
+        <NewTemplate plan={plan} groups={groups} like={shown?.name} />
       </section>
       {templates.error && <p className="notice">{templates.error.message}</p>}
       {shown && <TemplateSheet key={shown.name} plan={plan} template={shown} />}

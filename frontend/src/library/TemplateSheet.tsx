@@ -1,4 +1,5 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useDebouncedValue } from "@mantine/hooks";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, api, type TemplateVersion, type TemplateView, type VersionView } from "../api/client";
 
@@ -26,6 +27,19 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
   const [draft, setDraft] = useState<Record<string, string> | null>(null);
   const queries = useQueryClient();
   const newest = template.versions[0];
+  const [asked] = useDebouncedValue(draft, 200);
+  const findings = useQuery({
+    queryKey: ["draft", plan, asked],
+    enabled: asked !== null && draft !== null,
+    placeholderData: (before) => before,
+    queryFn: () =>
+      answered(
+        api.POST("/api/plans/{plan_id}/templates/findings", {
+          params: { path: { plan_id: plan } },
+          body: written(asked ?? {}) as never,
+        }),
+      ),
+  });
   const save = useMutation({
     mutationFn: (version: TemplateVersion) =>
       answered(
@@ -106,6 +120,13 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
                       value={draft[field]}
                       onChange={(event) => setDraft({ ...draft, [field]: event.target.value })}
                     />
+                    {findings.data
+                      ?.filter((one) => one.field === field)
+                      .map((one) => (
+                        <small key={one.text} className={`field-finding ${one.severity}`} role="status">
+                          {one.text}
+                        </small>
+                      ))}
                   </td>
                 )}
                 {template.versions.map((version, position) => {

@@ -11,6 +11,7 @@ import { ArrangementsPanel } from "./ArrangementsPanel";
 import { BandLine } from "./BandLine";
 import { BringDemand } from "./BringDemand";
 import { ComparePanel } from "./ComparePanel";
+import { FindingsLine } from "./FindingsLine";
 import { ImportPlan, isPlan } from "./ImportPlan";
 import { LifePanel } from "./LifePanel";
 import { MomentPanel, useMoment } from "./MomentPanel";
@@ -236,6 +237,7 @@ function Workbench({ group }: { group: string }) {
               </>
             )}
           </p>
+          {answer && <FindingsLine sections={answer.page} />}
           {answer && (
             <p className="files">
               Take {answer.take.number} as{" "}

@@ -77,7 +77,7 @@ def band(group: str, asked: BandRequest, kept: PlanDep, desk: DeskDep) -> Band:
                 "cpu": series["cpu"] * 100.0,
             }
             cuts = {name: span.buckets(one) for name, one in drawn.items()}
-            known = verdict(rehearsal), {name: (cut.low, cut.high) for name, cut in cuts.items()}
+            known = verdict(rehearsal, with_bounds=False), {name: (cut.low, cut.high) for name, cut in cuts.items()}
             with _lock:
                 _curves[key] = known
                 while len(_curves) > KEPT:

@@ -266,7 +266,7 @@ def _sentences(plan: Plan, demand: Demand) -> list[DemandSentence]:
 
 def _effect(desk: Desk, kept: KeptPlan, plan: Plan, group: str) -> Effect:
     take = desk.take(kept, group, None)
-    judged = verdict(rehearse(with_group(plan, group, take.document), group, take.seed))
+    judged = verdict(rehearse(with_group(plan, group, take.document), group, take.seed), with_bounds=False)
     return Effect(
         group=group,
         cost=say_money(judged.figures.cost, plan.currency),

@@ -5,12 +5,15 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
+from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import DeskDep, PlanDep
+from jostle.core.checks.draft import FieldFinding, check_draft
 from jostle.core.journal.template_line import users
 from jostle.core.plan.plan import Plan, with_version
 from jostle.core.plan.template import LaunchFields, LaunchTemplate, TemplateVersion, version_differences
-from jostle.records.store import NotKept
+from jostle.core.rehearsal.rehearsal import crew_of
+from jostle.records.store import NameTaken, NotKept
 
 router = APIRouter(prefix="/api/plans/{plan_id}/templates", responses=RESPONSES)
 
@@ -27,6 +30,12 @@ class TemplateView(BaseModel):
     versions: list[VersionView] = Field(description="Newest first")
 
 
+class NewTemplate(BaseModel):
+    name: str
+    like: str | None = Field(default=None, description="The template to start from")
+    like_group: str | None = Field(default=None, description="Or the group whose launches to start from")
+
+
 class VersionDifference(BaseModel):
     field: str
     before: Any
@@ -36,6 +45,29 @@ class VersionDifference(BaseModel):
 @router.get("")
 def list_templates(kept: PlanDep) -> list[TemplateView]:
     return [_view(kept.plan, name) for name in kept.plan.templates]
+
+
+@router.post("", status_code=201)
+def add_template(wanted: NewTemplate, kept: PlanDep, desk: DeskDep) -> TemplateView:
+    """A new template whose first version is the newest of another, or what a group launches with its blanks filled in."""
+    checked_name(wanted.name)
+    if wanted.name in kept.plan.templates:
+        raise NameTaken(f"there is a launch template called {wanted.name} already; choose another name")
+    if wanted.like_group:
+        launch = crew_of(kept.plan, wanted.like_group).launch
+        version = TemplateVersion(**launch.fields.model_dump(), note=f"As {wanted.like_group} launches")
+    else:
+        version = _template(kept.plan, wanted.like or "").versions[-1].model_copy(update={"note": f"As {wanted.like}"})
+    templates = {**kept.plan.templates, wanted.name: LaunchTemplate(versions=[version])}
+    changed = kept.plan.model_copy(update={"templates": templates})
+    desk.store.change_plan(kept, changed)
+    return _view(changed, wanted.name)
+
+
+@router.post("/findings")
+def check_version(version: dict[str, Any], kept: PlanDep) -> list[FieldFinding]:
+    """What is noticed about a version before it is saved, field by field."""
+    return check_draft(kept.plan, version)
 
 
 @router.post("/{name}/versions", status_code=201)

@@ -39,13 +39,14 @@ def check_health(crew: Crew) -> list[Finding]:
     if group.work.kind == "jobs" or group.health.basis == "load_balancer":
         return []
     rehearsed = group.faults.hung > 0 or any(isinstance(i, Breaking) and i.fault == "hung" for i in crew.incidents)
+    beside = " The load balancer it pays for has a check of its own." if group.load_balancer else ""
     what = "only a stopped machine" if group.health.basis == "machine" else "a stopped or frozen machine"
     return [
         Finding(
             code="health-blind",
-            severity="warning" if rehearsed else "note",
+            severity="warning" if rehearsed or group.load_balancer else "note",
             path="health.basis",
-            text=f"The check sees {what}: an instance whose service hangs is paid for and never replaced.",
+            text=f"The check sees {what}: an instance whose service hangs is paid for and never replaced.{beside}",
             mend=Mend(text="the load balancer's check", settings={"health.basis": "load_balancer"}),
         )
     ]

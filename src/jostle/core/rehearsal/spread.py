@@ -42,7 +42,7 @@ class Spread(BaseModel):
 
 def rehearse_seeds(plan: Plan, group_name: str, seeds: range) -> dict[int, Verdict]:
     """The verdict under each seed. Raises PlanError as `rehearse` does."""
-    return {seed: verdict(rehearse(plan, group_name, seed)) for seed in seeds}
+    return {seed: verdict(rehearse(plan, group_name, seed), with_bounds=False) for seed in seeds}
 
 
 def spread(verdicts: dict[int, Verdict]) -> Spread:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import AliasChoices, BaseModel, ConfigDict, Field, PlainSerializer
 
-from jostle.core.costs.bounds import broken_share
+from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.costs.price import Bill, bills, total
 from jostle.core.engine.code import STANDING
 from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, Promise
@@ -25,6 +25,9 @@ Work = Literal["requests", "jobs", "sessions"]
 
 def _once_called(name: str) -> AliasChoices:
     return AliasChoices(name, f"requests_{name}" if name != "arrived" else "requests_in")
+
+
+UNBOUNDED = Bounds(None, None, None)
 
 
 class Figures(BaseModel):
@@ -92,9 +95,9 @@ class Verdict(BaseModel):
     promises: list[PromiseVerdict]
 
 
-def verdict(rehearsal: Rehearsal) -> Verdict:
-    """Judge a rehearsal."""
-    figures = _figures(rehearsal)
+def verdict(rehearsal: Rehearsal, with_bounds: bool = True) -> Verdict:
+    """Judge a rehearsal; its bounds of cost take longer than the rest and can be left out."""
+    figures = _figures(rehearsal, rehearsal.bounds if with_bounds else UNBOUNDED)
     return Verdict(figures=figures, promises=[_judged(rehearsal, figures, p) for p in rehearsal.crew.group.promises])
 
 
@@ -121,12 +124,11 @@ def _named(one: Bill, machine: str) -> dict[str, str]:
     }
 
 
-def _figures(rehearsal: Rehearsal) -> Figures:
+def _figures(rehearsal: Rehearsal, bounds: Bounds) -> Figures:
     result, series = rehearsal.result, rehearsal.result.state.series
     served_ticks = result.tally("served_ticks")
     decisions = result.decisions
     counts = np.concatenate([[rehearsal.crew.group.first_count], decisions["decided"]])
-    bounds = rehearsal.bounds
     work = rehearsal.crew.group.work.kind
     p50, p95 = (result.latency(0.5), result.latency(0.95)) if work == "requests" else (None, None)
     jobs = work == "jobs"

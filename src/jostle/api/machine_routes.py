@@ -1,0 +1,134 @@
+"""Routes for machine types: what each is and costs, which meet a need, and what a group's week would be on each."""
+
+from decimal import Decimal
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel, Field
+
+from jostle.api.desk import Desk
+from jostle.api.problem import RESPONSES
+from jostle.api.rehearsal_routes import DeskDep, PlanDep
+from jostle.api.verdict_view import verdict_view
+from jostle.core.plan.launch import launch_of
+from jostle.core.plan.machine_type import MachineType
+from jostle.core.plan.plan import with_group
+from jostle.core.plan.problem import PlanError
+from jostle.core.plan.quantity import say_duration, say_number
+from jostle.core.rehearsal.other_machine import on_machine
+from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.verdict import verdict
+from jostle.records.store import KeptPlan
+
+router = APIRouter(prefix="/api/plans/{plan_id}/machines", responses=RESPONSES)
+
+
+class Week(BaseModel):
+    """What a group's span would come to on a machine type, or why it could not be."""
+
+    cost: str
+    short: str
+    service: str
+    broken: list[str]
+    instances: str
+    refused: str | None = None
+
+
+class MachineRow(BaseModel):
+    """A machine type as the library shows it, its figures in words."""
+
+    name: str
+    vcpus: int
+    memory: str
+    architecture: str
+    speed: float
+    boot: str
+    price: str
+    price_per_work: str = Field(description="Price of an hour of one vCPU at reference speed")
+    stopped: str
+    billed: str
+    quota: int | None
+    used_by: list[str]
+    fits: bool = Field(description="Whether it meets the need that was asked for")
+    in_use: bool = Field(description="Whether the group that was asked about runs on it")
+    week: Week | None
+
+
+@router.get("")
+def list_machines(
+    kept: PlanDep,
+    desk: DeskDep,
+    vcpus: Annotated[int, Query(ge=0)] = 0,
+    memory_gib: Annotated[float, Query(ge=0)] = 0,
+    architecture: Literal["x86-64", "arm64"] | None = None,
+    group: str | None = None,
+) -> list[MachineRow]:
+    """The machine types, those that meet the need first, by price; with the week of a group on each if one is named."""
+    plan = kept.plan
+
+    def fits(machine: MachineType) -> bool:
+        return (
+            machine.vcpus >= vcpus
+            and machine.memory_gib >= memory_gib
+            and (architecture is None or machine.architecture == architecture)
+        )
+
+    named = sorted(
+        plan.machine_types, key=lambda name: (not fits(plan.machine_types[name]), plan.machine_types[name].price_per_hour)
+    )
+    users: dict[str, list[str]] = {}
+    for one in plan.groups:
+        users.setdefault(launch_of(plan, one).machine_type, []).append(one)
+    return [
+        _row(
+            desk,
+            kept,
+            name,
+            users.get(name, []),
+            fits(plan.machine_types[name]),
+            group if fits(plan.machine_types[name]) else None,
+        )
+        for name in named
+    ]
+
+
+def _row(desk: Desk, kept: KeptPlan, name: str, users: list[str], fits: bool, group: str | None) -> MachineRow:
+    machine, currency = kept.plan.machine_types[name], kept.plan.currency
+    work = machine.price_per_hour / (machine.vcpus * Decimal(str(machine.speed)))
+    least = f", at least {say_duration(machine.least_billed)}" if machine.least_billed else ""
+    spread = f", give or take {say_number(machine.boot_spread * 100)} %" if machine.boot_spread else ""
+    return MachineRow(
+        name=name,
+        vcpus=machine.vcpus,
+        memory=f"{say_number(machine.memory_gib)} GiB",
+        architecture=machine.architecture,
+        speed=machine.speed,
+        boot="as the template says" if machine.boot_time is None else say_duration(machine.boot_time) + spread,
+        price=f"{currency} {machine.price_per_hour} an hour",
+        price_per_work=f"{currency} {work:.3f}",
+        stopped="as much as running" if machine.billed_when_stopped else "its disk only",
+        billed=f"by the {'second' if machine.billed_by == 'second' else 'started hour'}{least}",
+        quota=machine.quota,
+        used_by=users,
+        fits=fits,
+        in_use=group in users,
+        week=None if group is None else _week(desk, kept, group, name),
+    )
+
+
+def _week(desk: Desk, kept: KeptPlan, group: str, machine: str) -> Week:
+    take = desk.take(kept, group, None)
+    plan = with_group(kept.plan, group, take.document)
+    try:
+        rehearsal = rehearse(on_machine(plan, group, plan.groups[group], machine), group, take.seed)
+    except PlanError as error:
+        return Week(cost="", short="", service="", broken=[], instances="", refused=error.problems[0].message)
+    judged = verdict(rehearsal, with_bounds=False)
+    view = verdict_view(rehearsal, judged.figures, judged.promises, None)
+    return Week(
+        cost=view.cost,
+        short=view.short,
+        service=f"{view.service.name.lower()} {view.service.figure}",
+        broken=[promise.text for promise in judged.promises if not promise.kept],
+        instances=f"{judged.figures.min_count} to {judged.figures.max_count}",
+    )

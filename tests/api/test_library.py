@@ -1,0 +1,79 @@
+"""Machine types by need and a group's week on each; drafts of templates looked at, templates begun."""
+
+import pytest
+
+
+@pytest.fixture
+def plan(client):
+    return f"/api/plans/{client.post('/api/demo').json()['id']}"
+
+
+def test_machines_are_picked_by_need(client, plan):
+    everything = client.get(f"{plan}/machines").json()
+    assert [row["name"] for row in everything][:2] == ["tern-1", "otter-2"]
+    assert all(row["fits"] and row["week"] is None for row in everything)
+    some = client.get(f"{plan}/machines", params={"vcpus": 4, "memory_gib": 16, "architecture": "x86-64"}).json()
+    assert [row["name"] for row in some if row["fits"]] == ["otter-4", "seal-4"]
+    walrus = next(row for row in everything if row["name"] == "walrus-2")
+    assert (walrus["stopped"], walrus["billed"], walrus["used_by"]) == ("as much as running", "by the started hour", ["tryout"])
+    assert client.get(f"{plan}/machines", params={"vcpus": -1}).status_code == 422
+
+
+def test_the_week_of_a_group_is_rehearsed_on_each_and_agrees_with_its_own(client, plan):
+    rows = {row["name"]: row for row in client.get(f"{plan}/machines", params={"group": "booking-web"}).json()}
+    own = client.post(f"{plan}/groups/booking-web/rehearsals", json={"buckets": 50}).json()["verdict"]
+    assert rows["otter-2"]["in_use"]
+    assert rows["otter-2"]["week"]["cost"] == own["cost"]
+    assert rows["otter-2"]["week"]["short"] == own["short"]
+    assert rows["otter-4"]["week"]["broken"] == []
+    assert rows["tern-1"]["week"]["broken"]
+    left_open = {row["name"]: row for row in client.get(f"{plan}/machines", params={"group": "manifest-worker"}).json()}
+    assert left_open["tern-1"]["in_use"]
+    assert left_open["otter-4"]["week"]["cost"] != left_open["tern-1"]["week"]["cost"]
+
+
+def findings(client, plan, **fields):
+    return {(one["field"], one["severity"]): one["text"] for one in client.post(f"{plan}/templates/findings", json=fields).json()}
+
+
+def test_a_draft_is_looked_at_field_by_field(client, plan):
+    sound = {"machine_type": "otter-2", "subnets": ["front-north", "front-west"], "firewall": ["web"], "disk_gib": 20}
+    assert findings(client, plan, **sound) == {}
+    assert (
+        "port 22 (ssh) to the whole world" in findings(client, plan, **{**sound, "firewall": ["leftover"]})["firewall", "error"]
+    )
+    assert "no machine type otter-9" in findings(client, plan, **{**sound, "machine_type": "otter-9"})["machine_type", "error"]
+    assert "no subnet moon" in findings(client, plan, **{**sound, "subnets": ["moon"]})["subnets", "error"]
+    assert "all in zone north" in findings(client, plan, **{**sound, "subnets": ["front-north"]})["subnets", "warning"]
+    assert "more than its machine" in findings(client, plan, **{**sound, "disk_gib": 4000})["disk_gib", "warning"]
+    assert ("disk_gib", "error") in findings(client, plan, **{**sound, "disk_gib": -5})
+    assert ("boot_time", "error") in findings(client, plan, **{**sound, "boot_time": "soon"})
+    assert ("subnets", "note") in findings(client, plan)
+
+
+def test_a_template_is_begun_like_another_or_as_a_group_launches(client, plan):
+    like = client.post(f"{plan}/templates", json={"name": "night-front", "like": "web-front"}).json()
+    assert like["versions"][0]["version"]["image"] == "brindle-web-43"
+    group = client.post(f"{plan}/templates", json={"name": "packer", "like_group": "manifest-worker"}).json()
+    assert group["versions"][0]["version"]["machine_type"] == "tern-1"
+    assert group["versions"][0]["still_open"] == [f for f in group["versions"][0]["still_open"] if f != "machine_type"]
+    assert client.post(f"{plan}/templates", json={"name": "packer", "like": "web-front"}).status_code == 409
+    assert client.post(f"{plan}/templates", json={"name": "other", "like": "nothing"}).status_code == 404
+
+
+def test_a_plan_is_begun_from_nothing(client):
+    made = client.post("/api/starter", json={"name": "Quay", "time_zone": "Europe/Lisbon"})
+    assert made.status_code == 201
+    plan = client.get(f"/api/plans/{made.json()['id']}").json()
+    assert (plan["groups"], plan["demands"], plan["time_zone"]) == ([], ["ordinary-week"], "Europe/Lisbon")
+    assert client.post("/api/starter", json={"name": "Quay", "time_zone": "Nowhere"}).status_code == 422
+
+
+def test_a_renamed_group_takes_its_past_along(client, plan):
+    client.post(f"{plan}/groups/tryout/rehearsals", json={"changes": [{"path": "minimum", "value": 2}], "keep": True})
+    renamed = client.post(f"{plan}/groups/tryout/name", json={"name": "sandbox"})
+    assert renamed.json()["name"] == "sandbox"
+    assert len(client.get(f"{plan}/groups/sandbox/takes").json()) == 2
+    assert client.get(f"{plan}/groups/sandbox/arrangements").json()[0]["number"] == 1
+    assert client.post(f"{plan}/groups/sandbox/name", json={"name": "booking-web"}).status_code == 409
+    assert client.post(f"{plan}/groups/sandbox/name", json={"name": "Sand Box"}).status_code == 422

@@ -1,0 +1,51 @@
+"""The library: machine types by need, templates with what is wrong beside the field."""
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+
+
+def test_a_machine_is_picked_by_need_and_its_week_is_seen(workbench):
+    workbench.open("/library/machines/booking-web")
+    workbench.waits_for_text('[data-machine="otter-2"]', "as it runs now")
+    workbench.waits_for_text('[data-machine="tern-1"]', "broken: 97 % of answers within 400 ms")
+    field = workbench.wait_for('[aria-label="At least so many vCPUs"]')
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("4")
+    workbench.waits_for_text('[data-machine="otter-2"].unfit', "does not meet the need")
+    workbench.until(lambda: workbench.all("[data-machine]")[0].get_attribute("data-machine") == "otter-4")
+    workbench.wait_for(
+        '[aria-label="Whose week"] option[value="live-track"], [aria-label="Whose week"] option:nth-child(4)'
+    ).click()
+    workbench.until(lambda: "/library/machines/live-track" in workbench.driver.current_url)
+    workbench.waits_for_text('[data-machine="seal-4"]', "found a seat")
+
+
+def test_what_is_wrong_stands_beside_the_field_before_saving(workbench):
+    workbench.open("/library/templates/web-front")
+    workbench.named("button", "write version 3").click()
+    rules = workbench.wait_for('[aria-label="Firewall rules"]')
+    rules.send_keys(", leftover")
+    workbench.waits_for_text(".field-finding.error", "leftover opens port 22 (ssh) to the whole world")
+    disk = workbench.wait_for('[aria-label="Disk, GiB"]')
+    disk.send_keys("00")
+    workbench.waits_for_text(".field-finding.warning", "more than its machine")
+
+
+def test_a_template_is_begun_as_a_group_launches(workbench):
+    workbench.open("/library/templates")
+    workbench.named(".new-one button", "a new template").click()
+    workbench.wait_for('[aria-label="Name of the new template"]').send_keys("packer")
+    workbench.wait_for('[aria-label="Begun like"] option[value="group manifest-worker"]').click()
+    workbench.named(".new-one button", "begin it").click()
+    workbench.waits_for_text(".sheet h1", "packer")
+    workbench.waits_for_text(".sheet tbody", "tern-1")
+
+
+def test_a_finding_is_pointed_at_and_mended(workbench):
+    workbench.named(".findings-line button", "One thing is worth a look").click()
+    workbench.until(lambda: workbench.driver.switch_to.active_element.text == "the load balancer's check")
+    workbench.keys(Keys.ENTER)
+    workbench.until(lambda: workbench.current_take().startswith("basis"))
+    workbench.until(lambda: not workbench.all(".findings-line"))
