@@ -107,7 +107,9 @@ def _demand(workbench: Workbench) -> None:
     workbench.wait_for('[data-layer="layers.5"] canvas')
     row = workbench.wait_for('[data-layer="layers.4"]')
     ActionChains(workbench.driver).move_to_element(row).perform()
-    workbench.until(lambda: next((b for b in workbench.all(".layer:hover .layer-acts button") if b.text == "show without"), None)).click()
+    workbench.until(
+        lambda: next((b for b in workbench.all(".layer:hover .layer-acts button") if b.text == "show without"), None)
+    ).click()
     workbench.wait_for(".legend")
     _keep(workbench, "demand")
 

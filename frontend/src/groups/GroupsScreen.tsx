@@ -89,6 +89,7 @@ export function GroupsScreen() {
           </a>
         </span>
       </div>
+      {adding && plan && <NewGroup key={adding.demand} plan={plan} {...adding} close={() => setAdding(null)} />}
       {(error ?? rows.error) && <p className="notice">{(error ?? rows.error)?.message}</p>}
       {rows.isPending && !error && <p style={{ padding: "10px 24px" }}>Rehearsing the groups</p>}
       {retire.data && (
@@ -115,7 +116,6 @@ export function GroupsScreen() {
           that it has to meet.
         </p>
       )}
-      {adding && plan && <NewGroup key={adding.demand} plan={plan} {...adding} close={() => setAdding(null)} />}
       {over && <div className="drop">Drop a plan (YAML or JSON) or a demand (CSV or OpenMetrics text)</div>}
       {file && plan && isPlan(file) && <ImportPlan file={file} plan={plan.id} close={() => setFile(null)} />}
       {file && plan && !isPlan(file) && (
