@@ -121,3 +121,29 @@ def test_lanes_say_zone_version_and_load(client, booking):
     assert {lane["zone"] for lane in lanes} == {"north", "skerry", "west"}
     assert {lane["version"] for lane in lanes} == {2}
     assert all(0 < lane["load"] <= 1 for lane in lanes if lane["load"] is not None)
+
+
+def test_an_entry_follows_the_clock_of_another_zone(client, booking):
+    before = rehearse(client, booking)
+    away = rehearse(client, booking, {"path": "calendar.release-day.zone", "value": "Asia/Tokyo"}, keep=True)
+    assert said(away, "calendar.release-day").endswith("once, by the clock of Asia/Tokyo.")
+    (here,), (there,) = (entry(shown, "calendar.release-day")["blocks"] for shown in (before, away))
+    assert here["begin"] - there["begin"] == 8 * 3_600_000
+    wrong = client.post(f"{booking}/rehearsals", json={"changes": [{"path": "calendar.release-day.zone", "value": "Mars/Base"}]})
+    assert "IANA time zone" in wrong.json()["detail"]
+
+
+@pytest.mark.parametrize(
+    ("start", "day", "told"),
+    [
+        ("2025-10-24T00:00", "Su 26", "the clocks go back 1 h: this day has 25 hours"),
+        ("2025-03-28T00:00", "Su 30", "the clocks go forward 1 h: this day has 23 hours"),
+    ],
+)
+def test_days_on_which_clocks_change_are_marked(client, booking, start, day, told):
+    plan = booking.split("/groups")[0]
+    document = client.get(f"{plan}/document").json() | {"start": start}
+    assert client.post(f"{plan}/import", params={"keep": True}, json=document).status_code == 200
+    days = rehearse(client, booking)["picture"]["calendar"]["days"]
+    assert [(one["label"], one["clock_change"]) for one in days if one["clock_change"]] == [(day, told)]
+    assert len(days) == 7

@@ -116,3 +116,15 @@ def test_a_band_and_a_brake_and_a_promise_are_offered(workbench):
     workbench.waits_for_text('[data-key="base_size"]', "3 are owned")
     pressed(workbench, "no brake")
     workbench.until(lambda: not workbench.all('[data-path="leaving.brake.at_most"]'))
+
+
+def test_an_entry_is_given_another_time_zone(workbench):
+    sentence = seen(workbench, '[data-key="calendar.release-day"]')
+    ActionChains(workbench.driver).move_to_element(sentence).perform()
+    next(b for b in sentence.find_elements("css selector", ".acts button") if b.text == "another time zone").click()
+    workbench.waits_for_text('[data-key="calendar.release-day"]', "by the clock of UTC")
+    seen(workbench, '[data-path="calendar.release-day.zone"]').click()
+    field = workbench.wait_for(".wall-time")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("Europe/Lisbon", Keys.ENTER)
+    workbench.waits_for_take("zone Europe/Lisbon, was UTC")

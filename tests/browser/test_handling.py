@@ -9,6 +9,15 @@ from selenium.webdriver.common.keys import Keys
 pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 ADD = "policies.add-on-cpu"
+PLACES = [
+    "/groups",
+    "/rehearse/booking-web",
+    "/rehearse/live-track",
+    "/rehearse/manifest-worker?instance=3&strips=latency_p95",
+    "/library",
+    "/library/demands/quotes",
+    "/library/machines",
+]
 
 
 def press(workbench, *keys):
@@ -34,6 +43,15 @@ def test_control_k_finds_a_setting_and_a_group(workbench):
     workbench.until(lambda: workbench.driver.switch_to.active_element.get_attribute("data-path") == "maximum")
     find(workbench, "live-track")
     workbench.waits_for_text(".page h1", "live-track")
+
+
+def test_control_k_shows_a_metric_and_acts_on_the_screen(workbench):
+    find(workbench, "latency p95")
+    workbench.wait_for('[data-strip="latency p95"]')
+    find(workbench, "holds a level")
+    workbench.waits_for_take("new policy hold-cpu")
+    find(workbench, "sailings")
+    workbench.waits_for_text(".demand-sheet h1", "sailings")
 
 
 def test_control_k_does_things(workbench):
@@ -83,12 +101,12 @@ def test_a_version_of_a_template_is_written_with_a_note(workbench):
     workbench.waits_for_text('[data-key="runs"]', "web-front, version 3")
 
 
-@pytest.mark.parametrize("place", ["/groups", "/rehearse/booking-web", "/rehearse/live-track", "/library"])
+@pytest.mark.parametrize("place", PLACES)
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_an_accessibility_checker_finds_nothing_serious(workbench, place, scheme):
     workbench.driver.execute_script("localStorage.setItem('mantine-color-scheme-value', arguments[0])", scheme)
     workbench.open(place)
-    workbench.wait_for(".group-row, .strip canvas, .sheet td")
+    workbench.wait_for(".group-row, .strip canvas, .sheet td, .layer canvas")
     workbench.driver.execute_script(AXE.read_text())
     found = workbench.driver.execute_async_script(
         "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then(r => done(r.violations.map("

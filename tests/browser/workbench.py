@@ -21,7 +21,7 @@ from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.records.store import Store
 
-PATIENCE = 20
+PATIENCE = 30
 FLAGS = (
     "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
     "--disable-component-update --disable-sync --hide-scrollbars --force-device-scale-factor=1"

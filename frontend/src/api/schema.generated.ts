@@ -1339,15 +1339,15 @@ export interface components {
         };
         /**
          * Editor
-         * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, or a time on
-         *     the wall.
+         * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, a time on
+         *     the wall, or the name of a time zone.
          */
         Editor: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "number" | "choice" | "order" | "moment" | "clock";
+            kind: "number" | "choice" | "order" | "moment" | "clock" | "zone";
             /** Label */
             label: string;
             /**

@@ -21,7 +21,14 @@ export function Finder({ plan, turn, keys }: Props) {
   }));
   const acts: SpotlightActionData[] = [
     { id: "groups", label: "Groups", description: "All groups by need", onClick: () => navigate("/groups") },
-    { id: "library", label: "Library", description: "Launch templates", onClick: () => navigate("/library") },
+    { id: "templates", label: "Templates", description: "Library", onClick: () => navigate("/library/templates") },
+    { id: "machines", label: "Machines", description: "Library", onClick: () => navigate("/library/machines") },
+    ...(plan?.demands ?? []).map((demand) => ({
+      id: `demand ${demand}`,
+      label: demand,
+      description: "Demand in the library",
+      onClick: () => navigate(`/library/demands/${demand}`),
+    })),
     { id: "theme", label: "Light or dark", description: "The other theme", onClick: turn },
     { id: "keys", label: "Keys", description: "What the keyboard does", onClick: keys },
   ];
@@ -77,6 +84,26 @@ function onScreen(): SpotlightActionGroupData[] {
       ),
     },
   ];
+  const metrics = [...document.querySelectorAll<HTMLOptionElement>(".add-strip option:not([disabled])")].map((one) => ({
+    id: `metric ${one.value}`,
+    label: one.textContent ?? "",
+    description: "Show it as a strip",
+    onClick: () => {
+      const choice = one.closest("select");
+      if (!choice) return;
+      choice.value = one.value;
+      choice.dispatchEvent(new Event("change", { bubbles: true }));
+    },
+  }));
+  const acts = [
+    ...document.querySelectorAll<HTMLElement>(".page-head button, .where button, .page .more button, .made button"),
+  ].map((one, number) => ({
+    id: `act ${number}`,
+    label: one.textContent ?? "",
+    description: one.closest(".more")?.firstChild?.textContent ?? "On this screen",
+    onClick: () => one.click(),
+  }));
+  found.push({ group: "Metrics", actions: metrics }, { group: "Do here", actions: acts });
   return found.filter((one) => one.actions.length > 0);
 }
 

@@ -47,7 +47,7 @@ export function useDemand(plan: number, name: string, buckets: number): DemandDe
       );
       state.current = got.state;
       setView(got);
-      if (!next.keep) return;
+      if (!next.keep || got.undo.length === 0) return;
       if (turn === "undo") {
         setBack((piled) => piled.slice(0, -1));
         setForth((piled) => [...piled, got.undo]);

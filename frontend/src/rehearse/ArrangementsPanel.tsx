@@ -1,3 +1,4 @@
+import "./panel.css";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type ArrangementLine, answered, api } from "../api/client";
 

@@ -1,3 +1,4 @@
+import "./panel.css";
 import { useQuery } from "@tanstack/react-query";
 import { answered, api, type Change, type Rehearsed } from "../api/client";
 

@@ -1,3 +1,4 @@
+import "./panel.css";
 import { keepPreviousData, type UseQueryResult, useQuery } from "@tanstack/react-query";
 import { answered, api, type Change, type MomentView, type Rehearsed } from "../api/client";
 

@@ -1,6 +1,6 @@
 import "./rehearse.css";
-import { useElementSize, useHotkeys } from "@mantine/hooks";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useElementSize } from "@mantine/hooks";
+import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { answered, api } from "../api/client";
@@ -9,19 +9,19 @@ import { type Edits, Strips } from "../strips/Strips";
 import type { Handling } from "../strips/ThresholdLine";
 import { ArrangementsPanel } from "./ArrangementsPanel";
 import { BandLine } from "./BandLine";
-import { BringDemand } from "./BringDemand";
 import { ComparePanel } from "./ComparePanel";
+import { FilesIn } from "./FilesIn";
 import { FindingsLine } from "./FindingsLine";
-import { ImportPlan, isPlan } from "./ImportPlan";
 import { LifePanel } from "./LifePanel";
+import { MadeLine } from "./MadeLine";
 import { MomentPanel, useMoment } from "./MomentPanel";
 import { Page } from "./Page";
 import { SaveAs } from "./SaveAs";
-import { SeedWord } from "./SeedWord";
 import { Takes } from "./Takes";
 import { useBand } from "./useBand";
 import { useCarriedFile } from "./useCarriedFile";
 import { useRehearsal } from "./useRehearsal";
+import { useUndo } from "./useUndo";
 import { Verdict } from "./Verdict";
 
 // Each bucket keeps its lowest and highest value, so that fewer buckets than pixels still lose no spike.
@@ -31,7 +31,6 @@ const FILES = [
   ["calendar.ics", "calendar"],
   ["series.csv", "series"],
 ] as const;
-const isCalendar = (file: File) => /\.ics$/i.test(file.name);
 const SHOWN_AROUND = 3 * 3_600_000;
 
 /** The main screen: the arrangement as sentences on the left, the week that follows from it on the right. */
@@ -54,7 +53,6 @@ function numberIn(search: URLSearchParams, name: string): number | null {
 
 function Workbench({ group }: { group: string }) {
   const { plan } = usePlan();
-  const queries = useQueryClient();
   const [search, setSearch] = useSearchParams();
   const refetchOnWindowFocus = true;
   const { ref, width } = useElementSize();
@@ -76,7 +74,6 @@ function Workbench({ group }: { group: string }) {
   const [side, setSide] = useState<"arrangements" | "compare" | null>(null);
   const [ghostOf, setGhostOf] = useState(() => numberIn(search, "ghost"));
   const { file, setFile, over, handlers } = useCarriedFile();
-  const [unread, setUnread] = useState<string | null>(null);
 
   const takes = useQuery({
     queryKey: ["takes", plan?.id, group],
@@ -168,47 +165,11 @@ function Workbench({ group }: { group: string }) {
     [look],
   );
   const closeMoment = useCallback(() => setAt(null), []);
-  const brought = useCallback(
-    async (name: string) => {
-      await queries.invalidateQueries({ queryKey: ["plan"] });
-      commit([{ op: "set", path: "demand", value: name }]);
-    },
-    [queries, commit],
-  );
-  useEffect(() => {
-    if (!file || !isCalendar(file) || !plan) return;
-    setFile(null);
-    const read = async () => {
-      const entries = await answered(
-        api.POST("/api/plans/{plan_id}/groups/{group}/calendar", {
-          params: { path: { plan_id: plan.id, group } },
-          body: (await file.text()) as never,
-          bodySerializer: (text) => text,
-        }),
-      );
-      preview([{ op: "set", path: "calendar", value: entries }]);
-      setUnread(null);
-    };
-    read().catch((cause: Error) => setUnread(`${file.name}: ${cause.message}`));
-  }, [file, plan, group, setFile, preview]);
-  const [undone, setUndone] = useState<number[]>([]);
-  const { goTo } = desk;
-  const undo = () => {
-    if (!answer || answer.take.came_from === null) return;
-    setUndone([...undone, answer.take.number]);
-    goTo(answer.take.came_from);
-  };
-  const redo = () => {
-    const next = undone.at(-1);
-    if (next === undefined) return;
-    setUndone(undone.slice(0, -1));
-    goTo(next);
-  };
-  useHotkeys([
-    ["mod + Z", undo],
-    ["mod + shift + Z", redo],
-    ["mod + Y", redo],
-  ]);
+  const lookAt = useCallback((one: number) => {
+    setSide(null);
+    setInstance(one);
+  }, []);
+  useUndo(answer?.take, desk.goTo);
   const newest = arrangements.data?.[0];
   return (
     <main className={over ? "rehearse over" : "rehearse"} {...handlers}>
@@ -303,11 +264,6 @@ function Workbench({ group }: { group: string }) {
         )}
       </div>
       <div className="right" ref={ref}>
-        {unread && (
-          <p className="notice" role="alert">
-            {unread}
-          </p>
-        )}
         {desk.error && (
           <p className="notice" role="alert">
             {desk.error}
@@ -333,23 +289,7 @@ function Workbench({ group }: { group: string }) {
                 plan={path.plan_id}
                 group={group}
               />
-              <span className="made quiet">
-                {answer.demand} · <SeedWord seed={answer.seed} commit={(seed) => desk.commit([], seed)} /> ·{" "}
-                <button type="button" className="plain-button" onClick={band.band ? band.end : band.begin}>
-                  {band.band ? "one seed" : `over ${band.of}`}
-                </button>{" "}
-                ·{" "}
-                {desk.busy ? (
-                  <span role="status">
-                    rehearsing{" "}
-                    <button type="button" className="plain-button" onClick={desk.cancel}>
-                      cancel
-                    </button>
-                  </span>
-                ) : (
-                  `${answer.engine_ms.toFixed(0)} ms`
-                )}
-              </span>
+              <MadeLine answer={answer} desk={desk} band={band} />
             </div>
             <BandLine desk={band} />
             <Strips
@@ -367,7 +307,7 @@ function Workbench({ group }: { group: string }) {
               besides={besides}
               setBesides={showBesides}
               instance={instance}
-              setInstance={setInstance}
+              setInstance={lookAt}
             />
           </>
         )}
@@ -376,17 +316,7 @@ function Workbench({ group }: { group: string }) {
       {over && (
         <div className="drop">Drop a demand (CSV or OpenMetrics text), a calendar (.ics) or a plan (YAML or JSON)</div>
       )}
-      {file && plan && isPlan(file) && <ImportPlan file={file} plan={plan.id} close={() => setFile(null)} />}
-      {file && plan && !isPlan(file) && !isCalendar(file) && (
-        <BringDemand
-          file={file}
-          plan={plan}
-          into={null}
-          act="Rehearse against it"
-          close={() => setFile(null)}
-          done={brought}
-        />
-      )}
+      {plan && <FilesIn {...{ plan, group, file, setFile, preview, commit }} />}
     </main>
   );
 }

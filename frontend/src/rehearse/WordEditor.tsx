@@ -106,7 +106,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
         <Float anchor={anchor} label={editor.label} dismiss={finish} keys={keys}>
           {editor.kind === "order" ? (
             <OrderEditor editor={editor} value={order} change={reorder} />
-          ) : editor.kind === "moment" || editor.kind === "clock" ? (
+          ) : editor.kind === "moment" || editor.kind === "clock" || editor.kind === "zone" ? (
             <WallTime editor={editor} value={String(word.value)} commit={(value) => choose(value)} />
           ) : editor.kind === "number" ? (
             <>
@@ -160,16 +160,17 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
   );
 }
 
-/** A time on the wall clock, kept with Enter. */
+/** A time on the wall clock, or the zone whose clock it is, kept with Enter. */
 function WallTime({ editor, value, commit }: { editor: Editor; value: string; commit: (value: string) => void }) {
   const [draft, setDraft] = useState(value);
   return (
     <>
       <input
         className="wall-time"
-        type={editor.kind === "moment" ? "datetime-local" : "time"}
+        type={{ moment: "datetime-local", clock: "time", zone: "text" }[editor.kind as "moment" | "clock" | "zone"]}
+        list={editor.kind === "zone" ? "time-zones" : undefined}
         aria-label={editor.label}
-        value={draft.slice(0, editor.kind === "moment" ? 16 : 5)}
+        value={editor.kind === "zone" ? draft : draft.slice(0, editor.kind === "moment" ? 16 : 5)}
         onChange={(event) => setDraft(event.target.value)}
         onKeyDown={(event) => {
           if (event.key !== "Enter" || draft === "") return;
@@ -178,6 +179,13 @@ function WallTime({ editor, value, commit }: { editor: Editor; value: string; co
           commit(draft);
         }}
       />
+      {editor.kind === "zone" && (
+        <datalist id="time-zones">
+          {Intl.supportedValuesOf("timeZone").map((zone) => (
+            <option key={zone} value={zone} />
+          ))}
+        </datalist>
+      )}
       <p className="quiet hint">Enter keeps it, Esc puts it back</p>
     </>
   );

@@ -14,10 +14,10 @@ class Choice(BaseModel):
 
 
 class Editor(BaseModel):
-    """A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, or a time on
-    the wall."""
+    """A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, a time on
+    the wall, or the name of a time zone."""
 
-    kind: Literal["number", "choice", "order", "moment", "clock"]
+    kind: Literal["number", "choice", "order", "moment", "clock", "zone"]
     label: str
     unit: str = ""
     scale: float = 1.0

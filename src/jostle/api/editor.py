@@ -94,6 +94,8 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
         return None
     field = word.path.split(".")[-1]
     shown = float(word.value) if isinstance(word.value, int | float) else 0.0
+    if word.path.startswith("calendar.") and field == "zone":
+        return Editor(kind="zone", label="Time zone")
     if word.path.startswith("calendar.") and field in ("repeat", "except"):
         return repeat_editor(word) if field == "repeat" else exception_editor(word)
     if word.path.startswith("hands.") and field in ("at", "for", "cpu", "instance"):

@@ -57,6 +57,9 @@ def acts_on(key: str, group: Group) -> list[Offer]:
     offers = [_offer("resume" if one.paused else "pause", f"{key}.paused", not one.paused)]
     if isinstance(one, TriggerPolicy):
         offers += _of_trigger(one, key)
+    if part == "calendar":
+        other = getattr(one, "zone", None) is None
+        offers.append(_offer("another time zone" if other else "the plan's time zone", f"{key}.zone", "UTC" if other else None))
     return [*offers, _taken_out(key)]
 
 

@@ -91,7 +91,7 @@ def _when(entry: CalendarEntry, path: str) -> list[Word]:
     if entry.also:
         words.append(say(f", and {say_count(len(entry.also), 'single time')} besides"))
     if entry.zone:
-        words.append(say(f", {entry.zone} time"))
+        words += [say(", by the clock of "), Word(text=entry.zone, path=f"{path}.zone", value=entry.zone)]
     return words
 
 
