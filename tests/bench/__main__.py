@@ -162,7 +162,7 @@ def _opened(workbench: Workbench) -> str:
     found = []
     script = "return performance.getEntriesByName('page-to-picture').map(entry => entry.duration)"
     for _ in range(9):
-        workbench.open("about:blank")
+        workbench.driver.get("about:blank")
         workbench.open("/rehearse/booking-web")
         found.append(workbench.until(lambda: workbench.driver.execute_script(script))[0])
     return f"{statistics.median(found):.0f} ms (slowest of 9: {max(found):.0f})"
