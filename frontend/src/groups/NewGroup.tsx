@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useNavigate } from "react-router";
 import { answered, api, type PlanView } from "../api/client";
+import { Choice } from "../app/Choice";
 
 const KINDS = {
   requests: { text: "requests of", unit: "ms", label: "CPU of a request in milliseconds", size: 50, after: "of CPU" },
@@ -110,15 +111,5 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
         {add.error && <span className="wrong">{add.error.message}</span>}
       </div>
     </form>
-  );
-}
-
-function Choice(props: { label: string; value: string; options: string[]; set: (value: string) => void }) {
-  return (
-    <select aria-label={props.label} value={props.value} onChange={(e) => props.set(e.target.value)}>
-      {props.options.map((option) => (
-        <option key={option}>{option}</option>
-      ))}
-    </select>
   );
 }

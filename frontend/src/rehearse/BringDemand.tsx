@@ -2,6 +2,7 @@ import { Modal } from "@mantine/core";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, api, type PlanView } from "../api/client";
+import { Choice } from "../app/Choice";
 
 interface Props {
   file: File;
@@ -111,7 +112,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
             {read.data.time_column && (
               <>
                 Times stand in{" "}
-                <Column
+                <Choice
                   label="Column of the times"
                   value={columns.time || read.data.time_column}
                   options={read.data.columns}
@@ -122,7 +123,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
             )}
             {!read.data.time_column && "The series is "}
             {read.data.time_column && "in "}
-            <Column
+            <Choice
               label="Column of the values"
               value={columns.value || read.data.value_column}
               options={read.data.columns}
@@ -173,15 +174,5 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
         </div>
       </form>
     </Modal>
-  );
-}
-
-function Column(props: { label: string; value: string; options: string[]; set: (value: string) => void }) {
-  return (
-    <select aria-label={props.label} value={props.value} onChange={(event) => props.set(event.target.value)}>
-      {props.options.map((option) => (
-        <option key={option}>{option}</option>
-      ))}
-    </select>
   );
 }

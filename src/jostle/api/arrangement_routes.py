@@ -10,7 +10,7 @@ from jostle.core.journal.comparison import Pair, compared
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.formats.report_html import write_report
-from jostle.records.store import NameTaken, NotKept
+from jostle.records.store import NameTaken
 
 router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
 
@@ -69,9 +69,7 @@ def save_arrangement(group: str, wanted: NewArrangement, kept: PlanDep, desk: De
 @router.post("/arrangements/{number}/restore", status_code=201)
 def restore_arrangement(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Restored:
     """Make an older arrangement the newest again, as a new one, and a take of it."""
-    saved = next((one for one in desk.store.arrangements(kept.id, group) if one.number == number), None)
-    if saved is None:
-        raise NotKept(f"{group} has no arrangement {number}")
+    saved = desk.store.arrangement(kept.id, group, number)
     plan = with_group(kept.plan, group, saved.document)
     made = desk.store.save_arrangement(kept, group, plan, f"as arrangement {number}: {saved.note}")
     take = desk.open_newest(desk.store.plan(kept.id), group)
@@ -81,9 +79,7 @@ def restore_arrangement(group: str, number: int, kept: PlanDep, desk: DeskDep) -
 @router.get("/arrangements/{number}/report.html", response_class=Response)
 def report(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Response:
     """An arrangement on one page that prints well, rehearsed under seed 1."""
-    saved = next((one for one in desk.store.arrangements(kept.id, group) if one.number == number), None)
-    if saved is None:
-        raise NotKept(f"{group} has no arrangement {number}")
+    saved = desk.store.arrangement(kept.id, group, number)
     played = desk.play(kept, group, saved.document, 1)
     page = write_report(played.rehearsal, played.verdict, f"{group}, arrangement {number}", saved.note)
     return Response(page, media_type="text/html")

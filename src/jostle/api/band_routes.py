@@ -13,10 +13,10 @@ from jostle.api.axis import span_between
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import DeskDep, PlanDep
 from jostle.api.strips import Numbers, numbers
-from jostle.api.strips import wanted as wanted_of
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearsal import clock_of, rehearse
 from jostle.core.rehearsal.spread import Spread, spread
+from jostle.core.rehearsal.strip import wanted
 from jostle.core.rehearsal.verdict import Verdict, verdict
 
 router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
@@ -71,7 +71,7 @@ def band(group: str, asked: BandRequest, kept: PlanDep, desk: DeskDep) -> Band:
             rehearsal = rehearse(plan, group, seed)
             series = rehearsal.result.state.series
             drawn = {
-                "demand": wanted_of(rehearsal),
+                "demand": wanted(rehearsal),
                 "capacity": series["capacity"],
                 "desired": series["desired"],
                 "cpu": series["cpu"] * 100.0,

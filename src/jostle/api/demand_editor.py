@@ -38,9 +38,8 @@ def demand_editor(word: Word, kind: str, plan: Plan) -> Editor | None:
     if field == "fault":
         return Editor(kind="choice", label="What happens", choices=[Choice(value=v, text=t) for v, t in FAULTS.items()])
     if field == "zone":
-        zones = list(dict.fromkeys(subnet.zone for subnet in plan.subnets.values()))
         every = [Choice(value=None, text=EVERYWHERE)] if kind == "no_capacity" else []
-        return Editor(kind="choice", label="Zone", choices=[*every, *(Choice(value=zone, text=zone) for zone in zones)])
+        return Editor(kind="choice", label="Zone", choices=[*every, *(Choice(value=zone, text=zone) for zone in plan.zones)])
     label, unit, scale, least, top, step = _NUMBERS["factor" if field in WEEKDAYS else field]
     shown = float(word.value) * scale
     if field in WEEKDAYS:

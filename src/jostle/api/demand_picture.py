@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from jostle.api.axis import AxisMark, axis, span_between
 from jostle.api.strips import Between, Numbers, numbers
 from jostle.core.demand.clock import Clock
-from jostle.core.demand.series import demand_series, laid, layer_series
+from jostle.core.demand.series import demand_series, laid, layer_series, seconds_of_day
 from jostle.core.plan.demand import (
     BASES,
     WEEKDAYS,
@@ -162,10 +162,9 @@ def _points(layer: Layer, path: str) -> list[CurvePoint]:
         ]
     if not isinstance(layer, Daily):
         return []
-    seconds = [sum(int(part) * unit for part, unit in zip(p.at.split(":"), (3600, 60, 1), strict=False)) for p in layer.points]
     return [
-        CurvePoint(path=f"{path}.points.{k}", at=p.at, seconds=float(s), factor=p.factor)
-        for k, (p, s) in enumerate(zip(layer.points, seconds, strict=True))
+        CurvePoint(path=f"{path}.points.{k}", at=p.at, seconds=float(seconds_of_day(p.at)), factor=p.factor)
+        for k, p in enumerate(layer.points)
     ]
 
 

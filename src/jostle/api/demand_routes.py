@@ -139,8 +139,7 @@ def view_demand(name: str, wanted: DemandRequest, kept: PlanDep, desk: DeskDep) 
     """A demand with edits, and what it does to the groups that meet it; kept if so asked."""
     plan, before = kept.plan, _demand(kept.plan, name)
     clock = clock_of(plan)
-    zones = list(dict.fromkeys(subnet.zone for subnet in plan.subnets.values()))
-    demand, undo = changed_demand(before, wanted.changes, clock, zones)
+    demand, undo = changed_demand(before, wanted.changes, clock, plan.zones)
     if wanted.keep and wanted.changes:
         if wanted.state != _state(before):
             raise NameTaken(f"{name} was changed in another window since this one showed it; your edit was not kept")

@@ -147,8 +147,7 @@ def _choice_of(field: str, word: Word, plan: Plan, group: Group) -> Editor | Non
         names = plan.templates if field == "template" else plan.demands
         return choices(field.capitalize(), [(name, name) for name in names])
     if field == "zone":
-        zones = dict.fromkeys(subnet.zone for subnet in plan.subnets.values())
-        return choices("Zone", [(zone, zone) for zone in zones])
+        return choices("Zone", [(zone, zone) for zone in plan.zones])
     if field == "version":
         numbers = range(1, len(plan.templates[group.template].versions) + 1)
         return choices("Version", [("newest", "the newest"), *((number, f"version {number}") for number in numbers)])

@@ -26,10 +26,9 @@ from jostle.api.strips import (
     lane_strip,
     numbers,
     spend_strip,
-    wanted,
 )
 from jostle.core.rehearsal.rehearsal import Rehearsal
-from jostle.core.rehearsal.strip import Span
+from jostle.core.rehearsal.strip import Span, wanted
 
 MINIMAP_BUCKETS = 240
 

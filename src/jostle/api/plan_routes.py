@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 from jostle.api.desk import Desk
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import DeskDep, PlanDep
-from jostle.api.strips import Numbers, numbers, wanted
+from jostle.api.strips import Numbers, numbers
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Severity
 from jostle.core.journal.sentence import group_line
@@ -16,7 +16,7 @@ from jostle.core.plan.plan import Plan, read_plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import Name, say_money
 from jostle.core.rehearsal.rehearsal import crew_of
-from jostle.core.rehearsal.strip import Span
+from jostle.core.rehearsal.strip import Span, wanted
 from jostle.core.rehearsal.verdict import Figures, PromiseVerdict
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.demo import STARTER as STARTER_PLAN

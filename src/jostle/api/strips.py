@@ -12,7 +12,7 @@ from jostle.core.engine import code
 from jostle.core.engine.spell import top_up
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
-from jostle.core.rehearsal.strip import Span, lanes
+from jostle.core.rehearsal.strip import LOAD_UNITS, Span, lanes, wanted
 
 Numbers = list[float | None]
 
@@ -88,18 +88,10 @@ def at_ms(rehearsal: Rehearsal, seconds: float) -> float:
     return (rehearsal.clock.first + seconds) * 1000
 
 
-def wanted(rehearsal: Rehearsal) -> NDArray[np.float64]:
-    """What each tick asks for in the unit of the capacity: arrivals per second, or sessions that want a seat."""
-    if rehearsal.crew.group.work.kind != "sessions":
-        return rehearsal.demand_rate
-    series = rehearsal.result.state.series
-    return np.asarray(series["in_use"].astype(np.float64) + series["failed"])
-
-
 def demand_strip(rehearsal: Rehearsal, span: Span) -> DemandStrip:
     """Arrivals against what the instances can do; for sessions, those that want a seat against the seats."""
     series, kind = rehearsal.result.state.series, rehearsal.crew.group.work.kind
-    unit = {"requests": "requests/s", "jobs": "jobs/s", "sessions": "sessions"}[kind]
+    unit = LOAD_UNITS[kind]
     asked = wanted(rehearsal)
     rate, capacity = span.buckets(asked), span.buckets(series["capacity"])
     missing = np.maximum(asked - series["capacity"], 0.0)

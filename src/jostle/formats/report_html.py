@@ -11,7 +11,7 @@ from jostle.core.demand.clock import DAY
 from jostle.core.journal.sentence import group_page
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
-from jostle.core.rehearsal.strip import Span
+from jostle.core.rehearsal.strip import LOAD_UNITS, Span, wanted
 from jostle.core.rehearsal.verdict import Verdict
 
 BUCKETS = 700
@@ -57,16 +57,14 @@ def write_report(rehearsal: Rehearsal, judged: Verdict, title: str, note: str) -
 def _strips(rehearsal: Rehearsal) -> list[dict[str, object]]:
     series, group = rehearsal.result.state.series, rehearsal.crew.group
     span = Span.of(rehearsal.clock.ticks, 0, rehearsal.clock.ticks, BUCKETS)
-    demand = rehearsal.demand_rate if group.work.kind != "sessions" else series["in_use"].astype(np.float64) + series["failed"]
-    unit = {"requests": "requests/s", "jobs": "jobs/s", "sessions": "sessions"}[group.work.kind]
-    capacity, asked = span.buckets(series["capacity"]), span.buckets(demand)
+    capacity, asked = span.buckets(series["capacity"]), span.buckets(wanted(rehearsal))
     top = float(np.nanmax([np.nanmax(capacity.high), np.nanmax(asked.high), 1e-9]))
     count, serving = span.buckets(series["desired"]), span.buckets(series["serving"])
     most = max(1.0, float(np.nanmax(count.high)))
     cpu = span.buckets(series["cpu"])
     return [
         {
-            "title": f"Demand and capacity, {unit}",
+            "title": f"Demand and capacity, {LOAD_UNITS[group.work.kind]}",
             "top": say_number(top),
             "paths": [("capacity area", _path(capacity.mean, top, closed=True)), ("demand", _path(asked.high, top))],
         },

@@ -132,6 +132,12 @@ class Store:
             rows = _of(ArrangementRow, plan_id, group).order_by(ArrangementRow.number.desc())
             return [Arrangement(r.number, json.loads(r.document), r.note, r.created) for r in rows]
 
+    def arrangement(self, plan_id: int, group: str, number: int) -> Arrangement:
+        found = next((one for one in self.arrangements(plan_id, group) if one.number == number), None)
+        if found is None:
+            raise NotKept(f"{group} has no arrangement {number}")
+        return found
+
     def save_arrangement(self, kept: KeptPlan, group: str, plan: Plan, note: str) -> int:
         """Save a group of a changed plan as its next arrangement; the plan runs it from then on. Returns its number.
 
@@ -139,7 +145,7 @@ class Store:
         """
         with self._transaction():
             self._replace(kept, plan)
-            number = 1 + (_of(ArrangementRow, kept.id, group, fn.MAX(ArrangementRow.number)).scalar() or 0)
+            number = _next_arrangement(kept.id, group)
             _add_arrangement(kept.id, group, number, plan.groups[group].model_dump(mode="json"), note)
             return number
 
@@ -148,8 +154,9 @@ class Store:
         with self._transaction():
             self._replace(kept, plan)
             for name in changed:
-                number = 1 + (_of(ArrangementRow, kept.id, name, fn.MAX(ArrangementRow.number)).scalar() or 0)
-                _add_arrangement(kept.id, name, number, plan.groups[name].model_dump(mode="json"), "as imported")
+                _add_arrangement(
+                    kept.id, name, _next_arrangement(kept.id, name), plan.groups[name].model_dump(mode="json"), "as imported"
+                )
 
     def takes(self, plan_id: int, group: str) -> list[Take]:
         """All takes of a group, oldest first."""
@@ -215,6 +222,10 @@ class Store:
 
 def _of(table: Any, plan_id: int, group: str, *fields: Any) -> Any:
     return table.select(*fields).where((table.plan == plan_id) & (table.group_name == group))
+
+
+def _next_arrangement(plan_id: int, group: str) -> int:
+    return 1 + (_of(ArrangementRow, plan_id, group, fn.MAX(ArrangementRow.number)).scalar() or 0)
 
 
 def _add_arrangement(plan_id: int, group: str, number: int, document: dict[str, Any], note: str) -> None:

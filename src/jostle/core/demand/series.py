@@ -89,7 +89,7 @@ def laid(layer: Brought, clock: Clock) -> Samples:
 
 def daily(layer: Daily, clock: Clock) -> Series:
     """Factor of each tick: straight lines between the points, over midnight too."""
-    times = [_seconds_of_day(p.at) for p in layer.points]
+    times = [seconds_of_day(p.at) for p in layer.points]
     return np.interp(clock.time_of_day, times, [p.factor for p in layer.points], period=DAY)
 
 
@@ -97,7 +97,7 @@ def bursts(layer: Bursts, clock: Clock) -> Series:
     """Arrivals per second of each tick: each burst is spread evenly over its length, from its time on the wall clock."""
     rate = np.zeros(clock.ticks)
     for at in layer.at:
-        into = (clock.time_of_day - _seconds_of_day(at)) % DAY
+        into = (clock.time_of_day - seconds_of_day(at)) % DAY
         part = np.clip(np.minimum(into + clock.tick, layer.over) - into, 0.0, clock.tick)
         rate += layer.amount / layer.over * part / clock.tick
     return rate
@@ -120,7 +120,8 @@ def strength(since: Series, ramp: float, hold: float, decay: float) -> Series:
     )
 
 
-def _seconds_of_day(at: str) -> int:
+def seconds_of_day(at: str) -> int:
+    """Seconds from midnight to a time of day such as 06:30."""
     return sum(int(part) * unit for part, unit in zip(at.split(":"), (3600, 60, 1), strict=False))
 
 

@@ -2,7 +2,7 @@
 
 from datetime import date, datetime
 
-from jostle.core.journal.word import Sentence, Word, listed, say, say_count, time_word
+from jostle.core.journal.word import Sentence, Word, count_word, listed, say, say_count, say_moment, time_word
 from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
 
 _DAYS = {"MO": "Monday", "TU": "Tuesday", "WE": "Wednesday", "TH": "Thursday", "FR": "Friday", "SA": "Saturday", "SU": "Sunday"}
@@ -38,27 +38,23 @@ def entry_words(entry: CalendarEntry) -> str:
 def _order(entry: CalendarEntry, path: str) -> list[Word]:
     match entry:
         case Floor():
-            return [say("At least "), _number(f"{path}.count", entry.count)]
+            return [say("At least "), count_word(f"{path}.count", entry.count)]
         case Limits():
             return [
                 say("Between "),
-                _number(f"{path}.minimum", entry.minimum),
+                count_word(f"{path}.minimum", entry.minimum),
                 say(" and "),
-                _number(f"{path}.maximum", entry.maximum),
+                count_word(f"{path}.maximum", entry.maximum),
             ]
         case SetCount():
             again = [say(", tried for "), time_word(f"{path}.retry", entry.retry)] if entry.retry else []
-            return [say("Set the count to "), _number(f"{path}.count", entry.count), *again]
+            return [say("Set the count to "), count_word(f"{path}.count", entry.count), *again]
         case Sleep():
             return [say("Asleep, all instances stopped")]
         case Removals():
             return [say("Policies remove only")]
         case Freeze():
             return [say("No automatic change")]
-
-
-def _number(path: str, value: int) -> Word:
-    return Word(text=str(value), path=path, value=value)
 
 
 def say_repeat(rule: str | None) -> str:
@@ -79,7 +75,7 @@ def _when(entry: CalendarEntry, path: str) -> list[Word]:
     begin = datetime.fromisoformat(entry.begin)
     again = say_repeat(entry.repeat)
     by_the_day = again.startswith(("every", "on", "at"))
-    start = f"{begin:%H:%M}" if by_the_day else f"{begin:%a} {begin.day} {begin:%b %H:%M}"
+    start = f"{begin:%H:%M}" if by_the_day else say_moment(begin)
     words = [say(" at " if isinstance(entry, SetCount) else " from "), Word(text=start, path=f"{path}.from", value=entry.begin)]
     if entry.length is not None:
         words += [say(" for "), time_word(f"{path}.for", entry.length)]

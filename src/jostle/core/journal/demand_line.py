@@ -1,8 +1,6 @@
 """A demand as sentences: each layer and each incident, whose words stand for its settings."""
 
-from datetime import datetime
-
-from jostle.core.journal.word import Sentence, Word, choice_word, listed, say, say_count, share_word, time_word
+from jostle.core.journal.word import Sentence, Word, choice_word, listed, moment_word, say, say_count, share_word, time_word
 from jostle.core.plan.demand import (
     WEEKDAYS,
     Breaking,
@@ -72,7 +70,7 @@ def layer_words(layer: Layer, path: str) -> list[Word]:
         case Surge():
             return [
                 say("From "),
-                _moment(f"{path}.at", layer.at),
+                moment_word(f"{path}.at", layer.at),
                 say(" a rush to "),
                 _times(f"{path}.factor", layer.factor),
                 say(", up in "),
@@ -85,7 +83,7 @@ def layer_words(layer: Layer, path: str) -> list[Word]:
         case LoadTest():
             return [
                 say("From "),
-                _moment(f"{path}.at", layer.at),
+                moment_word(f"{path}.at", layer.at),
                 say(" a load test: "),
                 _number(f"{path}.clients", layer.clients),
                 say(" clients that send "),
@@ -103,7 +101,7 @@ def layer_words(layer: Layer, path: str) -> list[Word]:
                 time_word(f"{path}.period", layer.period),
             ]
         case Brought():
-            at = [say(", laid at "), _moment(f"{path}.at", layer.at)] if layer.at else []
+            at = [say(", laid at "), moment_word(f"{path}.at", layer.at)] if layer.at else []
             return [
                 say(f"The series of {layer.file}, "),
                 _times(f"{path}.scale", layer.scale),
@@ -114,7 +112,7 @@ def layer_words(layer: Layer, path: str) -> list[Word]:
 
 
 def incident_words(incident: Incident, path: str) -> list[Word]:
-    at = [_moment(f"{path}.at", incident.at), say(": ")]
+    at = [moment_word(f"{path}.at", incident.at), say(": ")]
     if isinstance(incident, Breaking):
         fault = choice_word(f"{path}.fault", incident.fault, FAULTS[incident.fault])
         return [*at, share_word(f"{path}.share", incident.share), say(" of the instances break: "), fault]
@@ -151,8 +149,3 @@ def _times(path: str, value: float) -> Word:
 
 def _rate(path: str, value: float) -> Word:
     return Word(text=say_rate(value), path=path, value=value)
-
-
-def _moment(path: str, at: str) -> Word:
-    read = datetime.fromisoformat(at)
-    return Word(text=f"{read:%a} {read.day} {read:%b %H:%M}", path=path, value=at)

@@ -12,7 +12,7 @@ from jostle.core.engine.compile import hands_in_order, incidents_met
 from jostle.core.journal.calendar_line import entry_words
 from jostle.core.journal.policy_line import say_sight
 from jostle.core.journal.sentence import say_hand
-from jostle.core.journal.word import say_count
+from jostle.core.journal.word import say_count, say_moment
 from jostle.core.plan.demand import Breaking, Incident, NoCapacity, SlowBoots, SlowDependency, ZoneLost
 from jostle.core.plan.quantity import say_duration, say_number, say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -89,7 +89,7 @@ class Event(BaseModel):
 def say_time(clock: Clock, seconds: float) -> str:
     """`Thu 10 Jul 11:45`, with seconds where they are not zero."""
     at = clock.at(clock.first + seconds)
-    return f"{at:%a} {at.day} {at:%b %H:%M}" + (f":{at:%S}" if at.second else "")
+    return say_moment(at) + (f":{at:%S}" if at.second else "")
 
 
 def iso(clock: Clock, seconds: float) -> str:

@@ -3,8 +3,6 @@
 Read aloud, a sentence says what the group does. Each word with a path is a setting that can be changed there.
 """
 
-from datetime import datetime
-
 from jostle.core.engine.compile import Crew
 from jostle.core.journal.calendar_line import entry_sentence
 from jostle.core.journal.policy_line import policy_sentence, policy_words
@@ -15,6 +13,7 @@ from jostle.core.journal.word import (
     choice_word,
     count_word,
     listed,
+    moment_word,
     say,
     say_count,
     share_word,
@@ -272,8 +271,8 @@ def _which(instance: int | str) -> str:
 
 
 def _hand(hand: Hand, number: int) -> Sentence:
-    at, path = datetime.fromisoformat(hand.at), f"hands.{number}"
-    words = [Word(text=f"{at:%a} {at.day} {at:%b %H:%M}", path=f"{path}.at", value=hand.at), say(": a hand ")]
+    path = f"hands.{number}"
+    words = [moment_word(f"{path}.at", hand.at), say(": a hand ")]
     if not isinstance(hand, HandSet):
         which = choice_word(f"{path}.instance", str(hand.instance), _which(hand.instance))
     match hand:

@@ -1,6 +1,7 @@
 """Words that know which setting they stand for, and the sentences and sections they make up."""
 
 from collections.abc import Iterable
+from datetime import datetime
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict
@@ -69,3 +70,13 @@ def listed(names: Iterable[str], last: str = "and") -> str:
     """`a`, `a and b`, `a, b and c`."""
     *first, end = list(names)
     return f"{', '.join(first)} {last} {end}" if first else end
+
+
+def say_moment(at: datetime) -> str:
+    """`Thu 10 Jul 11:45`, on the clock that `at` was read from."""
+    return f"{at:%a} {at.day} {at:%b %H:%M}"
+
+
+def moment_word(path: str, at: str) -> Word:
+    """An ISO 8601 time as a word."""
+    return Word(text=say_moment(datetime.fromisoformat(at)), path=path, value=at)

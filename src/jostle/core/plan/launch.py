@@ -102,7 +102,7 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
     if isinstance(group.work, Sessions) and group.work.length < 2 * plan.tick:
         message = f"a session lasts at least two ticks of {say_duration(plan.tick)}; lengthen it, or shorten the tick"
         problems.append(Problem((*place, "work", "length"), group.work.length, message))
-    zones = {subnet.zone for subnet in plan.subnets.values()} | {NOWHERE}
+    zones = {*plan.zones, NOWHERE}
     for number, incident in enumerate(plan.demands[group.demand].incidents):
         if isinstance(incident, ZoneLost | NoCapacity) and incident.zone is not None and incident.zone not in zones:
             message = f"no subnet lies in this zone; there is: {', '.join(sorted(zones))}"

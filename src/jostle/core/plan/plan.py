@@ -68,6 +68,11 @@ class Plan(Model):
     def zone(self) -> ZoneInfo:
         return ZoneInfo(self.time_zone)
 
+    @property
+    def zones(self) -> list[str]:
+        """The zones in which subnets lie, each once, in the order of the subnets."""
+        return list(dict.fromkeys(subnet.zone for subnet in self.subnets.values()))
+
 
 def read_plan(data: Any) -> Plan:
     """A plan from plain data (what YAML or JSON holds). Raises PlanError with every problem at once."""
