@@ -64,7 +64,7 @@ def picture(
         begin=at_ms(rehearsal, span.begin * clock.tick),
         end=at_ms(rehearsal, span.end * clock.tick),
         whole=Between(begin=at_ms(rehearsal, 0), end=at_ms(rehearsal, clock.seconds)),
-        times=[at_ms(rehearsal, float(k) * clock.tick) for k in span.edges],
+        times=((clock.first + span.edges * clock.tick) * 1000).tolist(),
         axis=axis(clock, span),
         demand=demand_strip(rehearsal, span),
         metrics=[metric_strip(rehearsal, span, metric) for metric in metrics_of(rehearsal, besides or [])],

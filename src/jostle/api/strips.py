@@ -1,6 +1,5 @@
 """The strips of a rehearsal: what the screen draws, already cut to its width and in the units it shows."""
 
-import math
 from collections.abc import Iterable
 
 import numpy as np
@@ -9,9 +8,9 @@ from pydantic import BaseModel, Field
 
 from jostle.core.calendar.orders import HIGHEST
 from jostle.core.engine import code
-from jostle.core.engine.spell import top_up
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
+from jostle.core.rehearsal.spend import spend_rate
 from jostle.core.rehearsal.strip import LOAD_UNITS, Span, lanes, wanted
 
 Numbers = list[float | None]
@@ -150,13 +149,11 @@ def _stretches(rehearsal: Rehearsal, span: Span, waiting: NDArray[np.bool_]) -> 
     rows, tick = rehearsal.result.decisions, rehearsal.clock.tick
     begin, end = span.begin * tick, span.end * tick
     edges = np.flatnonzero(np.diff(np.concatenate([[0], waiting.astype(np.int8), [0]])))
-    length = rehearsal.crew.group.evaluate_every
+    lows, highs = rows["time"][edges[::2]], rows["time"][edges[1::2] - 1] + rehearsal.crew.group.evaluate_every
+    there = (highs > begin) & (lows < end)
     close = (end - begin) / 1000
     joined: list[list[float]] = []
-    for first, after in zip(edges[::2], edges[1::2], strict=True):
-        low, high = float(rows["time"][first]), float(rows["time"][after - 1]) + length
-        if high <= begin or low >= end:
-            continue
+    for low, high in zip(lows[there].tolist(), highs[there].tolist(), strict=True):
         if joined and low - joined[-1][1] < close:
             joined[-1][1] = high
         else:
@@ -171,35 +168,42 @@ def lane_strip(rehearsal: Rehearsal, span: Span) -> Iterable[Lane]:
     order = np.argsort(rows["requested"], kind="stable")
     rows = rows[order]
     lines = lanes(rows["instance"], rows["requested"], rows["end"])
+    there = (rows["requested"] < end) & ~(rows["end"] <= begin)
+    rows, lines = rows[there], lines[there]
     who = rehearsal.result.instances[rows["instance"]]
-    load = _load(rehearsal, rows)
     zones = rehearsal.crew.launch.zones
-    there = np.flatnonzero((rows["requested"] < end) & ~(rows["end"] <= begin))
-    times = [
-        [None if at != at else at for at in ((rehearsal.clock.first + rows[field][there]) * 1000).tolist()]
-        for field in ("requested", "booted", "serves", "drains", "end")
-    ]
-    far = (rehearsal.clock.first + rehearsal.clock.seconds) * 1000 + 1
-    for i, requested, booted, serves, drains, gone in zip(there.tolist(), *times, strict=True):
+    load = np.round(_load(rehearsal, rows), 4)
+    fields = [rows["instance"], lines, who["zone"], who["version"], load]
+    first, far = rehearsal.clock.first * 1000, at_ms(rehearsal, rehearsal.clock.seconds) + 1
+    fields += [np.minimum(first + rows[field] * 1000, far) for field in ("requested", "booted", "serves")]
+    fields += [first + rows[field] * 1000 for field in ("drains", "end")]
+    for instance, line, zone, version, cpu, requested, booted, serves, drains, gone in zip(
+        *(values.tolist() for values in fields), strict=True
+    ):
         yield Lane.model_construct(
-            instance=int(rows["instance"][i]) + 1,
-            row=int(lines[i]),
-            zone=zones[int(who["zone"][i])],
-            version=int(who["version"][i]),
-            load=None if load[i] != load[i] else round(float(load[i]), 4),
+            instance=instance + 1,
+            row=line,
+            zone=zones[zone],
+            version=version,
+            load=_known(cpu),
             requested=requested,
-            booted=min(booted, far),
-            serves=min(serves, far),
-            drains=drains,
-            gone=gone,
+            booted=booted,
+            serves=serves,
+            drains=_known(drains),
+            gone=_known(gone),
         )
+
+
+def _known(value: float) -> float | None:
+    return None if value != value else value
 
 
 def _load(rehearsal: Rehearsal, lives: NDArray[np.void]) -> NDArray[np.float64]:
     """The group's average CPU while each served; nan for one that never did."""
     cpu, clock = rehearsal.result.state.series["cpu"].astype(np.float64), rehearsal.clock
-    summed = np.concatenate([[0.0], np.cumsum(np.nan_to_num(cpu))])
-    counted = np.concatenate([[0], np.cumsum(~np.isnan(cpu))])
+    metered = ~np.isnan(cpu)
+    summed = np.concatenate([[0.0], np.cumsum(np.where(metered, cpu, 0.0))])
+    counted = np.concatenate([[0], np.cumsum(metered)])
     until = np.fmin(np.fmin(lives["drains"], lives["end"]), clock.seconds)
     begin, end = (np.clip(np.nan_to_num(t / clock.tick), 0, clock.ticks).astype(np.int64) for t in (lives["serves"], until))
     number = np.maximum(counted[end] - counted[begin], 0)
@@ -207,33 +211,24 @@ def _load(rehearsal: Rehearsal, lives: NDArray[np.void]) -> NDArray[np.float64]:
 
 
 def spend_strip(rehearsal: Rehearsal, span: Span) -> SpendStrip:
-    clock, series = rehearsal.clock, rehearsal.result.state.series
-    result, setup = rehearsal.result, rehearsal.result.setup
-    per_second = series["billed"] * setup.of("price") + series["stopped"] * setup.of("price_stopped") + setup.of("price_group")
-    ended = result.spells[(result.spells["kind"] == code.RUNNING) & ~np.isnan(result.spells["end"])]
-    for begin, end in zip(ended["begin"], ended["end"], strict=True):
-        beyond = top_up(end - begin, setup.of("hourly"), setup.of("least_billed")) * setup.of("price_machine")
-        per_second[max(0, math.ceil(end / clock.tick) - 1)] += beyond / clock.tick
-    summed = np.cumsum(per_second) * clock.tick
+    clock, rate = rehearsal.clock, spend_rate(rehearsal)
     hours = next((h for h in (1, 2, 3, 6, 12, 24) if (span.end - span.begin) * clock.tick / 3600 / h <= 60), 24)
-    number = ((clock.wall[span.begin : span.end]) // (hours * 3600)).astype(np.int64)
-    starts = np.flatnonzero(np.diff(np.concatenate([[number[0] - 1], number])))
+    number = clock.wall[span.begin : span.end] // (hours * 3600)
+    starts = np.concatenate([[0], 1 + np.flatnonzero(np.diff(number))])
     ends = np.append(starts[1:], len(number))
-    totals = np.add.reduceat(per_second[span.begin : span.end], starts)
+    per_hour = np.add.reduceat(rate[span.begin : span.end], starts) / (ends - starts) * 3600
+    times = [(rehearsal.clock.first + (span.begin + edges) * clock.tick) * 1000 for edges in (starts, ends)]
     bars = [
-        SpendBar.model_construct(
-            begin=at_ms(rehearsal, (span.begin + float(a)) * clock.tick),
-            end=at_ms(rehearsal, (span.begin + float(b)) * clock.tick),
-            per_hour=round(float(total) / float(b - a) * 3600, 4),
-        )
-        for a, b, total in zip(starts, ends, totals, strict=True)
+        SpendBar.model_construct(begin=begin, end=end, per_hour=round(amount, 4))
+        for begin, end, amount in zip(*(values.tolist() for values in (*times, per_hour)), strict=True)
     ]
-    here = float(summed[span.end - 1] - (summed[span.begin - 1] if span.begin else 0.0))
-    most = max(bar.per_hour for bar in bars)
-    currency = rehearsal.plan.currency
+    before = float(rate[: span.begin].sum())
+    summed = (before + np.cumsum(rate[span.begin : span.end])) * clock.tick
+    total = say_money(round(float(summed[-1]) - before * clock.tick, 2), rehearsal.plan.currency)
+    most = say_money(round(float(per_hour.max()), 2), rehearsal.plan.currency)
     return SpendStrip(
         bars=bars,
-        summed=numbers(span.buckets(summed).high),
-        total=say_money(round(here, 2), currency),
-        summary=f"{say_money(round(here, 2), currency)} in this span, at most {say_money(round(most, 2), currency)} an hour.",
+        summed=numbers(summed[np.append(span.edges[1:], span.end) - span.begin - 1]),
+        total=total,
+        summary=f"{total} in this span, at most {most} an hour.",
     )

@@ -1,0 +1,25 @@
+"""Money as it runs: what a group spends in each tick."""
+
+import math
+
+import numpy as np
+
+from jostle.core.engine.code import RUNNING
+from jostle.core.engine.spell import top_up
+from jostle.core.rehearsal.rehearsal import Rehearsal
+from jostle.core.rehearsal.strip import Floats
+
+
+def spend_rate(rehearsal: Rehearsal) -> Floats:
+    """Currency per second in each tick; what is billed beyond the end of an instance falls in its last tick."""
+    result, tick = rehearsal.result, rehearsal.clock.tick
+    setup, series = result.setup, result.state.series
+    rate = np.asarray(series["billed"] * setup.of("price"))
+    rate += series["stopped"] * setup.of("price_stopped")
+    rate += setup.of("price_group")
+    hourly, least, price = setup.of("hourly"), setup.of("least_billed"), setup.of("price_machine")
+    spells = result.spells
+    over = (spells["kind"] == RUNNING) & ~np.isnan(spells["end"])
+    for begin, end in zip(spells["begin"][over].tolist(), spells["end"][over].tolist(), strict=True):
+        rate[max(0, math.ceil(end / tick) - 1)] += top_up(end - begin, hourly, least) * price / tick
+    return rate
