@@ -146,3 +146,46 @@ def test_a_week_by_the_minute_with_gaps_and_disorder_is_read_and_rehearsed():
     figures = verdict(rehearse(plan, "booking-web")).figures
     assert figures.arrived == pytest.approx(minutes[: 7 * 1440].sum(), rel=0.02)
     assert figures.arrived == pytest.approx(figures.served + figures.failed + figures.waiting)
+
+
+@pytest.mark.parametrize(
+    ("times", "note"),
+    [
+        (("1751846400", "1751846460"), "since 1970"),
+        (("1751846400000", "1751846460000"), "since 1970"),
+        (("07.07.2025 01:00", "07.07.2025 01:01"), ""),
+        (("31/07/2025 01:00:00", "31/07/2025 01:01:00"), "the day first"),
+        (("7/31/2025 1:00 AM", "7/31/2025 1:01 AM"), "the month first"),
+    ],
+)
+def test_times_are_read_as_tools_write_them(times, note):
+    series = read("at,host,rpm\n" + "".join(f"{at},lb,60\n" for at in times))
+    assert (series.time_column, series.value_column) == ("at", "rpm")
+    assert (series.samples.first.hour, series.samples.step, series.samples.rates) == (1, 60, [1, 1])
+    assert note in " ".join(series.notes)
+    assert bool(series.notes) == bool(note)
+
+
+def test_the_order_of_day_and_month_follows_from_times_that_lie_together():
+    series = read("at,rps\n" + "".join(f"{day:02}/07/2025 00:00,{day}\n" for day in range(3, 9)))
+    assert (series.samples.first.day, series.samples.first.month) == (3, 7)
+    assert series.samples.rates == [3, 4, 5, 6, 7, 8]
+
+
+def test_a_day_that_may_be_a_month_is_refused():
+    found = faults("at,rps\n03/10/2025 00:00,1\n03/10/2025 00:05,2\n")
+    assert "may have the day or the month first" in found[0]
+
+
+def test_rows_without_a_value_leave_a_gap():
+    rows = "".join(f"2025-07-07T00:0{n}Z,{value}\n" for n, value in enumerate(("1", "", "NaN", "4", "5", "6")))
+    series = read(HEAD + rows)
+    assert series.samples.rates == [1, 2, 3, 4, 5, 6]
+    assert series.notes[0] == "2 rows without a value left out"
+
+
+def test_a_refusal_says_which_columns_there_are():
+    with pytest.raises(SeriesError) as caught:
+        read("at,host,load\n2025-07-07T00:00Z,lb,6\n2025-07-07T00:01Z,lb,6\n")
+    assert caught.value.columns == ["at", "host", "load"]
+    assert '"load": does not name its unit' in str(caught.value)

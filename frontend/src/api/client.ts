@@ -39,10 +39,13 @@ export type Numbers = (number | null)[];
 /** What the server says is wrong, or that it did not answer. */
 export class Refusal extends Error {
   readonly status: number;
+  /** Of a file that cannot be read. */
+  readonly columns: string[];
 
-  constructor(message: string, status: number) {
+  constructor(message: string, status: number, columns: string[] = []) {
     super(message);
     this.status = status;
+    this.columns = columns;
   }
 }
 
@@ -63,7 +66,8 @@ export async function answered<T>(
   }
   if (outcome.data === undefined || outcome.data === null) {
     const { error, response } = outcome;
-    throw new Refusal(isProblem(error) ? error.detail : `The server answered ${response.status}.`, response.status);
+    if (isProblem(error)) throw new Refusal(error.detail, response.status, error.columns);
+    throw new Refusal(`The server answered ${response.status}.`, response.status);
   }
   return outcome.data;
 }

@@ -711,6 +711,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/frame": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Frame
+         * @description The frame as the words of a sentence.
+         */
+        get: operations["show_frame_api_plans__plan_id__frame_get"];
+        put?: never;
+        /**
+         * Change Frame
+         * @description Change the frame; all groups are rehearsed anew in it. In another time zone the start keeps the time on the wall.
+         */
+        post: operations["change_frame_api_plans__plan_id__frame_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/import": {
         parameters: {
             query?: never;
@@ -1340,14 +1364,14 @@ export interface components {
         /**
          * Editor
          * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, a time on
-         *     the wall, or the name of a time zone.
+         *     the wall, the name of a time zone or of a currency, or a text.
          */
         Editor: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "number" | "choice" | "order" | "moment" | "clock" | "zone";
+            kind: "number" | "choice" | "order" | "moment" | "clock" | "zone" | "currency" | "text";
             /** Label */
             label: string;
             /**
@@ -1651,6 +1675,16 @@ export interface components {
             kind: "floor";
             /** Count */
             count: number;
+        };
+        /** FrameChange */
+        FrameChange: {
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "name" | "days" | "start" | "time_zone" | "tick" | "currency";
+            /** Value */
+            value: unknown;
         };
         /**
          * Freeze
@@ -2358,6 +2392,11 @@ export interface components {
             detail: string;
             /** Errors */
             errors?: components["schemas"]["Fault"][];
+            /**
+             * Columns
+             * @description The columns of a file that cannot be read, to choose among
+             */
+            columns?: string[];
         };
         /**
          * PromiseSpread
@@ -4246,6 +4285,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": (components["schemas"]["Floor"] | components["schemas"]["Limits"] | components["schemas"]["SetCount"] | components["schemas"]["Sleep"] | components["schemas"]["Removals"] | components["schemas"]["Freeze"])[];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_frame_api_plans__plan_id__frame_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditableWord"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    change_frame_api_plans__plan_id__frame_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FrameChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditableWord"][];
                 };
             };
             /** @description What is wrong */

@@ -10,6 +10,7 @@ import { FileChoice } from "../rehearse/FileChoice";
 import { ImportPlan, isPlan } from "../rehearse/ImportPlan";
 import { useCarriedFile } from "../rehearse/useCarriedFile";
 import { Empty } from "./Empty";
+import { FrameLine } from "./FrameLine";
 import { NewGroup } from "./NewGroup";
 import { Outline } from "./Outline";
 
@@ -70,7 +71,7 @@ export function GroupsScreen() {
     <main className={over ? "groups over" : "groups"} {...handlers}>
       <div className="groups-head">
         <h1>{plan?.name}</h1>
-        {rows.data && (
+        {rows.data && rows.data.length > 0 && (
           <p>
             {rows.data.length} {rows.data.length === 1 ? "group" : "groups"};{" "}
             {broken > 0 ? `${broken} ${broken === 1 ? "breaks" : "break"} a promise` : "every promise is kept"}.
@@ -89,6 +90,7 @@ export function GroupsScreen() {
           </a>
         </span>
       </div>
+      {plan && <FrameLine plan_id={plan.id} />}
       {adding && plan && <NewGroup key={adding.demand} plan={plan} {...adding} close={() => setAdding(null)} />}
       {(error ?? rows.error) && <p className="notice">{(error ?? rows.error)?.message}</p>}
       {rows.isPending && !error && <p style={{ padding: "10px 24px" }}>Rehearsing the groups</p>}

@@ -1,7 +1,7 @@
 import { Modal } from "@mantine/core";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answered, api, type PlanView } from "../api/client";
+import { answered, api, type PlanView, Refusal } from "../api/client";
 import { Choice } from "../app/Choice";
 
 interface Props {
@@ -69,6 +69,8 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
       done(kept.name);
     },
   });
+  const names = read.data?.columns ?? (read.error instanceof Refusal ? read.error.columns : []);
+  const series = read.data && !read.data.time_column;
   const top = Math.max(1e-9, ...(read.data?.shape ?? []).map((value) => value ?? 0));
   return (
     <Modal opened onClose={close} title={`Demand from ${file.name}`} size="lg" transitionProps={{ duration: 0 }}>
@@ -84,8 +86,14 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
             "Its "
           ) : (
             <>
-              Call it <input aria-label="Name of the demand" value={name} onChange={(e) => setName(e.target.value)} />,
-              its{" "}
+              Call it{" "}
+              <input
+                aria-label="Name of the demand"
+                data-autofocus
+                value={name}
+                onChange={(e) => setName(e.target.value)}
+              />
+              , its{" "}
             </>
           )}
           values are{" "}
@@ -107,26 +115,28 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
           </select>
           .
         </p>
-        {read.data && (read.data.columns.length > 2 || !read.data.time_column) && (
+        {names.length > 1 && (names.length > 2 || series || read.isError) && (
           <p>
-            {read.data.time_column && (
+            {series ? (
+              "The series is "
+            ) : (
               <>
                 Times stand in{" "}
                 <Choice
                   label="Column of the times"
-                  value={columns.time || read.data.time_column}
-                  options={read.data.columns}
+                  value={columns.time || read.data?.time_column || ""}
+                  options={names}
+                  none="a column"
                   set={(time) => setColumns({ ...columns, time })}
                 />
-                , values{" "}
+                , values in{" "}
               </>
             )}
-            {!read.data.time_column && "The series is "}
-            {read.data.time_column && "in "}
             <Choice
               label="Column of the values"
-              value={columns.value || read.data.value_column}
-              options={read.data.columns}
+              value={columns.value || read.data?.value_column || ""}
+              options={names}
+              none="a column"
               set={(value) => setColumns({ ...columns, value })}
             />
             .

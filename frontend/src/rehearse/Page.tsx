@@ -1,4 +1,4 @@
-import { memo } from "react";
+import { memo, useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Change, Distribution, PageSection, PageSentence, Picture } from "../api/client";
 import type { Edits } from "../strips/Strips";
@@ -22,7 +22,7 @@ interface Props {
   show: (at: number) => void;
 }
 
-/** The arrangement as sentences whose underlined words are the controls. */
+/** The arrangement as sentences whose underlined words are the controls. One that was just added takes the focus. */
 export const Page = memo(function Page({
   sections,
   distributions,
@@ -36,6 +36,16 @@ export const Page = memo(function Page({
 }: Props) {
   const atChosenTime = (change: Change): Change =>
     change.path === "hands" ? { ...change, value: { ...(change.value as object), at: handAt } } : change;
+  const asked = useRef(false);
+  const known = useRef<string[]>([]);
+  useEffect(() => {
+    const keys = sections.flatMap((section) => section.sentences.map((one) => one.key));
+    const added = keys.filter((key) => !known.current.includes(key));
+    if (asked.current && added.length === 1)
+      document.getElementById(`sentence-${added[0]}`)?.querySelector<HTMLElement>(".word")?.focus();
+    if (added.length > 0) asked.current = false;
+    known.current = keys;
+  }, [sections]);
   const sentence = (one: PageSentence) => {
     return (
       <div key={one.key} className={`sentence tone-${one.tone}`} data-key={one.key} id={`sentence-${one.key}`}>
@@ -43,6 +53,7 @@ export const Page = memo(function Page({
           <Words words={one.words} handling={handling} distributions={distributions} />
           {one.key === "demand" && (
             <>
+              {" "}
               <Link
                 className="plain-button bring"
                 to={`/library/demands/${one.words.find((word) => word.path)?.value}`}
@@ -104,7 +115,10 @@ export const Page = memo(function Page({
                   <button
                     type="button"
                     className="plain-button"
-                    onClick={() => commit(offer.changes.map(atChosenTime))}
+                    onClick={() => {
+                      asked.current = true;
+                      commit(offer.changes.map(atChosenTime));
+                    }}
                   >
                     {offer.text}
                   </button>

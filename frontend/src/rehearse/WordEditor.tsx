@@ -15,6 +15,7 @@ import type { Distribution, Editor, Word } from "../api/client";
 import type { Handling } from "../strips/ThresholdLine";
 import { DistributionChart } from "./DistributionChart";
 import { OrderEditor } from "./OrderEditor";
+import { isWritten, WrittenEditor } from "./WrittenEditor";
 
 interface Props {
   word: Word;
@@ -106,8 +107,8 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
         <Float anchor={anchor} label={editor.label} dismiss={finish} keys={keys}>
           {editor.kind === "order" ? (
             <OrderEditor editor={editor} value={order} change={reorder} />
-          ) : editor.kind === "moment" || editor.kind === "clock" || editor.kind === "zone" ? (
-            <WallTime editor={editor} value={String(word.value)} commit={(value) => choose(value)} />
+          ) : isWritten(editor) ? (
+            <WrittenEditor editor={editor} value={String(word.value)} commit={choose} />
           ) : editor.kind === "number" ? (
             <>
               <div className="number">
@@ -156,37 +157,6 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
           )}
         </Float>
       )}
-    </>
-  );
-}
-
-/** A time on the wall clock, or the zone whose clock it is, kept with Enter. */
-function WallTime({ editor, value, commit }: { editor: Editor; value: string; commit: (value: string) => void }) {
-  const [draft, setDraft] = useState(value);
-  return (
-    <>
-      <input
-        className="wall-time"
-        type={{ moment: "datetime-local", clock: "time", zone: "text" }[editor.kind as "moment" | "clock" | "zone"]}
-        list={editor.kind === "zone" ? "time-zones" : undefined}
-        aria-label={editor.label}
-        value={editor.kind === "zone" ? draft : draft.slice(0, editor.kind === "moment" ? 16 : 5)}
-        onChange={(event) => setDraft(event.target.value)}
-        onKeyDown={(event) => {
-          if (event.key !== "Enter" || draft === "") return;
-          event.preventDefault();
-          event.stopPropagation();
-          commit(draft);
-        }}
-      />
-      {editor.kind === "zone" && (
-        <datalist id="time-zones">
-          {Intl.supportedValuesOf("timeZone").map((zone) => (
-            <option key={zone} value={zone} />
-          ))}
-        </datalist>
-      )}
-      <p className="quiet hint">Enter keeps it, Esc puts it back</p>
     </>
   );
 }

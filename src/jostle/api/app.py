@@ -15,6 +15,7 @@ from jostle.api import (
     band_routes,
     demand_routes,
     file_routes,
+    frame_routes,
     import_routes,
     machine_routes,
     plan_routes,
@@ -47,6 +48,7 @@ def create_app(store: Store | None) -> FastAPI:
     app.include_router(arrangement_routes.router)
     app.include_router(band_routes.router)
     app.include_router(file_routes.router)
+    app.include_router(frame_routes.router)
     app.include_router(import_routes.router)
     app.include_router(machine_routes.router)
     app.include_router(template_routes.router)

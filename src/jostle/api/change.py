@@ -48,7 +48,7 @@ class Change(BaseModel):
 
 
 def changed_document(document: dict[str, Any], changes: list[Change], start: datetime) -> dict[str, Any]:
-    """A group's plain data with changes applied in order; new calendar entries begin on the day after `start`.
+    """A group's plain data with changes applied in order; new calendar entries begin at the first 08:00 after `start`.
 
     Raises PlanError where a path leads nowhere.
     """
@@ -120,7 +120,8 @@ def _with_more(document: dict[str, Any], change: Change, start: datetime) -> dic
         raise PlanError([Problem((change.path,), change.value, said)])
     begun = dict(known[change.value])
     if change.path == "calendar":
-        begun |= {"kind": change.value, "from": f"{start + timedelta(days=1):%Y-%m-%d}T08:00"}
+        first = start if start.hour < 8 else start + timedelta(days=1)
+        begun |= {"kind": change.value, "from": f"{first:%Y-%m-%d}T08:00"}
     names = {one["name"] for one in document[change.path]}
     stem = _STEMS.get(change.value, change.value)
     name = next(n for n in (stem, *(f"{stem}-{k}" for k in range(2, 100))) if n not in names)

@@ -15,9 +15,9 @@ class Choice(BaseModel):
 
 class Editor(BaseModel):
     """A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, a time on
-    the wall, or the name of a time zone."""
+    the wall, the name of a time zone or of a currency, or a text."""
 
-    kind: Literal["number", "choice", "order", "moment", "clock", "zone"]
+    kind: Literal["number", "choice", "order", "moment", "clock", "zone", "currency", "text"]
     label: str
     unit: str = ""
     scale: float = 1.0

@@ -201,9 +201,7 @@ def _row(kept: KeptPlan, desk: Desk, name: str) -> GroupRow:
 @router.post("/plans/{plan_id}/groups", status_code=201)
 def add_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
     """A new group, with one policy that adds and one that removes to start from."""
-    if wanted.name in kept.plan.groups:
-        raise NameTaken(f"there is a group called {wanted.name} already; choose another name")
-    checked_name(wanted.name)
+    free_name(wanted.name, kept, desk)
     document = {
         "template": wanted.template,
         "launch": {"machine_type": wanted.machine_type} if wanted.machine_type else {},
@@ -246,9 +244,7 @@ def _to_start_from(wanted: NewGroup) -> dict[str, Any]:
 def rename_group(group: str, wanted: CopyName, kept: PlanDep, desk: DeskDep) -> GroupRow:
     """Give a group another name. Its arrangements and takes go with it."""
     crew_of(kept.plan, group)
-    if wanted.name in kept.plan.groups or desk.store.arrangements(kept.id, wanted.name):
-        raise NameTaken(f"there is or was a group called {wanted.name} already; choose another name")
-    checked_name(wanted.name)
+    free_name(wanted.name, kept, desk)
     groups = {wanted.name if name == group else name: one for name, one in kept.plan.groups.items()}
     desk.store.rename_group(kept, kept.plan.model_copy(update={"groups": groups}), group, wanted.name)
     return _row(desk.store.plan(kept.id), desk, wanted.name)
@@ -257,9 +253,7 @@ def rename_group(group: str, wanted: CopyName, kept: PlanDep, desk: DeskDep) -> 
 @router.post("/plans/{plan_id}/groups/{group}/copies", status_code=201)
 def copy_group(group: str, wanted: CopyName, kept: PlanDep, desk: DeskDep) -> GroupRow:
     """A new group like a group's newest take."""
-    if wanted.name in kept.plan.groups:
-        raise NameTaken(f"there is a group called {wanted.name} already; choose another name")
-    checked_name(wanted.name)
+    free_name(wanted.name, kept, desk)
     document = desk.take(kept, group, None).document
     desk.store.change_plan(kept, with_group(kept.plan, wanted.name, document), new_group=wanted.name)
     return _row(desk.store.plan(kept.id), desk, wanted.name)
@@ -283,6 +277,13 @@ def bring_back_group(group: str, kept: PlanDep, desk: DeskDep) -> GroupRow:
         raise NotKept(f"there never was a group called {group}")
     desk.store.change_plan(kept, with_group(kept.plan, group, saved[0].document))
     return _row(desk.store.plan(kept.id), desk, group)
+
+
+def free_name(name: str, kept: KeptPlan, desk: Desk) -> None:
+    """Refuse a name that is none, or that a group has or had, whose arrangements stand under it. Raises PlanError, NameTaken."""
+    checked_name(name)
+    if name in kept.plan.groups or desk.store.arrangements(kept.id, name):
+        raise NameTaken(f"there is or was a group called {name} already; choose another name")
 
 
 def checked_name(name: str) -> None:

@@ -30,6 +30,7 @@ class ProblemDetails(BaseModel):
     status: int
     detail: str
     errors: list[Fault] = Field(default_factory=list)
+    columns: list[str] = Field(default_factory=list, description="The columns of a file that cannot be read, to choose among")
 
 
 RESPONSES: dict[int | str, dict[str, Any]] = {
@@ -37,8 +38,10 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
 }
 
 
-def _answer(status: int, title: str, detail: str, errors: list[Fault] | None = None) -> JSONResponse:
-    body = ProblemDetails(title=title, status=status, detail=detail, errors=errors or [])
+def _answer(
+    status: int, title: str, detail: str, errors: list[Fault] | None = None, columns: list[str] | None = None
+) -> JSONResponse:
+    body = ProblemDetails(title=title, status=status, detail=detail, errors=errors or [], columns=columns or [])
     return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
 
 
@@ -56,7 +59,7 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(SeriesError)
     def _(request: Request, error: SeriesError) -> JSONResponse:
         faults = [Fault(path=f.column or "", value=f.value, message=f.message, line=f.row) for f in error.faults]
-        return _answer(422, "The file cannot be read", str(error), faults)
+        return _answer(422, "The file cannot be read", str(error), faults, error.columns)
 
     @app.exception_handler(RequestValidationError)
     def _(request: Request, error: RequestValidationError) -> JSONResponse:

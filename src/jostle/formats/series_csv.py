@@ -1,7 +1,8 @@
 """A demand from a CSV file: a time and a value in each row, read as operators' tools write them.
 
-Times are ISO 8601, with an offset or on the wall clock of the plan's zone. Rows may be out of order, missing or
-double; what was done about it is said. Rows become an even grid whose step is the commonest distance between times.
+Times have an offset, are counted from 1970, or are on the wall clock of the plan's zone. Rows may be out of order, missing,
+double or without a value; what was done about it is said. Rows become an even grid whose step is the commonest distance
+between times.
 """
 
 import csv
@@ -15,14 +16,17 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.journal.word import say_count
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.quantity import say_duration
+from jostle.formats.time_column import Reader, TwoWays, is_time, reader_of
 
 Unit = Literal["requests_per_second", "requests_per_minute", "requests_per_hour", "requests"]
 Gaps = Literal["line", "hold", "zero"]
 
 SECONDS_PER = {"requests_per_second": 1.0, "requests_per_minute": 60.0, "requests_per_hour": 3600.0}
 TIME_NAMES = ("time", "timestamp", "date", "datetime", "date_time", "at")
+NO_VALUE = ("", "-", "nan", "null", "none", "n/a")
 MOST_FAULTS = 20
 MOST_CELLS = 5_000_000
 
@@ -43,7 +47,7 @@ class Fault:
 
 
 class SeriesError(ValueError):
-    """A file that cannot be used, with its faults (at most twenty, and how many more)."""
+    """A file that cannot be used, with its faults (at most twenty, and how many more) and the columns that are known."""
 
     def __init__(self, faults: list[Fault]) -> None:
         shown = faults[:MOST_FAULTS]
@@ -51,6 +55,7 @@ class SeriesError(ValueError):
             shown = [*shown, Fault(None, None, "", f"and {len(faults) - MOST_FAULTS} more rows cannot be read")]
         super().__init__("; ".join(map(str, shown)))
         self.faults = shown
+        self.columns: list[str] = []
 
 
 @dataclass(frozen=True)
@@ -81,23 +86,27 @@ def read_series(
     """
     known_ways(unit, gaps)
     rows, comma = _rows(content)
-    time_column, value_column, heading = _columns(rows)
+    heading = None if any(map(is_time, rows[0])) else rows[0]
     names = heading or [f"column {n + 1}" for n in range(len(rows[0]))]
-    time_column = time_column if time_name is None else _column(names, "time column", time_name)
-    if value_name is not None:
-        value_column = _column(names, "value column", value_name)
-    elif value_column == time_column:
-        value_column = next(n for n in range(len(names)) if n != time_column)
-    if time_column == value_column:
-        raise SeriesError([Fault(None, "value column", names[value_column], "is the column of the times; choose another")])
-    named = _unit_of(heading[value_column]) if heading else None
-    found = unit or named
-    if found is None:
-        name = heading[value_column] if heading else ""
-        message = f"does not name its unit; call the column one of {', '.join(get_args(Unit))}, or choose the unit"
-        raise SeriesError([Fault(1, f"column {value_column + 1}", name, message)])
-    epochs, values, notes = _read_rows(rows, 1 if heading else 0, time_column, value_column, names, zone, comma)
-    samples, more = on_grid(epochs, values, found, gaps, zone)
+    try:
+        time_column, value_column = _columns(rows, heading, comma)
+        time_column = time_column if time_name is None else _column(names, "time column", time_name)
+        if value_name is not None:
+            value_column = _column(names, "value column", value_name)
+        elif value_column == time_column:
+            value_column = next(n for n in range(len(names)) if n != time_column)
+        if time_column == value_column:
+            raise SeriesError([Fault(None, "value column", names[value_column], "is the column of the times; choose another")])
+        found = unit or (_unit_of(heading[value_column]) if heading else None)
+        if found is None:
+            name = heading[value_column] if heading else ""
+            message = f"does not name its unit; call the column one of {', '.join(get_args(Unit))}, or choose the unit"
+            raise SeriesError([Fault(1, f"column {value_column + 1}", name, message)])
+        epochs, values, notes = _read_rows(rows, 1 if heading else 0, time_column, value_column, names, zone, comma)
+        samples, more = on_grid(epochs, values, found, gaps, zone)
+    except SeriesError as error:
+        error.columns = names
+        raise
     return Series(samples, found, len(epochs), notes + more, names, names[time_column], names[value_column])  # type: ignore[arg-type]
 
 
@@ -146,19 +155,16 @@ def _rows(content: bytes) -> tuple[list[list[str]], bool]:
     return rows, delimiter == ";"
 
 
-def _columns(rows: list[list[str]]) -> tuple[int, int, list[str] | None]:
-    """Positions of time and value, and the heading if there is one."""
-    heading = None if any(_time(cell) for cell in rows[0]) else rows[0]
-    if heading is None:
-        time = next(n for n, cell in enumerate(rows[0]) if _time(cell))
-        return time, next(n for n in range(len(rows[0])) if n != time), None
-    names = [name.lower() for name in heading]
-    sample = rows[1] if len(rows) > 1 else []
-    time_guess = [n for n, name in enumerate(names) if name in TIME_NAMES]
-    time_guess += [n for n, cell in enumerate(sample[: len(names)]) if _time(cell)]
-    time = time_guess[0] if time_guess else 0
-    value_guess = [n for n, name in enumerate(names) if n != time and _unit_of(name)]
-    return time, (value_guess + [n for n in range(len(names)) if n != time])[0], heading
+def _columns(rows: list[list[str]], heading: list[str] | None, comma: bool) -> tuple[int, int]:
+    """Positions of time and value: a column by its name before one by its contents, a value with a unit before any number."""
+    sample = rows[0 if heading is None else 1] if len(rows) > 1 else []
+    names = [name.lower() for name in heading or [""] * len(rows[0])]
+    times = [n for n, name in enumerate(names) if name in TIME_NAMES]
+    times += [n for n, cell in enumerate(sample[: len(names)]) if is_time(cell)]
+    time = times[0] if times else 0
+    values = [n for n, name in enumerate(names) if _unit_of(name)]
+    values += [n for n, cell in enumerate(sample[: len(names)]) if _number(cell, comma) is not None]
+    return time, next(n for n in [*values, *range(len(names))] if n != time)
 
 
 def _unit_of(heading: str) -> Unit | None:
@@ -175,13 +181,6 @@ def _unit_of(heading: str) -> Unit | None:
     return None
 
 
-def _time(cell: str) -> datetime | None:
-    try:
-        return datetime.fromisoformat(cell) if len(cell) >= 10 else None
-    except ValueError:
-        return None
-
-
 def _number(cell: str, comma: bool) -> float | None:
     try:
         number = float(cell.replace(",", ".") if comma else cell)
@@ -193,10 +192,11 @@ def _number(cell: str, comma: bool) -> float | None:
 def _read_rows(
     rows: list[list[str]], first: int, time: int, value: int, names: list[str], zone: ZoneInfo, comma: bool
 ) -> tuple[NDArray[np.float64], NDArray[np.float64], list[str]]:
+    read, said = _reader(rows[first:], time, names)
     faults: list[Fault] = []
     seen_on_wall: set[datetime] = set()
     found: dict[float, float] = {}
-    out_of_order = doubled = 0
+    out_of_order = doubled = empty = 0
     latest = -np.inf
     for number, row in enumerate(rows[first:], first + 1):
         if not any(row):
@@ -204,7 +204,10 @@ def _read_rows(
         if len(row) <= max(time, value):
             faults.append(Fault(number, None, ",".join(row)[:40], f"has {len(row)} columns, {len(rows[0])} are expected"))
             continue
-        at, amount = _time(row[time]), _number(row[value], comma)
+        if row[value].lower() in NO_VALUE:
+            empty += 1
+            continue
+        at, amount = read(row[time]), _number(row[value], comma)
         if at is None:
             faults.append(Fault(number, names[time], row[time], "write a time such as 2025-07-07T00:00 or 2025-07-07T00:00Z"))
         if amount is None:
@@ -230,12 +233,22 @@ def _read_rows(
     if len(found) < 2:
         raise SeriesError([Fault(None, None, "", "two rows at different times are needed at least")])
     epochs = np.array(sorted(found))
-    notes = []
+    notes = [said] if said else []
+    if empty:
+        notes.append(f"{say_count(empty, 'row')} without a value left out")
     if out_of_order:
         notes.append(f"{out_of_order} rows stood out of order and were sorted")
     if doubled:
         notes.append(f"{doubled} rows repeat a time; the later row counts")
     return epochs, np.array([found[epoch] for epoch in epochs]), notes
+
+
+def _reader(rows: list[list[str]], time: int, names: list[str]) -> tuple[Reader, str | None]:
+    try:
+        return reader_of([row[time] for row in rows if len(row) > time])
+    except TwoWays:
+        message = "may have the day or the month first; write a time such as 2025-07-07T00:00"
+        raise SeriesError([Fault(1, names[time], rows[0][time], message)]) from None
 
 
 def _on_wall(at: datetime, zone: ZoneInfo, seen: set[datetime]) -> datetime | None:

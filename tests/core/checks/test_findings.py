@@ -109,6 +109,7 @@ def test_a_window_shorter_than_the_period():
 def test_policies_that_never_or_always_act_or_cannot_see():
     assert "never-acts" in codes([{**ADD, "threshold": "99 %"}], groups__web__minimum=3)
     assert "always-acts" in codes([{**ADD, "threshold": "10 %"}])
+    assert "always-acts" not in codes([{**REMOVE, "threshold": "99 %"}], groups__web__minimum=3)
     idle = {"demands__even__layers": [{"kind": "level", "rate": 0}]}
     assert "no-data" in codes([{**ADD, "metric": "latency_p95", "threshold": "1 s"}], **idle)
     assert {"never-acts", "always-acts", "no-data"}.isdisjoint(codes([HOLD]))

@@ -16,20 +16,25 @@ OFTEN = 0.05
 
 
 def check_activity(rehearsal: Rehearsal) -> list[Finding]:
-    """Policies that never ask, that nearly always ask, or that often cannot see."""
-    decisions = rehearsal.result.decisions
-    views = rehearsal.result.state.views[: len(decisions)][decisions["serving"] > 0]
+    """Policies that never ask, that nearly always ask, or that often cannot see. To want fewer than the fewest allowed is to be
+    at rest, and no asking."""
+    rows = rehearsal.result.decisions
+    there = rows["serving"] > 0
+    views = rehearsal.result.state.views[: len(rows)][there]
+    fewest = np.maximum(rehearsal.crew.group.minimum, rehearsal.result.setup.calendar["low"][: len(rows)])
+    at_rest = (rows["desired"] <= fewest)[there]
     found: list[Finding] = []
     for number, policy in enumerate(rehearsal.crew.group.policies):
         if policy.paused or rehearsal.crew.group.policies_paused or not len(views):
             continue
         states, path = views["state"][:, number], f"policies.{policy.name}"
-        acting = float(((states == code.ASKING) | (states == code.WAITING)).mean())
+        asking = np.isin(states, (code.ASKING, code.WAITING))
+        acting = float((asking & ~(at_rest & (views["ask"][:, number] < rows["desired"][there]))).mean())
         blind = float((states == code.NO_DATA).mean())
         if blind > OFTEN:
             text = f"It has no data {say_share(blind)} of the time, and without data it asks for nothing."
             found.append(Finding(code="no-data", severity="warning", path=path, text=text))
-        elif acting == 0:
+        elif not asking.any():
             values = views["value"][:, number]
             low, high = float(np.nanmin(values)), float(np.nanmax(values))
             if isinstance(policy, SparePolicy):
@@ -95,10 +100,9 @@ def check_promises(rehearsal: Rehearsal) -> list[Finding]:
             case AnswersPromise():
                 assert isinstance(crew.group.work, Requests)
                 alone = say_duration(1 / rehearsal.result.setup.of("service_rate"))
-                text = (
-                    f"No number of instances keeps this: an answer takes {say_duration(crew.group.work.base_latency)} "
-                    f"besides its CPU time of {alone} on average, even without any load."
-                )
+                besides = crew.group.work.base_latency
+                more = f", and {say_duration(besides)} besides" if besides else ""
+                text = f"No number of instances keeps this: even without load an answer takes {alone} of CPU on average{more}."
             case AgePromise():
                 text = "No number of instances keeps this: jobs are taken up too late even with every worker there."
             case SeatsPromise():

@@ -1,0 +1,29 @@
+"""The frame of a plan in a sentence: the span that its rehearsals play, on whose clock, and the money they count in."""
+
+from jostle.core.journal.word import Sentence, Word, choice_word, say, time_word
+from jostle.core.plan.plan import Plan
+from jostle.core.plan.quantity import say_number
+
+
+def frame_sentence(plan: Plan) -> Sentence:
+    """Each word's path is the field of the plan that it stands for."""
+    start = plan.start.astimezone(plan.zone)
+    return Sentence(
+        key="frame",
+        tone="plain",
+        words=[
+            say("Called "),
+            choice_word("name", plan.name),
+            say(", rehearsed for "),
+            Word(text=f"{say_number(plan.days)} d", path="days", value=plan.days),
+            say(" from "),
+            Word(text=f"{start:%a} {start.day} {start:%b %Y %H:%M}", path="start", value=f"{start:%Y-%m-%dT%H:%M}"),
+            say(" on the clock of "),
+            choice_word("time_zone", plan.time_zone),
+            say(", in steps of "),
+            time_word("tick", plan.tick),
+            say("; money is in "),
+            choice_word("currency", plan.currency),
+            say("."),
+        ],
+    )
