@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { answered, api, type GroupRow, isProblem, Refusal } from "../api/client";
 import { usePlan } from "../app/plan";
+import { held } from "../app/units";
 import { BringDemand } from "../rehearse/BringDemand";
 import { FileChoice } from "../rehearse/FileChoice";
 import { ImportPlan, isPlan } from "../rehearse/ImportPlan";
@@ -158,7 +159,7 @@ function Row({ row, copy, rename, retire }: RowProps) {
         <h2>
           <Link to={`/rehearse/${row.name}`}>{row.name}</Link>
         </h2>
-        <p className="line">{row.line}</p>
+        <p className="line">{held(row.line)}</p>
         <p className="acts">
           {naming ? (
             <input
@@ -197,7 +198,7 @@ function Row({ row, copy, rename, retire }: RowProps) {
       <ul aria-label="Promises">
         {row.promises.map((promise) => (
           <li key={promise.text} className={promise.kept ? undefined : "broken"}>
-            {promise.kept ? "Kept" : "Broken"}: {promise.text}; {promise.measured}
+            {held(`${promise.kept ? "Kept" : "Broken"}: ${promise.text}; ${promise.measured}`)}
           </li>
         ))}
         {row.promises.length === 0 && <li>No promise made yet</li>}

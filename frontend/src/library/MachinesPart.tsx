@@ -85,7 +85,7 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
             <th scope="col">Memory</th>
             <th scope="col">Price</th>
             <th scope="col" title="Price by vCPUs and speed: an hour of one vCPU at speed 1">
-              An hour of work
+              A vCPU at speed 1
             </th>
             <th scope="col">Boots in</th>
             <th scope="col">Stopped it costs</th>

@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { VerdictView } from "../api/client";
+import { held } from "../app/units";
 
 /** The verdict: five figures, each with its difference from the starred take, and the promises judged. */
 export function Verdict({ verdict }: { verdict: VerdictView }) {
@@ -83,8 +84,8 @@ function Figure(props: {
         {props.judged?.map((promise) => (
           <span key={promise.text} className={promise.kept ? "kept" : "broken"}>
             {promise.kept ? "✓ kept: " : "✗ broken: "}
-            {promise.text}
-            {promise.kind !== "cost" && `; ${promise.measured}`}
+            {held(promise.text)}
+            {promise.kind !== "cost" && held(`; ${promise.measured}`)}
           </span>
         ))}
         {props.note && <span className="kept quiet">{props.note}</span>}

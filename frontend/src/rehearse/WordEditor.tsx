@@ -24,6 +24,9 @@ interface Props {
   handling: Handling;
 }
 
+// Longer words than this many letters break over lines.
+const LONG = 30;
+
 /** An underlined word of a sentence. It opens a small editor in place; up and down step it even when closed. */
 export function WordEditor({ word, editor, distribution, handling }: Props) {
   const path = word.path ?? "";
@@ -92,7 +95,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
     <>
       <button
         type="button"
-        className="word"
+        className={word.text.length > LONG ? "word long" : "word"}
         ref={setAnchor}
         data-path={path}
         aria-label={`${editor.label}: ${word.text}`}

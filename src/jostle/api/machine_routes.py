@@ -14,7 +14,7 @@ from jostle.core.plan.launch import launch_of
 from jostle.core.plan.machine_type import MachineType
 from jostle.core.plan.plan import with_group
 from jostle.core.plan.problem import PlanError
-from jostle.core.plan.quantity import say_duration, say_number
+from jostle.core.plan.quantity import say_duration, say_number, say_price
 from jostle.core.rehearsal.other_machine import on_machine
 from jostle.core.rehearsal.rehearsal import rehearse
 from jostle.core.rehearsal.verdict import verdict
@@ -104,8 +104,8 @@ def _row(desk: Desk, kept: KeptPlan, name: str, users: list[str], fits: bool, gr
         architecture=machine.architecture,
         speed=machine.speed,
         boot="as the template says" if machine.boot_time is None else say_duration(machine.boot_time) + spread,
-        price=f"{currency} {machine.price_per_hour} an hour",
-        price_per_work=f"{currency} {work:.3f}",
+        price=f"{say_price(machine.price_per_hour, currency)} an hour",
+        price_per_work=say_price(round(work, 3), currency),
         stopped="as much as running" if machine.billed_when_stopped else "its disk only",
         billed=f"by the {'second' if machine.billed_by == 'second' else 'started hour'}{least}",
         quota=machine.quota,

@@ -163,7 +163,11 @@ def say_throughput(megabytes: float) -> str:
 
 def say_money(amount: Decimal | float, currency: str) -> str:
     """`€ 412` or `CHF 412`: whole units from a hundred up, cents below."""
-    sign = {"EUR": "€", "GBP": "£", "USD": "$"}.get(currency, currency)
     exact = Decimal(str(amount))
-    rounded = exact.quantize(Decimal(1) if abs(exact) >= 100 or exact == exact.to_integral() else Decimal("0.01"))
-    return f"{sign} {rounded:,}"
+    return say_price(exact.quantize(Decimal(1) if abs(exact) >= 100 or exact == exact.to_integral() else Decimal("0.01")), currency)
+
+
+def say_price(amount: Decimal, currency: str) -> str:
+    """`€ 0.118`: with every digit that the price has."""
+    sign = {"EUR": "€", "GBP": "£", "USD": "$"}.get(currency, currency)
+    return f"{sign} {amount:,}"
