@@ -10,7 +10,7 @@ demo: build
 
 ## Set up everything and run all checks and tests
 test: build browser check warm
-	$(BIN)/python -m pytest -n 2 --dist loadgroup
+	$(BIN)/python -m pytest -n 2 --dist worksteal
 
 ## Format, lint, types, layer order, generated files
 check: .venv/ready frontend/node_modules/.ready

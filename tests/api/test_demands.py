@@ -85,6 +85,20 @@ def test_a_moved_rush_is_given_its_time_on_the_wall(client, demands):
     )
 
 
+def test_a_burst_comes_at_another_time_once_more_or_no_more(client, demands):
+    path = f"{demands}/sailings"
+    before = view(client, path)
+    strip = before["picture"]["layers"][1]
+    assert [point["at"] for point in strip["points"]] == ["05:50", "08:20", "11:35", "14:50", "18:05"]
+    assert strip["lasts"] == 1500
+    more = kept(client, path, change("layers.1.at", "13:00", "add"))
+    assert "11:35, 13:00, 14:50 and 18:05" in said(more, "layers.1")
+    fewer = kept(client, path, change("layers.1.at.0", None, "remove"))
+    assert said(fewer, "layers.1").startswith("620 arrive at 08:20, 11:35,")
+    back = kept(client, path, *fewer["undo"])
+    assert said(kept(client, path, *more["undo"]), "layers.1") == said(before, "layers.1") != said(back, "layers.1")
+
+
 def test_an_edit_of_what_another_window_changed_is_refused(client, demands):
     path = f"{demands}/summer-week"
     first = view(client, path)
@@ -100,11 +114,12 @@ def test_an_edit_of_what_another_window_changed_is_refused(client, demands):
     [
         (change("layers.0.rate", -4), "layers.0.rate"),
         (change("layers", "flood", "add"), "level, daily"),
+        (change("layers.1.at", "noon", "add"), "layers.1.at"),
         (change("layers.0", None, "remove"), "a level, bursts or a brought series"),
         ({"op": "move", "path": "layers.0", "value": {"by": 60}}, "only a rush, a load test"),
         ({"op": "move", "path": "layers.3", "value": {"by": "soon"}}, "write a number"),
         (change("layers.3", 0, "skip"), "no days to be left out"),
-        (change("layers.17", None, "remove"), "only a layer, an incident or a point"),
+        (change("layers.17", None, "remove"), "only a layer, an incident, a point"),
         (change("incidents", {"kind": "zone_lost", "zone": "south", "at": "2025-07-08T12:00", "for": "1 h"}, "add"), "south"),
     ],
 )

@@ -2,7 +2,7 @@
 
 import pytest
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 def rows(*values, start=0):
@@ -36,6 +36,20 @@ def test_its_unit_is_asked_for_where_the_heading_does_not_name_it(workbench, tmp
     workbench.waits_for_text(".bring-form", "10/s to 15/s")
     workbench.named(".bring-form button", "Leave it").click()
     workbench.until(lambda: not workbench.all(".bring-form"))
+
+
+def test_its_columns_are_chosen_though_it_cannot_be_read_as_guessed(workbench, tmp_path):
+    file = tmp_path / "week.csv"
+    lines = [f"{1751842800 + 60 * k},{k},{60 * (k + 1)}" for k in range(4)]
+    file.write_text("\n".join(["timestamp,sequence,hits a minute", *lines]) + "\n")
+    choose(workbench, file)
+    workbench.waits_for_text(".bring-form [role=alert]", "does not name its unit")
+    columns = workbench.wait_for('[aria-label="Column of the values"]')
+    columns.find_element("xpath", "option[text()='hits a minute']").click()
+    workbench.wait_for('[aria-label="Unit"] option[value="requests_per_minute"]').click()
+    workbench.waits_for_text(".bring-form", "1/s to 4/s")
+    workbench.waits_for_text(".bring-form", "from Mon 07 Jul 2025 00:00 (Atlantic/Faroe)")
+    workbench.waits_for_text(".bring-form", "imes are read as seconds or milliseconds since 1970.")
 
 
 def test_errors_stand_there_by_row_and_column(workbench, tmp_path):

@@ -7,7 +7,7 @@ from jostle.demo import PLAN
 from tests.browser.workbench import resize
 
 PLAN_FILE = 'input[type=file][accept^=".yaml"]'
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 def test_an_empty_service_says_what_it_is_for_and_offers_the_demo(empty):
@@ -41,6 +41,22 @@ def test_the_list_shows_what_breaks_its_promise(workbench):
     assert "Broken: 97 % of answers within 400 ms; 96.31 % were" in row
     workbench.wait_for('.group-row[aria-label="booking-web"]').click()
     workbench.waits_for_text(".page h1", "booking-web")
+
+
+def test_the_frame_of_the_plan_is_changed_in_its_sentence(workbench):
+    workbench.open("/groups")
+    workbench.waits_for_text(".frame", "rehearsed for 7 d from Mon 7 Jul 2025 00:00 on the clock of Atlantic/Faroe")
+    workbench.word("currency").click()
+    field = workbench.wait_for(".word-editor input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("GBP", Keys.ENTER)
+    workbench.waits_for_text('.group-row[aria-label="booking-web"] .cost', "£ 225")
+    workbench.word("time_zone").click()
+    field = workbench.wait_for(".word-editor input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("Mars/Base", Keys.ENTER)
+    workbench.waits_for_text(".frame [role=alert]", "write an IANA time zone name")
+    assert workbench.word("time_zone").text == "Atlantic/Faroe"
 
 
 def test_a_new_group_is_written_in_one_sentence(workbench):

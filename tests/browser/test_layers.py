@@ -4,7 +4,7 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 @pytest.fixture
@@ -62,6 +62,35 @@ def test_a_rush_is_moved_and_lengthened_by_keys(layers):
     layers.until(lambda: "held for 30 min" in says(layers, "layers.3"))
     layers.keys(Keys.ESCAPE)
     layers.until(lambda: "held for 25 min" in says(layers, "layers.3"))
+
+
+def test_bursts_are_moved_added_and_taken_out_on_the_hours_of_a_day(workbench):
+    workbench.open("/library/demands/sailings")
+    first = workbench.wait_for('[aria-label="A burst at 05:50"]')
+    first.send_keys(Keys.ARROW_RIGHT, Keys.ENTER)
+    workbench.until(lambda: says(workbench, "layers.1").startswith("620 arrive at 05:55, 08:20,"))
+    workbench.until(lambda: workbench.named(".sheet-head button", "undo").is_enabled())
+    workbench.wait_for('[aria-label="A burst at 08:20"]').send_keys(Keys.DELETE)
+    workbench.until(lambda: says(workbench, "layers.1").startswith("620 arrive at 05:55, 11:35,"))
+    hours = workbench.wait_for('[data-layer="layers.1"] .blocks')
+    ActionChains(workbench.driver).move_to_element_with_offset(hours, 0, 0).double_click().perform()
+    workbench.until(lambda: "12:00" in says(workbench, "layers.1"))
+
+
+def test_an_edit_that_is_refused_says_why_and_shows_what_stands(layers):
+    plan = layers.ask("/api/plans")[0]["id"]
+    rate = {"op": "set", "path": "layers.0.rate", "value": 150}
+    path = f"/api/plans/{plan}/demands/summer-week/views"
+    state = layers.ask(path, {})["state"]
+    layers.ask(path, {"changes": [rate], "keep": True, "state": state})
+    block = layers.wait_for('[data-layer="layers.3"] .time-block')
+    block.send_keys(Keys.ARROW_RIGHT)
+    layers.until(lambda: "From Thu 10 Jul 12:05" in says(layers, "layers.3"))
+    layers.wait_for('[data-layer="layers.3"] .time-block').send_keys(Keys.ENTER)
+    layers.waits_for_text(".notice", "was changed in another window")
+    layers.until(lambda: "From Thu 10 Jul 12:00" in says(layers, "layers.3"))
+    assert says(layers, "layers.0") == "A level of 150/s."
+    assert layers.text(".notice")
 
 
 def test_a_day_is_drawn_by_its_points(layers):

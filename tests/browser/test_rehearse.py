@@ -4,7 +4,7 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 ADD = "policies.add-on-cpu"
 
 
@@ -235,10 +235,7 @@ def test_saving_over_another_window_is_refused(workbench):
     workbench.waits_for_take("minimum 4, was 3")
     workbench.named(".page-head button", "save as arrangement 2").click()
     note = workbench.wait_for('[aria-label="Note on arrangement 2"]')
-    workbench.driver.execute_async_script(
-        "fetch('/api/plans/1/groups/booking-web/arrangements', {method: 'POST', headers: {'Content-Type': 'application/json'},"
-        " body: JSON.stringify({take: 1, note: 'by another'})}).then(arguments[0])"
-    )
+    workbench.ask("/api/plans/1/groups/booking-web/arrangements", {"take": 1, "note": "by another"})
     note.send_keys(Keys.ENTER)
     workbench.waits_for_text(
         ".save-as [role=alert]", "arrangement 2 of booking-web was saved in another window since (by another)"

@@ -8,6 +8,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+import httpx2
 import uvicorn
 from selenium import webdriver
 from selenium.common.exceptions import StaleElementReferenceException
@@ -86,6 +87,12 @@ class Workbench:
 
     def open(self, path: str) -> None:
         self.driver.get(self.address + path)
+
+    def ask(self, path: str, body: Any = None) -> Any:
+        """Asks the service, as another window would."""
+        answer = httpx2.get(self.address + path) if body is None else httpx2.post(self.address + path, json=body)
+        answer.raise_for_status()
+        return answer.json()
 
     def until(self, shown: Callable[[], Any]) -> Any:
         wait = WebDriverWait(self.driver, PATIENCE, poll_frequency=0.05, ignored_exceptions=[StaleElementReferenceException])

@@ -1167,7 +1167,7 @@ export interface components {
         };
         /**
          * CurvePoint
-         * @description A point of a day's shape. `seconds` counts from midnight.
+         * @description A point of a day's shape, or the time of a burst, whose factor is 1. `seconds` counts from midnight.
          */
         CurvePoint: {
             /** Path */
@@ -1924,6 +1924,11 @@ export interface components {
             block: components["schemas"]["Block"] | null;
             /** Points */
             points: components["schemas"]["CurvePoint"][];
+            /**
+             * Lasts
+             * @description How long each of its bursts lasts, s; 0 for any other layer
+             */
+            lasts: number;
         };
         /**
          * Limits

@@ -2,22 +2,12 @@ import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { Change, CurvePoint, LayerStrip } from "../api/client";
 import { roundTop } from "../strips/chart";
 import type { Handling } from "../strips/ThresholdLine";
-
-const DAY = 86_400;
-const GRID = 15 * 60;
-const WIDTH = 1000;
-const HEIGHT = 100;
-const HOURS = Array.from({ length: 23 }, (_, k) => k + 1);
+import { clock, DAY, GRID, HEIGHT, HourLabels, HourLines, WIDTH } from "./DayHours";
 
 interface Props {
   layer: LayerStrip;
   handling: Handling;
   edit: { preview: (changes: Change[]) => void; commit: (changes: Change[]) => void };
-}
-
-function clock(seconds: number): string {
-  const minutes = Math.round(seconds / 60);
-  return `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
 }
 
 /** The shape of a day, drawn by dragging its points; a double click adds one, Delete takes one out. */
@@ -119,16 +109,7 @@ export function DayCurve({ layer, edit, handling }: Props) {
       {/* biome-ignore lint/a11y/noStaticElementInteractions: points are added by key from the point before, too */}
       <div className="blocks" ref={plot} onDoubleClick={add}>
         <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" aria-hidden>
-          {HOURS.map((hour) => (
-            <line
-              key={hour}
-              x1={x(hour * 3600)}
-              x2={x(hour * 3600)}
-              y1="0"
-              y2={HEIGHT}
-              className={hour % 6 === 0 ? "day" : ""}
-            />
-          ))}
+          <HourLines />
           <path d={`${path}L${WIDTH},${HEIGHT}L0,${HEIGHT}Z`} className="area" />
           <path d={path} className="curve" />
         </svg>
@@ -158,11 +139,7 @@ export function DayCurve({ layer, edit, handling }: Props) {
           </span>
         )}
       </div>
-      {["06:00", "12:00", "18:00"].map((hour, k) => (
-        <span key={hour} className="hour" style={{ left: `${25 * (k + 1)}%` }} aria-hidden>
-          {hour}
-        </span>
-      ))}
+      <HourLabels />
       <span className="scale first" style={{ top: "100%" }}>
         0
       </span>

@@ -91,7 +91,7 @@ export function DemandSheet({ plan, name, bring }: Props) {
             layer={layer}
             kind={one.kind}
             handling={handling}
-            edit={{ preview, commit }}
+            edit={{ preview, commit, keepTried: desk.keepTried }}
           >
             {block && (
               <TimeBlock

@@ -4,6 +4,7 @@ import { band, line, points, roundTop, useChart } from "../strips/chart";
 import { thin, useInks } from "../strips/ink";
 import { scaleTo } from "../strips/Strip";
 import type { Handling } from "../strips/ThresholdLine";
+import { BurstDay } from "./BurstDay";
 import { DayCurve } from "./DayCurve";
 import { WeekdayBars } from "./WeekdayBars";
 
@@ -12,7 +13,7 @@ interface Props {
   layer: LayerStrip | undefined;
   kind: string;
   handling: Handling;
-  edit: { preview: (changes: Change[]) => void; commit: (changes: Change[]) => void };
+  edit: { preview: (changes: Change[]) => void; commit: (changes: Change[]) => void; keepTried: () => void };
   children: ReactNode;
 }
 
@@ -20,6 +21,8 @@ interface Props {
 export function LayerChart({ picture, layer, kind, handling, edit, children }: Props) {
   if (layer && kind === "daily") return <DayCurve layer={layer} handling={handling} edit={edit} />;
   if (layer && kind === "weekdays") return <WeekdayBars layer={layer} handling={handling} />;
+  if (layer && kind === "bursts")
+    return <BurstDay layer={layer} edit={edit} keep={edit.keepTried} putBack={handling.putBack} />;
   return (
     <div className={layer ? "plot" : "plot bare"}>
       {layer && <Course picture={picture} layer={layer} />}

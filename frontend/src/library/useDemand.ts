@@ -45,7 +45,8 @@ export function useDemand(plan: number, name: string, buckets: number): DemandDe
           body: { ...next, state: state.current, buckets },
         }),
       );
-      state.current = got.state;
+      // A try leaves the state as it was, so that an edit of what another window has changed since is refused.
+      if (next.keep || next.changes.length === 0) state.current = got.state;
       setView(got);
       if (!next.keep || got.undo.length === 0) return;
       if (turn === "undo") {
@@ -64,6 +65,7 @@ export function useDemand(plan: number, name: string, buckets: number): DemandDe
     useCallback(() => {
       wish.current = { ...wish.current, changes: [] };
       state.current = null;
+      return wish.current;
     }, []),
   );
   useEffect(() => {

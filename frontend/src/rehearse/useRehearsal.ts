@@ -97,11 +97,12 @@ export function useRehearsal(
     },
     [planId, group, buckets, queries],
   );
-  const refused = useCallback(() => {
+  const stands = useCallback(() => {
     wish.current = { ...wish.current, changes: [], seed: null };
     setChanges([]);
+    return wish.current;
   }, []);
-  const { ask, busy, error, cancel } = useQueue(send, refused);
+  const { ask, busy, error, cancel } = useQueue(send, stands);
 
   useEffect(() => {
     if (buckets > 0 && planId !== undefined) ask(wish.current);

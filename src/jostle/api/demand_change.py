@@ -56,8 +56,10 @@ def changed_demand(demand: Demand, changes: list[Change], clock: Clock, zones: l
                 inside = ".".join(steps)
                 ones = setting(document, inside) if inside else None
                 if not isinstance(ones, list) or not last.isdigit() or int(last) >= len(ones):
-                    raise PlanError([Problem((change.path,), None, "only a layer, an incident or a point can be removed")])
-                back.insert(0, Change(op="add", path=inside, value={**_plain(ones[int(last)]), "position": int(last)}))
+                    raise PlanError(
+                        [Problem((change.path,), None, "only a layer, an incident, a point or a time can be removed")]
+                    )
+                back.insert(0, Change(op="add", path=inside, value=_put_back(ones[int(last)], int(last))))
                 document = with_setting(document, inside, [one for k, one in enumerate(ones) if k != int(last)])
             case _:
                 raise PlanError([Problem((change.path,), change.op, "a demand has no days to be left out")])
@@ -90,25 +92,31 @@ def demand_document(demand: Demand) -> dict[str, Any]:
     return document
 
 
-def _plain(one: dict[str, Any]) -> dict[str, Any]:
+def _put_back(one: Any, position: int) -> Any:
+    """What is added to have one back in its place; the time of a burst, plain text, finds its own."""
+    if not isinstance(one, dict):
+        return one
     samples = one.get("samples")
-    return one if samples is None else {**one, "samples": samples.model_dump(mode="json")}
+    plain = one if samples is None else {**one, "samples": samples.model_dump(mode="json")}
+    return {**plain, "position": position}
 
 
 def _with_more(document: dict[str, Any], change: Change, clock: Clock, zones: list[str]) -> tuple[dict[str, Any], str]:
-    """One more layer, incident or point of a day, at its end or where its `position` says; and the path that it has then."""
+    """One more layer, incident, point of a day or time of a burst, at its end or where its `position` says; and its path then."""
     *_, last = change.path.split(".")
-    if isinstance(change.value, dict):
+    if last == "at":
+        one = change.value
+    elif isinstance(change.value, dict):
         one = {key: value for key, value in change.value.items() if key != "position"}
     else:
         one = _begun(last, change.value, clock, zones)
     ones = setting(document, change.path)
     if not isinstance(ones, list):
-        raise PlanError([Problem((change.path,), None, "something can be added to layers, incidents or the points of a day")])
+        raise PlanError([Problem((change.path,), None, "something can be added to layers, incidents or the times of a day")])
     where = change.value.get("position", len(ones)) if isinstance(change.value, dict) else len(ones)
     grown = [*ones[:where], one, *ones[where:]]
-    if last == "points":
-        grown.sort(key=lambda point: str(point.get("at")))
+    if last in ("points", "at"):
+        grown.sort(key=lambda point: str(point.get("at") if isinstance(point, dict) else point))
         where = grown.index(one)
     return with_setting(document, change.path, grown), f"{change.path}.{where}"
 

@@ -33,6 +33,8 @@ def demand_editor(word: Word, kind: str, plan: Plan) -> Editor | None:
     if word.path is None:
         return None
     field = word.path.split(".")[-1]
+    if ".at." in word.path:
+        return Editor(kind="clock", label="At")
     if field == "at":
         return Editor(kind="moment", label="At")
     if field == "fault":

@@ -15,6 +15,7 @@ from jostle.core.plan.demand import (
     WEEKDAYS,
     Breaking,
     Brought,
+    Bursts,
     Daily,
     Demand,
     Incident,
@@ -36,7 +37,7 @@ class Block(BaseModel):
 
 
 class CurvePoint(BaseModel):
-    """A point of a day's shape. `seconds` counts from midnight."""
+    """A point of a day's shape, or the time of a burst, whose factor is 1. `seconds` counts from midnight."""
 
     path: str
     at: str
@@ -55,6 +56,7 @@ class LayerStrip(BaseModel):
     mean: Numbers
     block: Block | None
     points: list[CurvePoint]
+    lasts: float = Field(description="How long each of its bursts lasts, s; 0 for any other layer")
 
 
 class IncidentStrip(BaseModel):
@@ -151,6 +153,7 @@ def _layer_strip(layer: Layer, number: int, clock: Clock, seed: int, span: Span)
         mean=numbers(cut.mean),
         block=_layer_block(layer, clock),
         points=_points(layer, path),
+        lasts=layer.over if isinstance(layer, Bursts) else 0.0,
     )
 
 
@@ -159,6 +162,10 @@ def _points(layer: Layer, path: str) -> list[CurvePoint]:
         return [
             CurvePoint(path=f"{path}.{day}", at=day, seconds=k * 86400.0, factor=getattr(layer, day))
             for k, day in enumerate(WEEKDAYS)
+        ]
+    if isinstance(layer, Bursts):
+        return [
+            CurvePoint(path=f"{path}.at.{k}", at=at, seconds=float(seconds_of_day(at)), factor=1) for k, at in enumerate(layer.at)
         ]
     if not isinstance(layer, Daily):
         return []

@@ -64,7 +64,9 @@ def layer_words(layer: Layer, path: str) -> list[Word]:
         case Bursts():
             return [
                 _number(f"{path}.amount", layer.amount),
-                say(f" arrive at {listed(layer.at)} each day, spread over "),
+                say(" arrive at "),
+                *_listed([choice_word(f"{path}.at.{k}", at) for k, at in enumerate(layer.at)]),
+                say(" each day, spread over "),
                 time_word(f"{path}.over", layer.over),
             ]
         case Surge():
@@ -137,6 +139,12 @@ def say_demand(demand: Demand) -> str:
     """A demand in a few words, for lists: `3 layers and 1 incident`."""
     incidents = [say_count(len(demand.incidents), "incident")] if demand.incidents else []
     return listed([say_count(len(demand.layers), "layer"), *incidents])
+
+
+def _listed(words: list[Word]) -> list[Word]:
+    """Words in a row, with commas and an `and` between them."""
+    between = [", "] * (len(words) - 2) + [" and "] * (len(words) > 1)
+    return [part for word, link in zip(words, [*between, ""], strict=True) for part in (word, say(link))]
 
 
 def _number(path: str, value: float) -> Word:

@@ -164,7 +164,9 @@ def say_throughput(megabytes: float) -> str:
 def say_money(amount: Decimal | float, currency: str) -> str:
     """`€ 412` or `CHF 412`: whole units from a hundred up, cents below."""
     exact = Decimal(str(amount))
-    return say_price(exact.quantize(Decimal(1) if abs(exact) >= 100 or exact == exact.to_integral() else Decimal("0.01")), currency)
+    return say_price(
+        exact.quantize(Decimal(1) if abs(exact) >= 100 or exact == exact.to_integral() else Decimal("0.01")), currency
+    )
 
 
 def say_price(amount: Decimal, currency: str) -> str:
