@@ -50,10 +50,10 @@ def test_a_floor_is_moved_lengthened_and_taken_out_by_keys(workbench):
 def test_one_day_of_a_daily_floor_is_left_out(workbench):
     pressed(workbench, "keeps at least so many")
     workbench.waits_for_take("new calendar entry floor")
-    workbench.until(lambda: len(workbench.all('.calendar-week [aria-label^="floor,"]')) == 6)
+    workbench.until(lambda: len(workbench.all('.calendar-week [aria-label^="floor,"]')) == 7)
     workbench.all('.calendar-week [aria-label^="floor,"]')[1].send_keys(Keys.DELETE)
-    workbench.waits_for_text('[data-key="calendar.floor"]', "every day, but for Wed 9 Jul.")
-    workbench.until(lambda: len(workbench.all('.calendar-week [aria-label^="floor,"]')) == 5)
+    workbench.waits_for_text('[data-key="calendar.floor"]', "every day, but for Tue 8 Jul.")
+    workbench.until(lambda: len(workbench.all('.calendar-week [aria-label^="floor,"]')) == 6)
 
 
 def test_a_hand_kills_an_instance_and_is_moved_on_the_strip(workbench):

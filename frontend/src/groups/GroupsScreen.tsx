@@ -1,5 +1,4 @@
 import "./groups.css";
-import "../rehearse/rehearse.css";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";

@@ -1,5 +1,4 @@
 import "../strips/strips.css";
-import "../rehearse/rehearse.css";
 import { useElementSize, useHotkeys } from "@mantine/hooks";
 import { type ReactNode, useState } from "react";
 import type { DemandSentence } from "../api/client";

@@ -1,5 +1,5 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { answered, api, type PlanView } from "../api/client";
 import { Outline } from "../groups/Outline";
@@ -7,6 +7,8 @@ import { BringDemand } from "../rehearse/BringDemand";
 import { FileChoice, SERIES_FILES } from "../rehearse/FileChoice";
 import { useCarriedFile } from "../rehearse/useCarriedFile";
 import { DemandSheet } from "./DemandSheet";
+import { NameList } from "./NameList";
+import { NewOne } from "./NewOne";
 
 /** All demands, each with its outline; the chosen one as layers. */
 export function DemandsPart({ plan }: { plan: PlanView }) {
@@ -16,87 +18,51 @@ export function DemandsPart({ plan }: { plan: PlanView }) {
   const { file, setFile, over, handlers } = useCarriedFile();
   const [into, setInto] = useState<string | null>(null);
   const [version, setVersion] = useState(0);
-  const [called, setCalled] = useState<string | null>(null);
   const path = { plan_id: plan.id };
   const demands = useQuery({
     queryKey: ["demands", plan.id],
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/demands", { params: { path } })),
   });
   const shown = demands.data?.find((one) => one.name === name) ?? demands.data?.[0];
-  const add = useMutation({
-    mutationFn: (wanted: { name: string; like: string | null }) =>
-      answered(api.POST("/api/plans/{plan_id}/demands", { params: { path }, body: wanted })),
-    onSuccess: async (made) => {
-      setCalled(null);
-      await queries.invalidateQueries();
-      navigate(`/library/demands/${made.name}`);
-    },
-  });
+  const begin = async (called: string, like: string) =>
+    (
+      await answered(
+        api.POST("/api/plans/{plan_id}/demands", { params: { path }, body: { name: called, like: like || null } }),
+      )
+    ).name;
   const brought = async (made: string) => {
     await queries.invalidateQueries();
     setVersion(version + 1);
     navigate(`/library/demands/${made}`);
   };
-  const submit = (event: FormEvent, like: string | null) => {
-    event.preventDefault();
-    if (called) add.mutate({ name: called, like });
-  };
   return (
     <>
-      <section className="library-list" aria-label="Demands">
-        {demands.data?.map((one) => (
-          <button
-            key={one.name}
-            type="button"
-            aria-current={one === shown}
-            className="template-name"
-            onClick={() => navigate(`/library/demands/${one.name}`)}
-          >
-            <b>{one.name}</b>
+      <NameList
+        label="Demands"
+        part="demands"
+        ones={demands.data ?? []}
+        shown={shown}
+        about={(one) => (
+          <>
             <Outline demand={one.shape} capacity={[]} label={`The week of ${one.name}`} />
             <span>
               {one.line}
               {one.used_by.length > 0 ? `, met by ${one.used_by.join(", ")}` : ", met by no group"}
             </span>
-          </button>
-        ))}
-        <form className="new-one" onSubmit={(event) => submit(event, null)}>
-          {called === null ? (
-            <>
-              <button type="button" className="plain-button" onClick={() => setCalled("")}>
-                a new demand
-              </button>
-              <FileChoice text="bring a file" accept={SERIES_FILES} choose={setFile} />
-            </>
-          ) : (
-            <>
-              <input
-                aria-label="Name of the new demand"
-                placeholder="name-of-demand"
-                value={called}
-                // biome-ignore lint/a11y/noAutofocus: it was just asked for
-                autoFocus
-                onChange={(event) => setCalled(event.target.value)}
-                onKeyDown={(event) => event.key === "Escape" && setCalled(null)}
-              />
-              <button type="submit" className="plain-button" disabled={!called}>
-                compose it
-              </button>
-              {shown && (
-                <button
-                  type="button"
-                  className="plain-button"
-                  disabled={!called}
-                  onClick={(event) => submit(event, shown.name)}
-                >
-                  like {shown.name}
-                </button>
-              )}
-            </>
-          )}
-          {add.error && <span className="wrong">{add.error.message}</span>}
-        </form>
-      </section>
+          </>
+        )}
+      >
+        <NewOne
+          noun="demand"
+          sources={[
+            ["", "a level in a day's shape"],
+            ...(shown ? [[shown.name, `like ${shown.name}`] as [string, string]] : []),
+          ]}
+          begin={begin}
+        >
+          <FileChoice text="bring a file" accept={SERIES_FILES} choose={setFile} />
+        </NewOne>
+      </NameList>
       {demands.error && <p className="notice">{demands.error.message}</p>}
       <div className={over ? "demand-side over" : "demand-side"} {...handlers}>
         {shown && (

@@ -1,3 +1,5 @@
+import "./files.css";
+
 interface Props {
   text: string;
   accept: string;

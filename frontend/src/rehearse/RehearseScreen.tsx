@@ -11,12 +11,11 @@ import { ArrangementsPanel } from "./ArrangementsPanel";
 import { BandLine } from "./BandLine";
 import { ComparePanel } from "./ComparePanel";
 import { FilesIn } from "./FilesIn";
-import { FindingsLine } from "./FindingsLine";
 import { LifePanel } from "./LifePanel";
 import { MadeLine } from "./MadeLine";
 import { MomentPanel, useMoment } from "./MomentPanel";
 import { Page } from "./Page";
-import { SaveAs } from "./SaveAs";
+import { PageHead } from "./PageHead";
 import { Takes } from "./Takes";
 import { useBand } from "./useBand";
 import { useCarriedFile } from "./useCarriedFile";
@@ -26,11 +25,6 @@ import { Verdict } from "./Verdict";
 
 // Each bucket keeps its lowest and highest value, so that fewer buckets than pixels still lose no spike.
 const BUCKETS_PER_PIXEL = 0.6;
-const FILES = [
-  ["plan.yaml", "plan file"],
-  ["calendar.ics", "calendar"],
-  ["series.csv", "series"],
-] as const;
 const SHOWN_AROUND = 3 * 3_600_000;
 
 /** The main screen: the arrangement as sentences on the left, the week that follows from it on the right. */
@@ -170,52 +164,18 @@ function Workbench({ group }: { group: string }) {
     setInstance(one);
   }, []);
   useUndo(answer?.take, desk.goTo);
-  const newest = arrangements.data?.[0];
   return (
     <main className={over ? "rehearse over" : "rehearse"} {...handlers}>
       <div className="left">
         <div className="page">
-          <div className="page-head">
-            <h1>{group}</h1>
-            {answer && newest && answer.take.change !== `arrangement ${newest.number}` && (
-              <SaveAs
-                plan={path.plan_id}
-                group={group}
-                take={answer.take.number}
-                newest={newest.number}
-                change={answer.take.change}
-              />
-            )}
-          </div>
-          <p className="quiet where">
-            {plan?.name}
-            {newest && (
-              <>
-                {" · "}
-                <button type="button" className="plain-button" onClick={() => setSide("arrangements")}>
-                  arrangement {newest.number}
-                </button>
-              </>
-            )}
-          </p>
-          {answer && <FindingsLine sections={answer.page} />}
-          {answer && (
-            <p className="files">
-              Take {answer.take.number} as{" "}
-              {FILES.map(([file, text], position) => (
-                <span key={file}>
-                  {position > 0 && ", "}
-                  <a
-                    className="plain-button"
-                    href={`/api/plans/${path.plan_id}/groups/${group}/takes/${answer.take.number}/${file}`}
-                    download
-                  >
-                    {text}
-                  </a>
-                </span>
-              ))}
-            </p>
-          )}
+          <PageHead
+            plan={path.plan_id}
+            planName={plan?.name}
+            group={group}
+            answer={answer}
+            newest={arrangements.data?.[0]}
+            list={() => setSide("arrangements")}
+          />
           {answer && (
             <Page
               sections={answer.page}

@@ -1,3 +1,4 @@
+import "./verdict.css";
 import type { ReactNode } from "react";
 import type { VerdictView } from "../api/client";
 import { held } from "../app/units";

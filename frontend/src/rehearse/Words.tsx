@@ -1,3 +1,4 @@
+import "./words.css";
 import type { Distribution, Word } from "../api/client";
 import type { Handling } from "../strips/ThresholdLine";
 import { WordEditor } from "./WordEditor";

@@ -3,8 +3,8 @@
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
+from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
-from jostle.api.rehearsal_routes import DeskDep, PlanDep
 from jostle.api.verdict_view import VerdictView, verdict_view
 from jostle.core.journal.comparison import Pair, compared
 from jostle.core.plan.plan import with_group

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from jostle.api.axis import span_between
+from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
-from jostle.api.rehearsal_routes import DeskDep, PlanDep
 from jostle.api.strips import Numbers, numbers
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearsal import clock_of, rehearse

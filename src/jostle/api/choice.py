@@ -29,3 +29,7 @@ class Editor(BaseModel):
 
 def choices(label: str, pairs: Sequence[tuple[Value, str]]) -> Editor:
     return Editor(kind="choice", label=label, choices=[Choice(value=value, text=text) for value, text in pairs])
+
+
+def number(label: str, unit: str, scale: float, minimum: float, maximum: float, step: float) -> Editor:
+    return Editor(kind="number", label=label, unit=unit, scale=scale, minimum=minimum, maximum=maximum, step=step)

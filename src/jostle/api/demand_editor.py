@@ -1,6 +1,6 @@
 """How a word of a demand is edited."""
 
-from jostle.api.choice import Choice, Editor
+from jostle.api.choice import Editor, Value, choices, number
 from jostle.core.journal.demand_line import EVERYWHERE, FAULTS
 from jostle.core.journal.word import Word
 from jostle.core.plan.demand import WEEKDAYS
@@ -38,14 +38,14 @@ def demand_editor(word: Word, kind: str, plan: Plan) -> Editor | None:
     if field == "at":
         return Editor(kind="moment", label="At")
     if field == "fault":
-        return Editor(kind="choice", label="What happens", choices=[Choice(value=v, text=t) for v, t in FAULTS.items()])
+        return choices("What happens", list(FAULTS.items()))
     if field == "zone":
-        every = [Choice(value=None, text=EVERYWHERE)] if kind == "no_capacity" else []
-        return Editor(kind="choice", label="Zone", choices=[*every, *(Choice(value=zone, text=zone) for zone in plan.zones)])
+        every: list[tuple[Value, str]] = [(None, EVERYWHERE)] if kind == "no_capacity" else []
+        return choices("Zone", [*every, *((zone, zone) for zone in plan.zones)])
     label, unit, scale, least, top, step = _NUMBERS["factor" if field in WEEKDAYS else field]
     shown = float(word.value) * scale
     if field in WEEKDAYS:
         label, top = field.capitalize(), 3.0
     if field == "rate" and shown > 200:
         step = 5.0
-    return Editor(kind="number", label=label, unit=unit, scale=scale, minimum=least, maximum=max(top, 1.5 * shown), step=step)
+    return number(label, unit, scale, least, max(top, 1.5 * shown), step)

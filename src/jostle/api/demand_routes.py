@@ -10,10 +10,10 @@ from jostle.api.change import Change
 from jostle.api.demand_change import STARTING_LAYERS, changed_demand
 from jostle.api.demand_editor import demand_editor
 from jostle.api.demand_picture import DemandPicture, demand_picture
-from jostle.api.desk import Desk
+from jostle.api.desk import Desk, DeskDep, PlanDep
+from jostle.api.page import EditableWord
 from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
-from jostle.api.rehearsal_routes import DeskDep, EditableWord, PlanDep
 from jostle.api.strips import Numbers, numbers
 from jostle.core.demand.series import demand_series
 from jostle.core.journal.demand_line import demand_sentences, say_demand

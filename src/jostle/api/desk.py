@@ -5,7 +5,9 @@ import time
 from collections import OrderedDict
 from dataclasses import dataclass
 from threading import Lock
-from typing import Any
+from typing import Annotated, Any
+
+from fastapi import Depends, Path, Request
 
 from jostle.api.change import Change, changed_document
 from jostle.core.journal.change import say_change
@@ -106,3 +108,16 @@ class Desk:
             change=change,
             figures=played.verdict.figures.model_dump(mode="json"),
         )
+
+
+def desk_of(request: Request) -> Desk:
+    desk: Desk = request.app.state.desk
+    return desk
+
+
+def plan_of(plan_id: Annotated[int, Path(ge=1)], desk: Annotated[Desk, Depends(desk_of)]) -> KeptPlan:
+    return desk.store.plan(plan_id)
+
+
+DeskDep = Annotated[Desk, Depends(desk_of)]
+PlanDep = Annotated[KeptPlan, Depends(plan_of)]

@@ -1,6 +1,6 @@
 """How a word of the page is edited: the range of a number and its step, or the choices there are."""
 
-from jostle.api.choice import Editor, choices
+from jostle.api.choice import Editor, choices, number
 from jostle.api.repeat_editor import exception_editor, repeat_editor
 from jostle.core.journal.policy_line import FOLD_WORDS
 from jostle.core.journal.sentence import BASES, CRITERIA, MODES
@@ -103,27 +103,27 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
     if field in ("from", "until"):
         return Editor(kind="moment" if field == "from" else "clock", label="From" if field == "from" else "Until")
     if word.path.startswith("promises.") and field == "within" and group.work.kind == "jobs":
-        return _number("Within", "min", 1 / 60, 0.5, max(60.0, 1.5 * shown / 60), 0.5)
+        return number("Within", "min", 1 / 60, 0.5, max(60.0, 1.5 * shown / 60), 0.5)
     if field in ("threshold", "level", "beyond"):
         policy = _metric_policy(word, group)
         unit, scale, top, step = _METRIC_RANGES[policy.metric]
         least = step if field == "level" else 0.0
-        return _number(policy.metric.label, unit, scale, least, max(top, 1.5 * shown * scale), step)
+        return number(policy.metric.label, unit, scale, least, max(top, 1.5 * shown * scale), step)
     if field in _DURATIONS:
         label, unit, scale, least, top, step = _DURATIONS[field]
-        return _number(label, unit, scale, least, max(top, 1.5 * shown * scale), step)
+        return number(label, unit, scale, least, max(top, 1.5 * shown * scale), step)
     if word.path.startswith("policies.") and field == "share":
-        return _number("Kept free", "%", 100.0, 1.0, 95.0, 1.0)
+        return number("Kept free", "%", 100.0, 1.0, 95.0, 1.0)
     if field in _SHARES:
         label, top, step = _SHARES[field]
-        return _number(label, "%", 100.0, step if field == "share" else 0.0, top - (step if field == "share" else 0.0), step)
+        return number(label, "%", 100.0, step if field == "share" else 0.0, top - (step if field == "share" else 0.0), step)
     if field in _COUNTS and not word.path.startswith("promises."):
         top = 100.0 if field not in ("start_count", "base_size") else float(group.maximum)
         percent = field in ("amount", "at_most") and "%" in word.text
         least = 1.0 if field in ("maximum", "amount") else float(group.minimum) if field == "start_count" else 0.0
-        return _number(_COUNTS[field], "%" if percent else "instances", 1.0, least, max(top, 1.5 * shown), 1.0)
+        return number(_COUNTS[field], "%" if percent else "instances", 1.0, least, max(top, 1.5 * shown), 1.0)
     if field == "at_most":
-        return _number("Cost a week", plan.currency, 1.0, 0.0, max(1000.0, 2 * shown), 5.0)
+        return number("Cost a week", plan.currency, 1.0, 0.0, max(1000.0, 2 * shown), 5.0)
     return _choice_of(field, word, plan, group)
 
 
@@ -131,15 +131,11 @@ def _hand_editor(field: str, word: Word, shown: float) -> Editor:
     if field == "at":
         return Editor(kind="moment", label="At")
     if field == "cpu":
-        return _number("CPU burnt", "%", 100.0, 1.0, 100.0, 1.0)
+        return number("CPU burnt", "%", 100.0, 1.0, 100.0, 1.0)
     if field == "for":
-        return _number("For", "min", 1 / 60, 1.0, max(120.0, 1.5 * shown / 60), 1.0)
+        return number("For", "min", 1 / 60, 1.0, max(120.0, 1.5 * shown / 60), 1.0)
     known = [("oldest", "the oldest instance"), ("newest", "the newest instance")]
     return choices("Which", known if word.value in ("oldest", "newest") else [(str(word.value), word.text), *known])
-
-
-def _number(label: str, unit: str, scale: float, minimum: float, maximum: float, step: float) -> Editor:
-    return Editor(kind="number", label=label, unit=unit, scale=scale, minimum=minimum, maximum=maximum, step=step)
 
 
 def _choice_of(field: str, word: Word, plan: Plan, group: Group) -> Editor | None:

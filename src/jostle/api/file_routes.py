@@ -2,8 +2,8 @@
 
 from fastapi import APIRouter, Request, Response
 
+from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
-from jostle.api.rehearsal_routes import DeskDep, PlanDep
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.plan import with_group
 from jostle.formats.calendar_ics import read_calendar, write_calendar

@@ -5,9 +5,10 @@ from typing import Any, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from jostle.api.choice import Editor, choices
+from jostle.api.choice import Editor, choices, number
+from jostle.api.desk import DeskDep, PlanDep
+from jostle.api.page import EditableWord
 from jostle.api.problem import RESPONSES
-from jostle.api.rehearsal_routes import DeskDep, EditableWord, PlanDep
 from jostle.core.journal.frame_line import frame_sentence
 from jostle.core.plan.plan import TICKS, Plan, read_plan
 from jostle.core.plan.quantity import say_duration
@@ -16,7 +17,7 @@ router = APIRouter(prefix="/api/plans/{plan_id}/frame", responses=RESPONSES)
 
 _EDITORS = {
     "name": Editor(kind="text", label="Name of the plan"),
-    "days": Editor(kind="number", label="Length", unit="d", minimum=1, maximum=56, step=1),
+    "days": number("Length", "d", 1, 1, 56, 1),
     "start": Editor(kind="moment", label="Start"),
     "time_zone": Editor(kind="zone", label="Time zone"),
     "tick": choices("Step", [(tick, say_duration(tick)) for tick in TICKS]),

@@ -6,9 +6,9 @@ from typing import Literal
 from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 
+from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.plan_routes import plan_text
 from jostle.api.problem import RESPONSES
-from jostle.api.rehearsal_routes import DeskDep, PlanDep
 from jostle.core.journal.change import say_change
 from jostle.core.plan.plan import Plan
 from jostle.core.rehearsal.rehearsal import crew_of

@@ -6,9 +6,8 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from jostle.api.desk import Desk
+from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
-from jostle.api.rehearsal_routes import DeskDep, PlanDep
 from jostle.api.verdict_view import verdict_view
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.machine_type import MachineType

@@ -5,9 +5,8 @@ from typing import Any, Literal, get_args
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
-from jostle.api.desk import Desk
+from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
-from jostle.api.rehearsal_routes import DeskDep, PlanDep
 from jostle.api.strips import Numbers, numbers
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Severity

@@ -2,46 +2,26 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Path, Query, Request, Response
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from jostle.api.change import Change
-from jostle.api.choice import Editor
-from jostle.api.desk import Desk
-from jostle.api.editor import editor_of
-from jostle.api.offer import Offer, Offers, acts_on, offers_for
+from jostle.api.desk import DeskDep, PlanDep
+from jostle.api.page import PageSection, page_of
 from jostle.api.picture import Picture, picture
 from jostle.api.problem import RESPONSES
-from jostle.api.strips import Numbers, at_ms
+from jostle.api.strips import Numbers
 from jostle.api.verdict_view import VerdictView, verdict_view
-from jostle.core.checks.check import check
-from jostle.core.checks.finding import Finding
 from jostle.core.journal.event import Event, events
 from jostle.core.journal.life import Life, life_of
 from jostle.core.journal.moment import Moment, moment
 from jostle.core.journal.outlook import outlook
-from jostle.core.journal.sentence import group_page
-from jostle.core.journal.word import Sentence, Word
 from jostle.core.plan.plan import with_group
-from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spread import Spread, rehearse_seeds, spread
 from jostle.core.rehearsal.verdict import Attribution, Figures, attribution
-from jostle.records.store import KeptPlan, NotKept, Take
+from jostle.records.store import NotKept, Take
 
 router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
-
-
-def desk_of(request: Request) -> Desk:
-    desk: Desk = request.app.state.desk
-    return desk
-
-
-def plan_of(plan_id: Annotated[int, Path(ge=1)], desk: Annotated[Desk, Depends(desk_of)]) -> KeptPlan:
-    return desk.store.plan(plan_id)
-
-
-DeskDep = Annotated[Desk, Depends(desk_of)]
-PlanDep = Annotated[KeptPlan, Depends(plan_of)]
 
 
 class TakeLine(BaseModel):
@@ -54,32 +34,6 @@ class TakeLine(BaseModel):
     seed: int
     starred: bool
     figures: Figures
-
-
-class EditableWord(Word):
-    editor: Editor | None = None
-
-
-class ShownFinding(Finding):
-    """A finding with the time at which the strips show it, ms since 1970."""
-
-    shown_at: float | None
-
-
-class PageSentence(BaseModel):
-    key: str
-    tone: str
-    paused: bool
-    words: list[EditableWord]
-    findings: list[ShownFinding]
-    acts: list[Offer]
-
-
-class PageSection(BaseModel):
-    key: str
-    title: str
-    sentences: list[PageSentence]
-    more: Offers | None
 
 
 class RehearsalRequest(BaseModel):
@@ -189,7 +143,7 @@ def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: Des
         demand=rehearsal.crew.group.demand,
         time_zone=rehearsal.plan.time_zone,
         engine_ms=round(played.engine_ms, 1),
-        page=_page(rehearsal),
+        page=page_of(rehearsal),
         verdict=verdict_view(rehearsal, played.verdict.figures, played.verdict.promises, starred),
         picture=picture(rehearsal, wanted.begin, wanted.end, wanted.buckets, wanted.metrics),
     )
@@ -280,40 +234,3 @@ def _line(take: Take) -> TakeLine:
         starred=take.starred,
         figures=Figures.model_validate(take.figures),
     )
-
-
-def _page(rehearsal: Rehearsal) -> list[PageSection]:
-    plan, group = rehearsal.plan, rehearsal.crew.group
-    paused = {f"policies.{policy.name}" for policy in group.policies if policy.paused}
-    paused |= {f"calendar.{entry.name}" for entry in group.calendar if entry.paused}
-    findings = check(rehearsal)
-    sections = []
-    for section in group_page(plan, rehearsal.group_name, rehearsal.crew):
-        sentences = []
-        for sentence in section.sentences:
-            words = [EditableWord(**word.model_dump(), editor=editor_of(word, plan, group)) for word in sentence.words]
-            about = [_shown(rehearsal, finding) for finding in findings if _concerns(finding, sentence)]
-            told = PageSentence(
-                key=sentence.key,
-                tone=sentence.tone,
-                paused=sentence.key in paused,
-                words=words,
-                findings=about,
-                acts=acts_on(sentence.key, group),
-            )
-            sentences.append(told)
-        more = offers_for(section.key, group)
-        sections.append(PageSection(key=section.key, title=section.title, sentences=sentences, more=more))
-    return sections
-
-
-def _shown(rehearsal: Rehearsal, finding: Finding) -> ShownFinding:
-    at = None if finding.at is None else at_ms(rehearsal, finding.at)
-    return ShownFinding(**finding.model_dump(), shown_at=at)
-
-
-def _concerns(finding: Finding, sentence: Sentence) -> bool:
-    """A finding stands under the sentence that has its setting; one about all policies under the last of them."""
-    if finding.path == "policies":
-        return sentence.key == "pace"
-    return f"{finding.path}.".startswith(f"{sentence.key}.") or any(word.path == finding.path for word in sentence.words)

@@ -5,9 +5,9 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
+from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
-from jostle.api.rehearsal_routes import DeskDep, PlanDep
 from jostle.core.checks.draft import FieldFinding, check_draft
 from jostle.core.journal.template_line import users
 from jostle.core.plan.plan import Plan, with_version

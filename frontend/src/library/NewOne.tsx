@@ -1,42 +1,38 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { useNavigate } from "react-router";
-import { answered, api } from "../api/client";
 
 interface Props {
-  plan: number;
-  groups: string[];
-  like: string | undefined;
+  noun: "template" | "demand";
+  /** What it can be begun from, the first unless another is chosen: a value and its words. */
+  sources: [string, string][];
+  /** Begins it and gives the name that it got. */
+  begin: (name: string, source: string) => Promise<string>;
+  /** Other ways to a new one. */
+  children?: ReactNode;
 }
 
-/** A new template, begun like another one or from what a group launches. */
-export function NewTemplate({ plan, groups, like }: Props) {
+/** A new one in the library: its name, and what it is begun from. */
+export function NewOne({ noun, sources, begin, children }: Props) {
   const [name, setName] = useState<string | null>(null);
   const [source, setSource] = useState("");
   const queries = useQueryClient();
   const navigate = useNavigate();
   const add = useMutation({
-    mutationFn: () => {
-      const group = source.startsWith("group ") ? source.slice(6) : null;
-      return answered(
-        api.POST("/api/plans/{plan_id}/templates", {
-          params: { path: { plan_id: plan } },
-          body: { name: name ?? "", like_group: group, like: group ? null : (like ?? null) },
-        }),
-      );
-    },
+    mutationFn: () => begin(name ?? "", source || (sources[0]?.[0] ?? "")),
     onSuccess: async (made) => {
       setName(null);
       await queries.invalidateQueries();
-      navigate(`/library/templates/${made.name}`);
+      navigate(`/library/${noun}s/${made}`);
     },
   });
   if (name === null)
     return (
       <p className="new-one">
         <button type="button" className="plain-button" onClick={() => setName("")}>
-          a new template
+          a new {noun}
         </button>
+        {children}
       </p>
     );
   return (
@@ -48,8 +44,8 @@ export function NewTemplate({ plan, groups, like }: Props) {
       }}
     >
       <input
-        aria-label="Name of the new template"
-        placeholder="name-of-template"
+        aria-label={`Name of the new ${noun}`}
+        placeholder={`name-of-${noun}`}
         value={name}
         // biome-ignore lint/a11y/noAutofocus: it was just asked for
         autoFocus
@@ -57,10 +53,9 @@ export function NewTemplate({ plan, groups, like }: Props) {
         onKeyDown={(event) => event.key === "Escape" && setName(null)}
       />
       <select aria-label="Begun like" value={source} onChange={(event) => setSource(event.target.value)}>
-        <option value="">like {like}</option>
-        {groups.map((group) => (
-          <option key={group} value={`group ${group}`}>
-            as {group} launches
+        {sources.map(([value, text]) => (
+          <option key={value} value={value}>
+            {text}
           </option>
         ))}
       </select>{" "}

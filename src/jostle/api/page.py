@@ -1,0 +1,77 @@
+"""A group's page as the screen has it: sentences whose words can be edited, what is found about each, and what can be added."""
+
+from pydantic import BaseModel
+
+from jostle.api.choice import Editor
+from jostle.api.editor import editor_of
+from jostle.api.offer import Offer, Offers, acts_on, offers_for
+from jostle.api.strips import at_ms
+from jostle.core.checks.check import check
+from jostle.core.checks.finding import Finding
+from jostle.core.journal.sentence import group_page
+from jostle.core.journal.word import Sentence, Word
+from jostle.core.rehearsal.rehearsal import Rehearsal
+
+
+class EditableWord(Word):
+    editor: Editor | None = None
+
+
+class ShownFinding(Finding):
+    """A finding with the time at which the strips show it, ms since 1970."""
+
+    shown_at: float | None
+
+
+class PageSentence(BaseModel):
+    key: str
+    tone: str
+    paused: bool
+    words: list[EditableWord]
+    findings: list[ShownFinding]
+    acts: list[Offer]
+
+
+class PageSection(BaseModel):
+    key: str
+    title: str
+    sentences: list[PageSentence]
+    more: Offers | None
+
+
+def page_of(rehearsal: Rehearsal) -> list[PageSection]:
+    """The sections of a group's page, each sentence with what is found about it and what can be done with it."""
+    plan, group = rehearsal.plan, rehearsal.crew.group
+    paused = {f"policies.{policy.name}" for policy in group.policies if policy.paused}
+    paused |= {f"calendar.{entry.name}" for entry in group.calendar if entry.paused}
+    findings = check(rehearsal)
+    sections = []
+    for section in group_page(plan, rehearsal.group_name, rehearsal.crew):
+        sentences = []
+        for sentence in section.sentences:
+            words = [EditableWord(**word.model_dump(), editor=editor_of(word, plan, group)) for word in sentence.words]
+            about = [_shown(rehearsal, finding) for finding in findings if _concerns(finding, sentence)]
+            told = PageSentence(
+                key=sentence.key,
+                tone=sentence.tone,
+                paused=sentence.key in paused,
+                words=words,
+                findings=about,
+                acts=acts_on(sentence.key, group),
+            )
+            sentences.append(told)
+        more = offers_for(section.key, group)
+        sections.append(PageSection(key=section.key, title=section.title, sentences=sentences, more=more))
+    return sections
+
+
+def _shown(rehearsal: Rehearsal, finding: Finding) -> ShownFinding:
+    at = None if finding.at is None else at_ms(rehearsal, finding.at)
+    return ShownFinding(**finding.model_dump(), shown_at=at)
+
+
+def _concerns(finding: Finding, sentence: Sentence) -> bool:
+    """A finding stands under the sentence that has its setting; one about all policies under the last of them."""
+    if finding.path == "policies":
+        return sentence.key == "pace"
+    return f"{finding.path}.".startswith(f"{sentence.key}.") or any(word.path == finding.path for word in sentence.words)
