@@ -94,7 +94,7 @@ def bring(client, web, content=CSV, **form):
 def test_a_csv_is_looked_at_first_and_then_kept(client, web):
     looked = bring(client, web, keep="false").json()
     assert looked["rows"] == 3
-    assert looked["unit"] == "requests per second"
+    assert looked["unit"] == "so many a second"
     assert looked["notes"] == ["1 rows stood out of order and were sorted"]
     assert looked["shape"] == [5, 6, 7]
     plan = web.removesuffix("/groups/web")

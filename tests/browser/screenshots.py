@@ -25,6 +25,7 @@ def main() -> None:
             _take(address, _sleep)
             _take(address, _library)
             _take(address, _demand)
+            _take(address, _bursts)
             _take(address, _machines)
             _take(address, _dark, dark=True)
 
@@ -112,6 +113,13 @@ def _demand(workbench: Workbench) -> None:
     ).click()
     workbench.wait_for(".legend")
     _keep(workbench, "demand")
+
+
+def _bursts(workbench: Workbench) -> None:
+    workbench.open("/library/demands/sailings")
+    workbench.wait_for('[aria-label="A burst at 05:50"]').send_keys(Keys.NULL)
+    workbench.wait_for('[data-layer="layers.3"] canvas')
+    _keep(workbench, "bursts")
 
 
 def _machines(workbench: Workbench) -> None:

@@ -17,7 +17,7 @@ def test_a_csv_is_chosen_looked_at_and_rehearsed_against(workbench, tmp_path):
     file = tmp_path / "Harbour Fair.csv"
     file.write_text("time,requests_per_second\n" + rows(60, 80) + rows(90, 70, start=4))
     choose(workbench, file)
-    workbench.waits_for_text(".bring-form", "4 rows of requests per second, 1 min apart")
+    workbench.waits_for_text(".bring-form", "4 rows, each so many a second, 1 min apart")
     workbench.waits_for_text(".bring-form", "1 gap, 2 min in all, filled by a straight line.")
     assert workbench.wait_for('[aria-label="Name of the demand"]').get_attribute("value") == "harbour-fair"
     workbench.named(".bring-form button", "Rehearse against it").click()
@@ -48,7 +48,7 @@ def test_its_columns_are_chosen_though_it_cannot_be_read_as_guessed(workbench, t
     columns.find_element("xpath", "option[text()='hits a minute']").click()
     workbench.wait_for('[aria-label="Unit"] option[value="requests_per_minute"]').click()
     workbench.waits_for_text(".bring-form", "1/s to 4/s")
-    workbench.waits_for_text(".bring-form", "from Mon 07 Jul 2025 00:00 (Atlantic/Faroe)")
+    workbench.waits_for_text(".bring-form", "from Mon 7 Jul 2025 00:00 (Atlantic/Faroe)")
     workbench.waits_for_text(".bring-form", "imes are read as seconds or milliseconds since 1970.")
 
 
@@ -71,7 +71,7 @@ def test_a_csv_is_dropped_on_the_screen(workbench):
         """,
         "time,requests_per_second\n" + rows(60, 80, 70),
     )
-    workbench.waits_for_text(".bring-form", "3 rows of requests per second")
+    workbench.waits_for_text(".bring-form", "3 rows, each so many a second")
     workbench.named(".bring-form button", "Rehearse against it").click()
     workbench.waits_for_take("demand dropped, was summer-week")
 

@@ -121,7 +121,7 @@ def test_a_csv_comes_first_and_the_group_follows_it(empty, tmp_path):
     empty.open("/")
     empty.wait_for(".empty")
     empty.driver.find_element("css selector", 'input[type=file][accept^=".csv"]').send_keys(str(file))
-    empty.waits_for_text(".bring-form", "24 rows of requests per second, 1 h apart")
+    empty.waits_for_text(".bring-form", "24 rows, each so many a second, 1 h apart")
     empty.named(".bring-form button", "Write a group for it").click()
     empty.until(lambda: empty.wait_for('[aria-label="Demand"]').get_attribute("value") == "night-boats")
     empty.wait_for('[aria-label="Name"]').send_keys("night-web", Keys.ENTER)

@@ -14,7 +14,12 @@ interface Props {
   done: (name: string) => void;
 }
 
-const UNITS = ["requests_per_second", "requests_per_minute", "requests_per_hour", "requests"] as const;
+const UNITS = [
+  ["requests_per_second", "so many a second"],
+  ["requests_per_minute", "so many a minute"],
+  ["requests_per_hour", "so many an hour"],
+  ["requests", "so many since the row before"],
+] as const;
 const GAPS = [
   ["line", "a straight line"],
   ["hold", "the last value held"],
@@ -99,9 +104,9 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
           values are{" "}
           <select aria-label="Unit" value={unit} onChange={(e) => setUnit(e.target.value)}>
             <option value="">as its heading says</option>
-            {UNITS.map((one) => (
+            {UNITS.map(([one, text]) => (
               <option key={one} value={one}>
-                {one === "requests" ? "requests in each row" : one.replaceAll("_", " ")}
+                {text}
               </option>
             ))}
           </select>
@@ -163,7 +168,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
               />
             </svg>
             <p>
-              {read.data.rows.toLocaleString("en-GB")} rows of {read.data.unit}, {read.data.step} apart, from{" "}
+              {read.data.rows.toLocaleString("en-GB")} rows, each {read.data.unit}, {read.data.step} apart, from{" "}
               {read.data.first} ({plan.time_zone}) for {read.data.length}; {read.data.lowest} to {read.data.highest}.
             </p>
             {read.data.notes.map((note) => (

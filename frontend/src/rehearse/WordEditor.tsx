@@ -172,13 +172,14 @@ interface FloatProps {
   children: ReactNode;
 }
 
-/** What floats beside a word: it holds the focus, and a press outside ends it. */
+/** What floats beside a word, over the page rather than the strips: it holds the focus, and a press outside ends it. */
 function Float({ anchor, label, dismiss, keys, children }: FloatProps) {
+  const page = anchor?.closest(".left");
   const { refs, floatingStyles, context } = useFloating({
     open: true,
     elements: { reference: anchor },
     placement: "bottom-start",
-    middleware: [offset(6), flip(), shift({ padding: 8 })],
+    middleware: [offset(6), flip(), shift({ padding: 8, boundary: page ?? "clippingAncestors" })],
     whileElementsMounted: autoUpdate,
     onOpenChange: (stays) => {
       if (!stays) dismiss();

@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import type { Band, Ghost, MetricStripData, Picture } from "../api/client";
-import { band, line, points, seedBand, useChart } from "./chart";
+import { band, line, points, roundTop, seedBand, useChart } from "./chart";
 import { thin, useInks } from "./ink";
 import { Strip, type StripFrame, scaleTo } from "./Strip";
 import { type Handling, ThresholdLine } from "./ThresholdLine";
@@ -42,8 +42,9 @@ export function MetricStrip({ strip, picture, ghost, band: seeds, zone, frame, h
       line("mean", points(times, strip.mean, end), inks.ink, { lineStyle: { color: inks.ink, width: 1.2 } }),
     ];
   }, [strip, times, end, ghost, seeds, inks]);
-  const chart = useChart(series, begin, end, strip.top);
-  const shifts = apart(strip.thresholds.map((threshold) => threshold.shown / strip.top));
+  const top = roundTop(strip.top);
+  const chart = useChart(series, begin, end, top);
+  const shifts = apart(strip.thresholds.map((threshold) => threshold.shown / top));
   return (
     <Strip
       name={strip.label}
@@ -53,7 +54,7 @@ export function MetricStrip({ strip, picture, ghost, band: seeds, zone, frame, h
       drop={drop}
       weight={1.25}
       chart={chart}
-      scale={scaleTo(strip.top, ` ${strip.unit}`)}
+      scale={scaleTo(top, ` ${strip.unit}`)}
       times={times}
       zone={zone}
       columns={[
@@ -67,7 +68,7 @@ export function MetricStrip({ strip, picture, ghost, band: seeds, zone, frame, h
           key={threshold.path}
           threshold={threshold}
           scale={strip.scale}
-          top={strip.top}
+          top={top}
           unit={strip.unit}
           shift={shifts[k] ?? 0}
           handling={handling}

@@ -17,6 +17,7 @@ from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, numbers
 from jostle.core.demand.series import demand_series
 from jostle.core.journal.demand_line import demand_sentences, say_demand
+from jostle.core.journal.word import say_moment
 from jostle.core.plan.demand import Brought, Demand
 from jostle.core.plan.launch import misfits
 from jostle.core.plan.plan import Plan, with_group
@@ -25,6 +26,7 @@ from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.rehearsal.rehearsal import clock_of, rehearse
 from jostle.core.rehearsal.strip import Span
 from jostle.core.rehearsal.verdict import verdict
+from jostle.formats.series_csv import UNIT_WORDS
 from jostle.formats.series_file import read_series_file
 from jostle.records.store import KeptPlan, NameTaken, NotKept
 
@@ -193,9 +195,9 @@ def bring_demand(
     return BroughtView(
         name=into or name,
         rows=series.rows,
-        unit=series.unit.replace("_", " "),
+        unit=UNIT_WORDS[series.unit],
         step=say_duration(series.samples.step),
-        first=f"{series.samples.first:%a %d %b %Y %H:%M}",
+        first=say_moment(series.samples.first, with_year=True),
         length=say_duration(series.samples.step * len(rates)),
         lowest=f"{say_number(min(rates))}/s",
         highest=f"{say_number(max(rates))}/s",

@@ -24,6 +24,12 @@ from jostle.formats.time_column import Reader, TwoWays, is_time, reader_of
 Unit = Literal["requests_per_second", "requests_per_minute", "requests_per_hour", "requests"]
 Gaps = Literal["line", "hold", "zero"]
 
+UNIT_WORDS: dict[Unit, str] = {
+    "requests_per_second": "so many a second",
+    "requests_per_minute": "so many a minute",
+    "requests_per_hour": "so many an hour",
+    "requests": "so many since the row before",
+}
 SECONDS_PER = {"requests_per_second": 1.0, "requests_per_minute": 60.0, "requests_per_hour": 3600.0}
 TIME_NAMES = ("time", "timestamp", "date", "datetime", "date_time", "at")
 NO_VALUE = ("", "-", "nan", "null", "none", "n/a")
@@ -100,7 +106,7 @@ def read_series(
         found = unit or (_unit_of(heading[value_column]) if heading else None)
         if found is None:
             name = heading[value_column] if heading else ""
-            message = f"does not name its unit; call the column one of {', '.join(get_args(Unit))}, or choose the unit"
+            message = f"does not name its unit: choose one, or call the column one of {', '.join(get_args(Unit))}"
             raise SeriesError([Fault(1, f"column {value_column + 1}", name, message)])
         epochs, values, notes = _read_rows(rows, 1 if heading else 0, time_column, value_column, names, zone, comma)
         samples, more = on_grid(epochs, values, found, gaps, zone)
@@ -174,7 +180,7 @@ def _unit_of(heading: str) -> Unit | None:
         ("requests_per_second", ("per_second", "per_s", "per_sec", "rps")),
         ("requests_per_minute", ("per_minute", "per_min", "rpm")),
         ("requests_per_hour", ("per_hour", "per_h")),
-        ("requests", ("requests", "count", "hits")),
+        ("requests", ("requests", "jobs", "sessions", "arrivals", "count", "hits")),
     ):
         if name.endswith(endings):
             return unit  # type: ignore[return-value]

@@ -1,6 +1,6 @@
 """The frame of a plan in a sentence: the span that its rehearsals play, on whose clock, and the money they count in."""
 
-from jostle.core.journal.word import Sentence, Word, choice_word, say, time_word
+from jostle.core.journal.word import Sentence, Word, choice_word, say, say_moment, time_word
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.quantity import say_number
 
@@ -17,7 +17,7 @@ def frame_sentence(plan: Plan) -> Sentence:
             say(", rehearsed for "),
             Word(text=f"{say_number(plan.days)} d", path="days", value=plan.days),
             say(" from "),
-            Word(text=f"{start:%a} {start.day} {start:%b %Y %H:%M}", path="start", value=f"{start:%Y-%m-%dT%H:%M}"),
+            Word(text=say_moment(start, with_year=True), path="start", value=f"{start:%Y-%m-%dT%H:%M}"),
             say(" on the clock of "),
             choice_word("time_zone", plan.time_zone),
             say(", in steps of "),

@@ -72,9 +72,9 @@ def listed(names: Iterable[str], last: str = "and") -> str:
     return f"{', '.join(first)} {last} {end}" if first else end
 
 
-def say_moment(at: datetime) -> str:
-    """`Thu 10 Jul 11:45`, on the clock that `at` was read from."""
-    return f"{at:%a} {at.day} {at:%b %H:%M}"
+def say_moment(at: datetime, with_year: bool = False) -> str:
+    """`Thu 10 Jul 11:45` or `Thu 10 Jul 2025 11:45`, on the clock that `at` was read from."""
+    return f"{at:%a} {at.day} {at:%b}{f' {at.year}' if with_year else ''} {at:%H:%M}"
 
 
 def moment_word(path: str, at: str) -> Word:
