@@ -41,6 +41,9 @@ def find(workbench, text):
 def test_control_k_finds_a_setting_and_a_group(workbench):
     find(workbench, "maximum: 40")
     workbench.until(lambda: workbench.driver.switch_to.active_element.get_attribute("data-path") == "maximum")
+    find(workbench, "add on cpu cooldown")
+    active = workbench.driver.switch_to
+    workbench.until(lambda: active.active_element.get_attribute("data-path") == "policies.add-on-cpu.cooldown")
     find(workbench, "live-track")
     workbench.waits_for_text(".page h1", "live-track")
 
@@ -103,7 +106,7 @@ def test_a_version_of_a_template_is_written_with_a_note(workbench):
 
 @pytest.mark.parametrize("place", PLACES)
 @pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_an_accessibility_checker_finds_nothing_serious(workbench, place, scheme):
+def test_an_accessibility_checker_finds_nothing(workbench, place, scheme):
     workbench.driver.execute_script("localStorage.setItem('mantine-color-scheme-value', arguments[0])", scheme)
     workbench.open(place)
     workbench.wait_for(".group-row, .strip canvas, .sheet td, .layer canvas")
@@ -113,4 +116,4 @@ def test_an_accessibility_checker_finds_nothing_serious(workbench, place, scheme
         "v => ({id: v.id, impact: v.impact, nodes: v.nodes.map(n => n.target.join(' ') + ': ' + n.failureSummary)}))))"
     )
     workbench.driver.execute_script("localStorage.clear()")
-    assert [one for one in found if one["impact"] in ("serious", "critical")] == []
+    assert found == []

@@ -56,9 +56,11 @@ function onScreen(): SpotlightActionGroupData[] {
       id: `${selector} ${number}`,
       label: label(one),
       description: about(one),
+      // A setting is found by its name in files, too: the trade's cooldown where the page says wait.
+      keywords: one.dataset.path?.replace(/[._-]/g, " ") ?? "",
       onClick: () => goTo(one),
     }));
-  const found = [
+  const found: SpotlightActionGroupData[] = [
     {
       group: "Settings",
       actions: named(

@@ -1,6 +1,7 @@
 import "./panel.css";
 import { useQuery } from "@tanstack/react-query";
 import { answered, api, type Change, type Rehearsed } from "../api/client";
+import { clockText } from "../strips/clock";
 
 interface Props {
   plan: number;
@@ -55,7 +56,7 @@ export function LifePanel({ plan, group, answer, changes, instance, choose, clos
             {life.events.map((event) => (
               <li key={event.time + event.text}>
                 <span>{event.text}</span>
-                <b className="ink-quiet">{event.time.slice(0, 16).replace("T", " ")}</b>
+                <b className="ink-quiet">{clockText(Date.parse(event.time), answer.time_zone)}</b>
               </li>
             ))}
           </ul>
