@@ -150,9 +150,10 @@ def edits() -> None:
         try:
             workbench = Workbench(driver, address)
             say("Page to picture, service warm", _opened(workbench))
-            workbench.open(f"/rehearse/{GROUP}")
-            say("Edit to picture, by key", _pictures(workbench, _by_key))
-            say("Edit to picture, by drag", _pictures(workbench, _by_drag))
+            for group in (GROUP, "live-track"):
+                workbench.open(f"/rehearse/{group}")
+                say(f"Edit to picture, {group}, by key", _pictures(workbench, _by_key))
+                say(f"Edit to picture, {group}, by drag", _pictures(workbench, _by_drag))
         finally:
             driver.quit()
 
@@ -185,11 +186,11 @@ def _pictures(workbench: Workbench, act) -> str:
 
 
 def _by_key(workbench: Workbench, number: int) -> None:
-    workbench.threshold("add-on-cpu").send_keys(Keys.ARROW_UP if number % 20 < 10 else Keys.ARROW_DOWN)
+    workbench.wait_for(".threshold").send_keys(Keys.ARROW_UP if number % 20 < 10 else Keys.ARROW_DOWN)
 
 
 def _by_drag(workbench: Workbench, number: int) -> None:
-    line = workbench.threshold("add-on-cpu")
+    line = workbench.wait_for(".threshold")
     if number == 0:
         ActionChains(workbench.driver, duration=0).click_and_hold(line).perform()
     step = -3 if number % 16 < 8 else 3

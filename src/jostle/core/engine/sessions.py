@@ -29,12 +29,21 @@ def leave_seats(setup: Setup, state: State, k: int) -> None:
 
 @hot
 def fill_level(state: State, seats: int, number: int) -> int:
-    """The highest level to which emptier instances can be filled with so many sessions, none beyond its seats."""
-    low, high = 0, seats
+    """The highest level to which emptier instances can be filled with so many sessions, none beyond its seats.
+
+    It lies no further above the emptiest than there are sessions to fill it with.
+    """
+    living = state.now[0].living
+    low = seats
+    for a in range(living):
+        one = state.instances[state.alive[a]]
+        if one.state == SERVING:
+            low = min(low, one.sessions)
+    high = min(seats, low + number)
     while low < high:
         level = (low + high + 1) // 2
         needed = 0
-        for a in range(state.now[0].living):
+        for a in range(living):
             one = state.instances[state.alive[a]]
             if one.state == SERVING and one.sessions < level:
                 needed += level - one.sessions
