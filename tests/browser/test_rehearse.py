@@ -4,6 +4,8 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.workbench import connected
+
 pytestmark = pytest.mark.browser
 ADD = "policies.add-on-cpu"
 
@@ -95,6 +97,28 @@ def test_a_refused_edit_is_said_and_the_week_stays(workbench):
     field.send_keys("2", Keys.ENTER)
     workbench.waits_for_text(".notice", "the maximum cannot be below the minimum of 3")
     assert workbench.figure("Cost of 7 d") == cost
+
+
+def test_an_edit_waits_for_a_lost_server_and_is_sent_when_it_is_back(workbench):
+    with connected(workbench.driver, offline=True):
+        workbench.word("maximum").send_keys(Keys.ARROW_UP, Keys.ENTER)
+        workbench.waits_for_text(".notice", "The server does not answer. Your edit is kept here")
+        assert workbench.word("maximum").text == "40"
+    workbench.waits_for_take("maximum 41, was 40")
+    workbench.until(lambda: not workbench.all(".notice"))
+    workbench.driver.get_log("browser")
+
+
+def test_long_work_says_so_and_can_be_given_up(workbench):
+    cost = workbench.figure("Cost of 7 d")
+    with connected(workbench.driver, latency=3000):
+        workbench.word("minimum").send_keys(*[Keys.ARROW_UP] * 4)
+        workbench.waits_for_text(".made [role=status]", "rehearsing")
+        workbench.named(".made [role=status] button", "cancel").click()
+    workbench.until(lambda: not workbench.all(".made [role=status]"))
+    workbench.until(lambda: workbench.word("minimum").text == "3")
+    assert workbench.figure("Cost of 7 d") == cost
+    assert workbench.takes() == ["arrangement 1"]
 
 
 def test_two_minutes_of_playing_find_something_better(workbench):

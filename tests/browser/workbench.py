@@ -78,6 +78,20 @@ def resize(driver: webdriver.Chrome, width: int, height: int) -> None:
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
 
 
+@contextmanager
+def connected(driver: webdriver.Chrome, *, offline: bool = False, latency: int = 0) -> Iterator[None]:
+    """A browser without the service, or with an answer only after so many ms. What it logs of that is taken away."""
+    as_usual = {"offline": False, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
+    driver.execute_cdp_cmd("Network.enable", {})
+    driver.execute_cdp_cmd("Network.emulateNetworkConditions", {**as_usual, "offline": offline, "latency": latency})
+    try:
+        yield
+    finally:
+        driver.execute_cdp_cmd("Network.emulateNetworkConditions", as_usual)
+        if offline:
+            driver.get_log("browser")
+
+
 class Workbench:
     """What a person sees and does. Waiting is always for something that the page shows."""
 

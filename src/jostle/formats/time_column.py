@@ -66,6 +66,7 @@ def reader_of(cells: list[str]) -> tuple[Reader, str | None]:
 
 
 def _fit(cells: list[str], way: Reader) -> tuple[int, timedelta]:
+    """How well a way fits, the better the greater: the cells that it reads, then how little time lies between them."""
     times = [at for at in map(way, cells) if at]
     return len(times), (min(times) - max(times) if times else timedelta())
 
