@@ -4,7 +4,7 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from jostle.formats.series_csv import SeriesError
+from jostle.formats.series_error import SeriesError
 from jostle.formats.series_file import read_series_file
 
 UTC = ZoneInfo("UTC")

@@ -7,7 +7,8 @@ from jostle.core.rehearsal.rehearsal import rehearse
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
-from jostle.formats.series_csv import SeriesError, read_series
+from jostle.formats.series_csv import read_series
+from jostle.formats.series_error import SeriesError
 
 FAROE = ZoneInfo("Atlantic/Faroe")
 JUNE = PLAN.parent / "june-week.csv"

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 
 from jostle.core.plan.problem import PlanError, Problem, shown
-from jostle.formats.series_csv import SeriesError
+from jostle.formats.series_error import SeriesError
 from jostle.records.store import NameTaken, NotKept
 
 

@@ -144,7 +144,8 @@ def _with_demand(plan: Plan, group: str, demand: str | None) -> Plan:
 
 def _brought(path: Path, plan: Plan) -> Any:
     from jostle.core.plan.demand import Brought, Demand
-    from jostle.formats.series_csv import SeriesError, read_series
+    from jostle.formats.series_csv import read_series
+    from jostle.formats.series_error import SeriesError
 
     try:
         series = read_series(path.read_bytes(), plan.zone)

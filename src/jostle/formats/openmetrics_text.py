@@ -10,7 +10,8 @@ from prometheus_client import Metric
 from prometheus_client.openmetrics.parser import text_fd_to_metric_families as open_families
 from prometheus_client.parser import text_string_to_metric_families as plain_families
 
-from jostle.formats.series_csv import Fault, Series, SeriesError, known_ways, on_grid
+from jostle.formats.series_csv import Series, known_ways, on_grid
+from jostle.formats.series_error import Fault, SeriesError
 
 COUNTING = ("_total", "_count")
 

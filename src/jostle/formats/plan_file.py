@@ -15,7 +15,8 @@ from jostle.core.plan.plan import Plan, read_plan
 from jostle.core.plan.problem import Path as Place
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.setting import positions, with_setting
-from jostle.formats.series_csv import SeriesError, read_series
+from jostle.formats.series_csv import read_series
+from jostle.formats.series_error import SeriesError
 
 MOST_VALUES = 2_000_000
 

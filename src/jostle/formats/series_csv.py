@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from jostle.core.journal.word import say_count
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.quantity import say_duration
+from jostle.formats.series_error import Fault, SeriesError
 from jostle.formats.time_column import Reader, TwoWays, is_time, reader_of
 
 Unit = Literal["requests_per_second", "requests_per_minute", "requests_per_hour", "requests"]
@@ -33,35 +34,7 @@ UNIT_WORDS: dict[Unit, str] = {
 SECONDS_PER = {"requests_per_second": 1.0, "requests_per_minute": 60.0, "requests_per_hour": 3600.0}
 TIME_NAMES = ("time", "timestamp", "date", "datetime", "date_time", "at")
 NO_VALUE = ("", "-", "nan", "null", "none", "n/a")
-MOST_FAULTS = 20
 MOST_CELLS = 5_000_000
-
-
-@dataclass(frozen=True)
-class Fault:
-    """What is wrong at a row (the heading is row 1) and column of a file."""
-
-    row: int | None
-    column: str | None
-    value: str
-    message: str
-
-    def __str__(self) -> str:
-        place = "".join([f"row {self.row}: " if self.row else "", f"{self.column}: " if self.column else ""])
-        value = f'"{self.value}": ' if self.value else ""
-        return f"{place}{value}{self.message}"
-
-
-class SeriesError(ValueError):
-    """A file that cannot be used, with its faults (at most twenty, and how many more) and the columns that are known."""
-
-    def __init__(self, faults: list[Fault]) -> None:
-        shown = faults[:MOST_FAULTS]
-        if len(faults) > MOST_FAULTS:
-            shown = [*shown, Fault(None, None, "", f"and {len(faults) - MOST_FAULTS} more rows cannot be read")]
-        super().__init__("; ".join(map(str, shown)))
-        self.faults = shown
-        self.columns: list[str] = []
 
 
 @dataclass(frozen=True)
@@ -95,25 +68,17 @@ def read_series(
     heading = None if any(map(is_time, rows[0])) else rows[0]
     names = heading or [f"column {n + 1}" for n in range(len(rows[0]))]
     try:
-        time_column, value_column = _columns(rows, heading, comma)
-        time_column = time_column if time_name is None else _column(names, "time column", time_name)
-        if value_name is not None:
-            value_column = _column(names, "value column", value_name)
-        elif value_column == time_column:
-            value_column = next(n for n in range(len(names)) if n != time_column)
-        if time_column == value_column:
-            raise SeriesError([Fault(None, "value column", names[value_column], "is the column of the times; choose another")])
-        found = unit or (_unit_of(heading[value_column]) if heading else None)
+        time, value = _chosen(names, _guessed(rows, heading, comma), time_name, value_name)
+        found = unit or _unit_of(heading[value] if heading else "")
         if found is None:
-            name = heading[value_column] if heading else ""
             message = f"does not name its unit: choose one, or call the column one of {', '.join(get_args(Unit))}"
-            raise SeriesError([Fault(1, f"column {value_column + 1}", name, message)])
-        epochs, values, notes = _read_rows(rows, 1 if heading else 0, time_column, value_column, names, zone, comma)
+            raise SeriesError([Fault(1, f"column {value + 1}", heading[value] if heading else "", message)])
+        epochs, values, notes = _read_rows(rows, 1 if heading else 0, time, value, names, zone, comma)
         samples, more = on_grid(epochs, values, found, gaps, zone)
     except SeriesError as error:
         error.columns = names
         raise
-    return Series(samples, found, len(epochs), notes + more, names, names[time_column], names[value_column])  # type: ignore[arg-type]
+    return Series(samples, found, len(epochs), notes + more, names, names[time], names[value])  # type: ignore[arg-type]
 
 
 def known_ways(unit: str | None, gaps: str) -> None:
@@ -131,6 +96,17 @@ def on_grid(
     step, rates, notes = _grid(epochs, values, unit, gaps)
     first = datetime.fromtimestamp(float(epochs.min()), UTC).astimezone(zone)
     return Samples(first=first, step=step, rates=rates.tolist()), notes
+
+
+def _chosen(names: list[str], guessed: tuple[int, int], time_name: str | None, value_name: str | None) -> tuple[int, int]:
+    """Positions of time and value: as named, otherwise as guessed, another value where the guess is what was named the time."""
+    time = guessed[0] if time_name is None else _column(names, "time column", time_name)
+    if value_name is None:
+        return time, next(n for n in (guessed[1], *range(len(names))) if n != time)
+    value = _column(names, "value column", value_name)
+    if value == time:
+        raise SeriesError([Fault(None, "value column", value_name, "is the column of the times; choose another")])
+    return time, value
 
 
 def _column(names: list[str], what: str, name: str) -> int:
@@ -161,7 +137,7 @@ def _rows(content: bytes) -> tuple[list[list[str]], bool]:
     return rows, delimiter == ";"
 
 
-def _columns(rows: list[list[str]], heading: list[str] | None, comma: bool) -> tuple[int, int]:
+def _guessed(rows: list[list[str]], heading: list[str] | None, comma: bool) -> tuple[int, int]:
     """Positions of time and value: a column by its name before one by its contents, a value with a unit before any number."""
     sample = rows[0 if heading is None else 1] if len(rows) > 1 else []
     names = [name.lower() for name in heading or [""] * len(rows[0])]
