@@ -42,6 +42,18 @@ def test_longer_and_in_another_currency(client, frame):
     assert answer["picture"]["spend"]["total"].startswith("£")
 
 
+def test_differences_are_told_from_the_starred_take_as_it_would_be_now(client, frame):
+    web = frame.replace("frame", "groups/web")
+    first = client.post(f"{web}/rehearsals", json={}).json()["verdict"]
+    client.post(frame, json={"field": "days", "value": 2})
+    longer = client.post(f"{web}/rehearsals", json={}).json()["verdict"]
+    assert longer["figures"]["cost"] == pytest.approx(2 * first["figures"]["cost"], rel=0.05)
+    assert (longer["compared_with"], longer["differences"]) == (1, [])
+    change = {"changes": [{"op": "set", "path": "minimum", "value": 4}]}
+    told = client.post(f"{web}/rehearsals", json=change).json()["verdict"]["differences"]
+    assert told[0]["figure"] == "cost"
+
+
 @pytest.mark.parametrize(
     ("field", "value", "words"),
     [

@@ -2798,6 +2798,7 @@ export interface components {
             seed: number;
             /** Starred */
             starred: boolean;
+            /** @description As they were when it was made */
             figures: components["schemas"]["Figures"];
         };
         /** TemplateVersion */

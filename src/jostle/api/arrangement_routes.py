@@ -91,7 +91,7 @@ def compare(group: str, first: int, second: int, kept: PlanDep, desk: DeskDep) -
     takes = [desk.store.take(kept.id, group, number) for number in (first, second)]
     plays = [desk.changed(kept, group, take, [], None)[0] for take in takes]
     crews = [crew_of(with_group(kept.plan, group, take.document), group) for take in takes]
-    views = [verdict_view(p.rehearsal, p.verdict.figures, p.verdict.promises, takes[0]) for p in plays]
+    views = [verdict_view(p.rehearsal, p.verdict.figures, p.verdict.promises, (first, plays[0].verdict.figures)) for p in plays]
     return Comparison(
         first=first,
         first_change=takes[0].change,

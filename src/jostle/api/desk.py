@@ -12,8 +12,9 @@ from fastapi import Depends, Path, Request
 from jostle.api.change import Change, changed_document
 from jostle.core.journal.change import say_change
 from jostle.core.plan.plan import with_group
+from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearsal import Rehearsal, crew_of, rehearse
-from jostle.core.rehearsal.verdict import Verdict, verdict
+from jostle.core.rehearsal.verdict import Figures, Verdict, verdict
 from jostle.records.store import KeptPlan, NotKept, Store, Take
 
 KEPT_REHEARSALS = 16
@@ -95,6 +96,17 @@ class Desk:
         if seed != take.seed:
             name = f"seed {seed}" if name == "no change" else f"{name}, seed {seed}"
         return played, name
+
+    def starred(self, kept: KeptPlan, group: str) -> tuple[int, Figures] | None:
+        """The number of the starred take and its figures as the plan is now; None without one, or where the plan has no room for
+        it any more."""
+        take = self.store.starred_take(kept.id, group)
+        if take is None:
+            return None
+        try:
+            return take.number, self.play(kept, group, take.document, take.seed).verdict.figures
+        except PlanError:
+            return None
 
     def keep(self, kept: KeptPlan, group: str, take: Take, played: Played, change: str) -> Take:
         """Keep a changed take under the next number."""

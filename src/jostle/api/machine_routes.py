@@ -123,7 +123,7 @@ def _week(desk: Desk, kept: KeptPlan, group: str, machine: str) -> Week:
     except PlanError as error:
         return Week(cost="", short="", service="", broken=[], instances="", refused=error.problems[0].message)
     judged = verdict(rehearsal, with_bounds=False)
-    view = verdict_view(rehearsal, judged.figures, judged.promises, None)
+    view = verdict_view(rehearsal, judged.figures, judged.promises)
     return Week(
         cost=view.cost,
         short=view.short,

@@ -33,7 +33,7 @@ class TakeLine(BaseModel):
     arrangement: int
     seed: int
     starred: bool
-    figures: Figures
+    figures: Figures = Field(description="As they were when it was made")
 
 
 class RehearsalRequest(BaseModel):
@@ -133,7 +133,6 @@ def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: Des
     if wanted.keep and changed and change != "no change":
         take = desk.keep(kept, group, take, played, change)
         changed = False
-    starred = desk.store.starred_take(kept.id, group)
     rehearsal = played.rehearsal
     answer = Rehearsed(
         take=_line(take),
@@ -144,7 +143,7 @@ def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: Des
         time_zone=rehearsal.plan.time_zone,
         engine_ms=round(played.engine_ms, 1),
         page=page_of(rehearsal),
-        verdict=verdict_view(rehearsal, played.verdict.figures, played.verdict.promises, starred),
+        verdict=verdict_view(rehearsal, played.verdict.figures, played.verdict.promises, desk.starred(kept, group)),
         picture=picture(rehearsal, wanted.begin, wanted.end, wanted.buckets, wanted.metrics),
     )
     return Response(answer.model_dump_json(), media_type="application/json")

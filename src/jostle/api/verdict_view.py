@@ -7,7 +7,6 @@ from pydantic import BaseModel, Field
 from jostle.core.plan.quantity import say_duration, say_money, say_number, say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.verdict import Difference, Figures, PromiseVerdict, differences
-from jostle.records.store import Take
 
 
 class Between01(BaseModel):
@@ -63,7 +62,10 @@ def _service(figures: Figures) -> Service:
     return Service(name="95 % answered in", figure="not answered" if p95 is None else f"{p95:,.0f} ms", field="latency_p95_ms")
 
 
-def verdict_view(rehearsal: Rehearsal, figures: Figures, promises: list[PromiseVerdict], starred: Take | None) -> VerdictView:
+def verdict_view(
+    rehearsal: Rehearsal, figures: Figures, promises: list[PromiseVerdict], beside: tuple[int, Figures] | None = None
+) -> VerdictView:
+    """A verdict in words; `beside` is the number of a take and its figures, from which the differences are told."""
     low, high = figures.foresight_cost, figures.always_peak_cost
     place = None
     if low is not None and high is not None and high > low:
@@ -78,8 +80,8 @@ def verdict_view(rehearsal: Rehearsal, figures: Figures, promises: list[PromiseV
         service=_service(figures),
         changes=str(figures.changes),
         promises=promises,
-        differences=differences(figures, Figures.model_validate(starred.figures)) if starred else [],
-        compared_with=starred.number if starred else None,
+        differences=differences(figures, beside[1]) if beside else [],
+        compared_with=beside[0] if beside else None,
         bounds=Between01(
             place=place,
             foresight="none" if low is None else say_money(low, currency),
