@@ -95,7 +95,7 @@ def test_a_csv_is_looked_at_first_and_then_kept(client, web):
     looked = bring(client, web, keep="false").json()
     assert looked["rows"] == 3
     assert looked["unit"] == "so many a second"
-    assert looked["notes"] == ["1 rows stood out of order and were sorted"]
+    assert looked["notes"] == ["1 row out of order, sorted"]
     assert looked["shape"] == [5, 6, 7]
     plan = web.removesuffix("/groups/web")
     assert "spring" not in client.get(plan).json()["demands"]
@@ -104,6 +104,17 @@ def test_a_csv_is_looked_at_first_and_then_kept(client, web):
     changed = client.post(f"{web}/rehearsals", json={"changes": [{"path": "demand", "value": "spring"}]}).json()
     assert changed["change"] == "demand spring, was even"
     assert changed["verdict"]["figures"]["arrived"] == pytest.approx(6 * 86400, rel=0.01)
+
+
+def test_times_without_an_offset_are_read_on_the_clock_that_is_chosen(client, web):
+    here, there = (
+        bring(client, web, CSV.replace(b"Z", b""), keep="false", clock=zone).json() for zone in ("Atlantic/Faroe", "UTC")
+    )
+    assert here["first"] == "Mon 7 Jul 2025 00:00"
+    assert there["first"] == "Mon 7 Jul 2025 01:00"
+    refused = bring(client, web, keep="false", clock="Mars/Base")
+    assert refused.status_code == 422
+    assert "IANA time zone name" in refused.json()["detail"]
 
 
 def test_errors_of_a_csv_come_by_row_and_leave_nothing_behind(client, web):

@@ -80,7 +80,7 @@ def test_gaps_are_filled_by_the_rule_and_counted(gaps, filled):
 def test_rows_out_of_order_and_doubled():
     series = read(HEAD + "2025-07-07T00:01Z,6\n2025-07-07T00:00Z,5\n2025-07-07T00:02Z,1\n2025-07-07T00:02Z,7\n")
     assert series.samples.rates == [5, 6, 7]
-    assert series.notes == ["1 rows stood out of order and were sorted", "1 rows repeat a time; the later row counts"]
+    assert series.notes == ["1 row out of order, sorted", "1 row at a time that came before; the later row counts"]
 
 
 def test_rows_off_the_grid_are_moved_and_counts_kept():
@@ -99,8 +99,8 @@ def test_the_hour_that_comes_twice_is_read_in_the_order_of_the_file():
 def test_the_hour_that_is_left_out_is_an_error_by_row():
     found = faults(HEAD + "2025-03-30T00:30,1\n2025-03-30T01:30,2\n2025-03-30T02:00,3\n")
     assert found == [
-        'row 3: time: "2025-03-30T01:30": does not exist in Atlantic/Faroe: '
-        "the clock is put forward then; write the time with its offset"
+        'row 3: time: "2025-03-30T01:30": does not exist in Atlantic/Faroe, '
+        "where the clock is put forward then; write the time with its offset"
     ]
     assert len(read(HEAD + "2025-03-30T00:30,1\n2025-03-30T02:00,2\n2025-03-30T02:30,3\n").samples.rates) == 3
 
@@ -136,7 +136,7 @@ def test_a_week_by_the_minute_with_gaps_and_disorder_is_read_and_rehearsed():
     content = JUNE.read_bytes()
     series = read_series(content, FAROE)
     assert series.rows >= 10_080
-    assert series.notes[0].endswith("rows stood out of order and were sorted")
+    assert series.notes[0].endswith("rows out of order, sorted")
     assert series.notes[1] == "2 gaps, 1 h 4 min in all, filled by a straight line"
     counted = sum(int(row.split(",")[1]) for row in content.decode().splitlines()[1:])
     minutes = np.array(series.samples.rates) * 60

@@ -1009,6 +1009,11 @@ export interface components {
              * @default line
              */
             gaps: string;
+            /**
+             * Clock
+             * @description Time zone of times without an offset; the plan's if left out
+             */
+            clock?: string | null;
             /** Time Column */
             time_column?: string | null;
             /**

@@ -42,12 +42,14 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
   const [name, setName] = useState(() => nameFor(file.name, plan.demands));
   const [unit, setUnit] = useState("");
   const [gaps, setGaps] = useState("line");
+  const [clock, setClock] = useState(plan.time_zone);
   const [columns, setColumns] = useState({ time: "", value: "" });
   const send = (keep: boolean) => {
     const form = new FormData();
     form.set("file", file);
     form.set("name", name);
     form.set("gaps", gaps);
+    form.set("clock", clock);
     form.set("keep", String(keep));
     if (unit) form.set("unit", unit);
     if (into) form.set("into", into);
@@ -62,7 +64,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
     );
   };
   const read = useQuery({
-    queryKey: ["brought", file.name, file.size, file.lastModified, unit, gaps, columns],
+    queryKey: ["brought", file.name, file.size, file.lastModified, unit, gaps, clock, columns],
     queryFn: () => send(false),
     placeholderData: (before) => before,
     retry: false,
@@ -120,7 +122,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
           </select>
           .
         </p>
-        {names.length > 1 && (names.length > 2 || series || read.isError) && (
+        {names.length > 1 && (
           <p>
             {series ? (
               "The series is "
@@ -134,7 +136,14 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
                   none="a column"
                   set={(time) => setColumns({ ...columns, time })}
                 />
-                , values in{" "}
+                , on the clock of{" "}
+                <Choice
+                  label="Clock of times without an offset"
+                  value={clock}
+                  options={[...new Set([plan.time_zone, "UTC", Intl.DateTimeFormat().resolvedOptions().timeZone])]}
+                  set={setClock}
+                />{" "}
+                where they have no offset; values in{" "}
               </>
             )}
             <Choice

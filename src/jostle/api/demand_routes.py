@@ -2,9 +2,11 @@
 
 import hashlib
 from typing import Annotated
+from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, File, Form, UploadFile
 from pydantic import BaseModel, Field
+from pydantic_core import PydanticCustomError
 
 from jostle.api.change import Change
 from jostle.api.demand_change import STARTING_LAYERS, changed_demand
@@ -23,6 +25,7 @@ from jostle.core.plan.launch import misfits
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem, validated
 from jostle.core.plan.quantity import say_duration, say_money, say_number
+from jostle.core.plan.wall import known_zone
 from jostle.core.rehearsal.rehearsal import clock_of, rehearse
 from jostle.core.rehearsal.strip import Span
 from jostle.core.rehearsal.verdict import verdict
@@ -170,6 +173,7 @@ def bring_demand(
     name: Annotated[str, Form()],
     unit: Annotated[str | None, Form()] = None,
     gaps: Annotated[str, Form()] = "line",
+    clock: Annotated[str | None, Form(description="Time zone of times without an offset; the plan's if left out")] = None,
     time_column: Annotated[str | None, Form()] = None,
     value_column: Annotated[str | None, Form(description="Or the series of an OpenMetrics file")] = None,
     into: Annotated[str | None, Form(description="A demand that gets it as one more layer, in place of a new one")] = None,
@@ -180,7 +184,8 @@ def bring_demand(
     if len(content) > MOST_BYTES:
         raise PlanError([Problem(("file",), file.filename, f"is larger than {MOST_BYTES // 2**20} MiB")])
     checked_name(name)
-    series = read_series_file(content, kept.plan.zone, unit or None, gaps, time_column or None, value_column or None)
+    zone = _zone(clock) if clock else kept.plan.zone
+    series = read_series_file(content, zone, unit or None, gaps, time_column or None, value_column or None)
     if keep:
         layer = Brought(kind="brought", file=(file.filename or "pasted.csv")[-255:], samples=series.samples)
         if into:
@@ -197,7 +202,7 @@ def bring_demand(
         rows=series.rows,
         unit=UNIT_WORDS[series.unit],
         step=say_duration(series.samples.step),
-        first=say_moment(series.samples.first, with_year=True),
+        first=say_moment(series.samples.first.astimezone(kept.plan.zone), with_year=True),
         length=say_duration(series.samples.step * len(rates)),
         lowest=f"{say_number(min(rates))}/s",
         highest=f"{say_number(max(rates))}/s",
@@ -208,6 +213,13 @@ def bring_demand(
         shape=[max(rates[k : k + cut]) for k in range(0, len(rates), cut)],
         kept=keep,
     )
+
+
+def _zone(name: str) -> ZoneInfo:
+    try:
+        return ZoneInfo(known_zone(name))
+    except PydanticCustomError as error:
+        raise PlanError([Problem(("clock",), name, error.message())]) from None
 
 
 def _demand(plan: Plan, name: str) -> Demand:

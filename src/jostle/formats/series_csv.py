@@ -201,7 +201,7 @@ def _read_rows(
         if at.tzinfo is None:
             local = _on_wall(at, zone, seen_on_wall)
             if local is None:
-                text = f"does not exist in {zone.key}: the clock is put forward then; write the time with its offset"
+                text = f"does not exist in {zone.key}, where the clock is put forward then; write the time with its offset"
                 faults.append(Fault(number, names[time], row[time], text))
                 continue
             at = local
@@ -219,9 +219,9 @@ def _read_rows(
     if empty:
         notes.append(f"{say_count(empty, 'row')} without a value left out")
     if out_of_order:
-        notes.append(f"{out_of_order} rows stood out of order and were sorted")
+        notes.append(f"{say_count(out_of_order, 'row')} out of order, sorted")
     if doubled:
-        notes.append(f"{doubled} rows repeat a time; the later row counts")
+        notes.append(f"{say_count(doubled, 'row')} at a time that came before; the later row counts")
     return epochs, np.array([found[epoch] for epoch in epochs]), notes
 
 
