@@ -21,14 +21,19 @@ def empty(tmp_path, browser):
 
 
 @pytest.fixture
-def workbench(tmp_path, browser):
-    """The workbench with the demo data, opened at booking-web."""
+def demo(tmp_path, browser):
+    """The workbench with the demo data, not opened anywhere yet."""
     with served(tmp_path, with_demo=True) as address:
-        made = Workbench(browser, address)
-        made.open("/rehearse/booking-web")
-        made.wait_for(".threshold")
-        yield made
+        yield Workbench(browser, address)
         leave(browser)
+
+
+@pytest.fixture
+def workbench(demo):
+    """The workbench with the demo data, opened at booking-web."""
+    demo.open("/rehearse/booking-web")
+    demo.wait_for(".threshold")
+    return demo
 
 
 def leave(browser):

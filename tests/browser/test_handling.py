@@ -106,14 +106,15 @@ def test_a_version_of_a_template_is_written_with_a_note(workbench):
 
 @pytest.mark.parametrize("place", PLACES)
 @pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_an_accessibility_checker_finds_nothing(workbench, place, scheme):
-    workbench.driver.execute_script("localStorage.setItem('mantine-color-scheme-value', arguments[0])", scheme)
-    workbench.open(place)
-    workbench.wait_for(".group-row, .strip canvas, .sheet td, .layer canvas")
-    workbench.driver.execute_script(AXE.read_text())
-    found = workbench.driver.execute_async_script(
+def test_an_accessibility_checker_finds_nothing(demo, place, scheme):
+    demo.open("/api/health")
+    demo.driver.execute_script("localStorage.setItem('mantine-color-scheme-value', arguments[0])", scheme)
+    demo.open(place)
+    demo.wait_for(".group-row, .strip canvas, .sheet td, .layer canvas")
+    demo.driver.execute_script(AXE.read_text())
+    found = demo.driver.execute_async_script(
         "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then(r => done(r.violations.map("
         "v => ({id: v.id, impact: v.impact, nodes: v.nodes.map(n => n.target.join(' ') + ': ' + n.failureSummary)}))))"
     )
-    workbench.driver.execute_script("localStorage.clear()")
+    demo.driver.execute_script("localStorage.clear()")
     assert found == []

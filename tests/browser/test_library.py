@@ -6,6 +6,12 @@ from selenium.webdriver.common.keys import Keys
 pytestmark = pytest.mark.browser
 
 
+@pytest.fixture
+def workbench(demo):
+    """Each of these opens its own place."""
+    return demo
+
+
 def test_a_machine_is_picked_by_need_and_its_week_is_seen(workbench):
     workbench.open("/library/machines/booking-web")
     workbench.waits_for_text('[data-machine="otter-2"]', "as it runs now")
@@ -44,6 +50,7 @@ def test_a_template_is_begun_as_a_group_launches(workbench):
 
 
 def test_a_finding_is_pointed_at_and_mended(workbench):
+    workbench.open("/rehearse/booking-web")
     workbench.named(".findings-line button", "One thing is worth a look").click()
     workbench.until(lambda: workbench.driver.switch_to.active_element.text == "the load balancer's check")
     workbench.keys(Keys.ENTER)

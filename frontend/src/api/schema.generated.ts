@@ -2364,6 +2364,11 @@ export interface components {
         PlanView: {
             /** Id */
             id: number;
+            /**
+             * Revision
+             * @description Grows with every change of the plan
+             */
+            revision: number;
             /** Name */
             name: string;
             /** Time Zone */

@@ -20,8 +20,10 @@ export function GroupsScreen() {
   const [adding, setAdding] = useState<{ demand?: string } | null>(null);
   const { file, setFile, over, handlers } = useCarriedFile();
   const rows = useQuery({
-    queryKey: ["groups", plan?.id],
+    // A change while the rows are still being rehearsed would not ask for them anew; another revision does.
+    queryKey: ["groups", plan?.id, plan?.revision],
     enabled: plan !== undefined,
+    placeholderData: (before) => before,
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups", { params: { path: { plan_id: plan?.id ?? 0 } } })),
   });
   const queries = useQueryClient();

@@ -35,6 +35,7 @@ class PlanView(BaseModel):
     """What a plan offers to choose from."""
 
     id: int
+    revision: int = Field(description="Grows with every change of the plan")
     name: str
     time_zone: str
     currency: str
@@ -138,6 +139,7 @@ def show_plan(kept: PlanDep) -> PlanView:
     plan = kept.plan
     return PlanView(
         id=kept.id,
+        revision=kept.revision,
         name=plan.name,
         time_zone=plan.time_zone,
         currency=plan.currency,
