@@ -21,7 +21,7 @@ def empty(tmp_path, browser):
 
 
 @pytest.fixture
-def demo(tmp_path, browser):
+def workbench(tmp_path, browser):
     """The workbench with the demo data, not opened anywhere yet."""
     with served(tmp_path, with_demo=True) as address:
         yield Workbench(browser, address)
@@ -29,11 +29,10 @@ def demo(tmp_path, browser):
 
 
 @pytest.fixture
-def workbench(demo):
-    """The workbench with the demo data, opened at booking-web."""
-    demo.open("/rehearse/booking-web")
-    demo.wait_for(".threshold")
-    return demo
+def opened(workbench):
+    """Opens the workbench at booking-web."""
+    workbench.open("/rehearse/booking-web")
+    workbench.wait_for(".threshold")
 
 
 def leave(browser):

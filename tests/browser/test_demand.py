@@ -2,7 +2,7 @@
 
 import pytest
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.usefixtures("opened")]
 
 
 def rows(*values, start=0):

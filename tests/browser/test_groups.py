@@ -10,12 +10,6 @@ PLAN_FILE = 'input[type=file][accept^=".yaml"]'
 pytestmark = pytest.mark.browser
 
 
-@pytest.fixture
-def workbench(demo):
-    """Each of these opens its own place."""
-    return demo
-
-
 def test_an_empty_service_says_what_it_is_for_and_offers_the_demo(empty):
     empty.open("/")
     empty.waits_for_text("h1", "See the week before it happens.")

@@ -1,23 +1,11 @@
-"""Finding and doing by keyboard, undo and redo, the library, and what an accessibility checker says."""
-
-from pathlib import Path
+"""Finding and doing by keyboard, undo and redo, and the library."""
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-pytestmark = pytest.mark.browser
-AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+pytestmark = [pytest.mark.browser, pytest.mark.usefixtures("opened")]
 ADD = "policies.add-on-cpu"
-PLACES = [
-    "/groups",
-    "/rehearse/booking-web",
-    "/rehearse/live-track",
-    "/rehearse/manifest-worker?instance=3&strips=latency_p95",
-    "/library",
-    "/library/demands/quotes",
-    "/library/machines",
-]
 
 
 def press(workbench, *keys):
@@ -102,19 +90,3 @@ def test_a_version_of_a_template_is_written_with_a_note(workbench):
     workbench.waits_for_text(".sheet thead", "version 3\nruns in booking-web")
     workbench.open("/rehearse/booking-web")
     workbench.waits_for_text('[data-key="runs"]', "web-front, version 3")
-
-
-@pytest.mark.parametrize("place", PLACES)
-@pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_an_accessibility_checker_finds_nothing(demo, place, scheme):
-    demo.open("/api/health")
-    demo.driver.execute_script("localStorage.setItem('mantine-color-scheme-value', arguments[0])", scheme)
-    demo.open(place)
-    demo.wait_for(".group-row, .strip canvas, .sheet td, .layer canvas")
-    demo.driver.execute_script(AXE.read_text())
-    found = demo.driver.execute_async_script(
-        "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then(r => done(r.violations.map("
-        "v => ({id: v.id, impact: v.impact, nodes: v.nodes.map(n => n.target.join(' ') + ': ' + n.failureSummary)}))))"
-    )
-    demo.driver.execute_script("localStorage.clear()")
-    assert found == []

@@ -7,12 +7,6 @@ from selenium.webdriver.common.keys import Keys
 pytestmark = pytest.mark.browser
 
 
-@pytest.fixture
-def workbench(demo):
-    """Each of these opens its own place."""
-    return demo
-
-
 def focused(workbench, attribute):
     return workbench.driver.switch_to.active_element.get_attribute(attribute)
 

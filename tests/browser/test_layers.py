@@ -8,12 +8,6 @@ pytestmark = pytest.mark.browser
 
 
 @pytest.fixture
-def workbench(demo):
-    """Each of these opens its own place."""
-    return demo
-
-
-@pytest.fixture
 def layers(workbench):
     workbench.open("/library/demands/summer-week")
     workbench.wait_for('[data-layer="layers.5"] .chart canvas')

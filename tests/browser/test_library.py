@@ -6,12 +6,6 @@ from selenium.webdriver.common.keys import Keys
 pytestmark = pytest.mark.browser
 
 
-@pytest.fixture
-def workbench(demo):
-    """Each of these opens its own place."""
-    return demo
-
-
 def test_a_machine_is_picked_by_need_and_its_week_is_seen(workbench):
     workbench.open("/library/machines/booking-web")
     workbench.waits_for_text('[data-machine="otter-2"]', "as it runs now")

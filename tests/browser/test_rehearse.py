@@ -6,7 +6,7 @@ from selenium.webdriver.common.keys import Keys
 
 from tests.browser.workbench import connected
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.usefixtures("opened")]
 ADD = "policies.add-on-cpu"
 
 

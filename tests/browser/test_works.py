@@ -7,12 +7,6 @@ from selenium.webdriver.common.keys import Keys
 pytestmark = pytest.mark.browser
 
 
-@pytest.fixture
-def workbench(demo):
-    """Each of these opens its own place."""
-    return demo
-
-
 def opened(workbench, group):
     workbench.open(f"/rehearse/{group}")
     workbench.waits_for_text(".page h1", group)

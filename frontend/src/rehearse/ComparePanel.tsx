@@ -1,6 +1,7 @@
 import "./panel.css";
 import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "../api/client";
+import { toneOf } from "./Verdict";
 
 interface Props {
   plan: number;
@@ -59,13 +60,12 @@ export function ComparePanel({ plan, group, first, second, close }: Props) {
             <tbody>
               {rows.map(([name, before, after, figure]) => {
                 const difference = found.after.differences.find((one) => one.figure === figure);
-                const tone = difference?.better === null ? "quiet" : difference?.better ? "better" : "worse";
                 return (
                   <tr key={name}>
                     <th scope="row">{name}</th>
                     <td>{before}</td>
                     <td>{after}</td>
-                    <td className={tone}>{difference?.text}</td>
+                    <td className={difference && toneOf(difference)}>{difference?.text}</td>
                   </tr>
                 );
               })}

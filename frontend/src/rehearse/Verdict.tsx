@@ -1,7 +1,12 @@
 import "./verdict.css";
 import type { ReactNode } from "react";
-import type { VerdictView } from "../api/client";
+import type { Difference, VerdictView } from "../api/client";
 import { held } from "../app/units";
+
+/** Whether a difference is for the better, for the worse, or neither, as the name of a style. */
+export function toneOf(difference: Difference): string {
+  return difference.better === null ? "quiet" : difference.better ? "better" : "worse";
+}
 
 /** The verdict: five figures, each with its difference from the starred take, and the promises judged. */
 export function Verdict({ verdict }: { verdict: VerdictView }) {
@@ -11,9 +16,8 @@ export function Verdict({ verdict }: { verdict: VerdictView }) {
   const difference = (figure: string) => {
     const found = verdict.differences.find((one) => one.figure === figure);
     if (!found) return null;
-    const tone = found.better === null ? "quiet" : found.better ? "better" : "worse";
     return (
-      <span className={tone} title={`against take ${compared}`}>
+      <span className={toneOf(found)} title={`against take ${compared}`}>
         {found.text}
       </span>
     );

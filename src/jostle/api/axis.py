@@ -6,6 +6,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from jostle.core.demand.clock import Clock
+from jostle.core.journal.word import say_moment
 from jostle.core.rehearsal.strip import Span
 
 
@@ -20,6 +21,12 @@ def span_between(clock: Clock, begin: float | None, end: float | None, buckets: 
     first = 0 if begin is None else int(np.floor((begin / 1000 - clock.first) / clock.tick))
     last = clock.ticks if end is None else int(np.ceil((end / 1000 - clock.first) / clock.tick))
     return Span.of(clock.ticks, first, last, buckets)
+
+
+def bucket_times(clock: Clock, span: Span) -> list[float]:
+    """The beginnings of the buckets of a span, ms since 1970."""
+    times: list[float] = ((clock.first + span.edges * clock.tick) * 1000).tolist()
+    return times
 
 
 def axis(clock: Clock, span: Span) -> list[AxisMark]:
@@ -44,6 +51,6 @@ def axis(clock: Clock, span: Span) -> list[AxisMark]:
             )
     if marks and not any(mark.day for mark in marks):
         first = clock.at(marks[0].at / 1000)
-        marks[0] = AxisMark(at=marks[0].at, label=f"{first:%a} {first.day} {first:%b %H:%M}", day=True)
+        marks[0] = AxisMark(at=marks[0].at, label=say_moment(first), day=True)
         marks = [marks[0], *(mark for mark in marks[1:] if mark.at - marks[0].at > (end - begin) * 1000 / 8)]
     return marks

@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
-from jostle.api.axis import span_between
+from jostle.api.axis import bucket_times, span_between
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, numbers
@@ -88,7 +88,7 @@ def band(group: str, asked: BandRequest, kept: PlanDep, desk: DeskDep) -> Band:
     }
     return Band(
         seeds=asked.seeds,
-        times=[(clock.first + float(k) * clock.tick) * 1000 for k in span.edges],
+        times=bucket_times(clock, span),
         spread=spread({seed: judged for seed, (judged, _) in found.items()}),
         **outlines,
     )

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
-from jostle.api.axis import AxisMark, axis, span_between
+from jostle.api.axis import AxisMark, axis, bucket_times, span_between
 from jostle.api.strips import Between, Numbers, numbers
 from jostle.core.demand.clock import Clock
 from jostle.core.demand.series import demand_series, laid, layer_series, seconds_of_day
@@ -103,7 +103,7 @@ def demand_picture(
         begin=first * 1000,
         end=last * 1000,
         whole=Between(begin=clock.first * 1000, end=(clock.first + clock.seconds) * 1000),
-        times=[(clock.first + float(k) * clock.tick) * 1000 for k in span.edges],
+        times=bucket_times(clock, span),
         axis=axis(clock, span),
         top=float(total.max()),
         mean=numbers(cut.mean),

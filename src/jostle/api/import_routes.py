@@ -10,7 +10,7 @@ from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.plan_routes import plan_text
 from jostle.api.problem import RESPONSES
 from jostle.core.journal.change import say_change
-from jostle.core.plan.plan import Plan
+from jostle.core.plan.plan import Plan, versions_lost
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.records.store import NameTaken
 
@@ -44,10 +44,8 @@ async def import_plan(request: Request, kept: PlanDep, desk: DeskDep, keep: bool
     came = plan_text(await request.body())
     now = kept.plan
     found = [*_groups(now, came), *_parts(now, came)]
-    for name, template in now.templates.items():
-        later = came.templates.get(name)
-        if later is None or later.versions[: len(template.versions)] != template.versions:
-            raise NameTaken(f"the file lacks or changes a saved version of {name}, which never change; give it a version more")
+    for name in versions_lost(now, came):
+        raise NameTaken(f"the file lacks or changes a saved version of {name}, which never change; give it a version more")
     if keep and found:
         changed = [one.name for one in found if one.noun == "group" and one.what != "gone"]
         desk.store.import_plan(kept, came, changed)

@@ -6,18 +6,18 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from jostle.api.desk import Desk, DeskDep, PlanDep
+from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.api.verdict_view import verdict_view
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.machine_type import MachineType
-from jostle.core.plan.plan import with_group
+from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError
 from jostle.core.plan.quantity import say_duration, say_number, say_price
 from jostle.core.rehearsal.other_machine import on_machine
 from jostle.core.rehearsal.rehearsal import rehearse
 from jostle.core.rehearsal.verdict import verdict
-from jostle.records.store import KeptPlan
+from jostle.records.store import Take
 
 router = APIRouter(prefix="/api/plans/{plan_id}/machines", responses=RESPONSES)
 
@@ -78,21 +78,14 @@ def list_machines(
     users: dict[str, list[str]] = {}
     for one in plan.groups:
         users.setdefault(launch_of(plan, one).machine_type, []).append(one)
-    return [
-        _row(
-            desk,
-            kept,
-            name,
-            users.get(name, []),
-            fits(plan.machine_types[name]),
-            group if fits(plan.machine_types[name]) else None,
-        )
-        for name in named
-    ]
+    fitting = {name for name in named if fits(plan.machine_types[name])}
+    take = desk.take(kept, group, None) if group and fitting else None
+    weeks = {name: _week(plan, group, take, name) for name in fitting} if group and take else {}
+    return [_row(plan, name, users.get(name, []), name in fitting, group, weeks.get(name)) for name in named]
 
 
-def _row(desk: Desk, kept: KeptPlan, name: str, users: list[str], fits: bool, group: str | None) -> MachineRow:
-    machine, currency = kept.plan.machine_types[name], kept.plan.currency
+def _row(plan: Plan, name: str, users: list[str], fits: bool, group: str | None, week: Week | None) -> MachineRow:
+    machine, currency = plan.machine_types[name], plan.currency
     work = machine.price_per_hour / (machine.vcpus * Decimal(str(machine.speed)))
     least = f", at least {say_duration(machine.least_billed)}" if machine.least_billed else ""
     spread = f", give or take {say_number(machine.boot_spread * 100)} %" if machine.boot_spread else ""
@@ -110,14 +103,13 @@ def _row(desk: Desk, kept: KeptPlan, name: str, users: list[str], fits: bool, gr
         quota=machine.quota,
         used_by=users,
         fits=fits,
-        in_use=group in users,
-        week=None if group is None else _week(desk, kept, group, name),
+        in_use=fits and group in users,
+        week=week,
     )
 
 
-def _week(desk: Desk, kept: KeptPlan, group: str, machine: str) -> Week:
-    take = desk.take(kept, group, None)
-    plan = with_group(kept.plan, group, take.document)
+def _week(plan: Plan, group: str, take: Take, machine: str) -> Week:
+    plan = with_group(plan, group, take.document)
     try:
         rehearsal = rehearse(on_machine(plan, group, plan.groups[group], machine), group, take.seed)
     except PlanError as error:

@@ -2,7 +2,7 @@
 
 from pydantic import BaseModel
 
-from jostle.api.axis import AxisMark, axis, span_between
+from jostle.api.axis import AxisMark, axis, bucket_times, span_between
 from jostle.api.calendar_view import CalendarView, calendar_view
 from jostle.api.metric_strip import (
     Distribution,
@@ -64,7 +64,7 @@ def picture(
         begin=at_ms(rehearsal, span.begin * clock.tick),
         end=at_ms(rehearsal, span.end * clock.tick),
         whole=Between(begin=at_ms(rehearsal, 0), end=at_ms(rehearsal, clock.seconds)),
-        times=((clock.first + span.edges * clock.tick) * 1000).tolist(),
+        times=bucket_times(clock, span),
         axis=axis(clock, span),
         demand=demand_strip(rehearsal, span),
         metrics=[metric_strip(rehearsal, span, metric) for metric in metrics_of(rehearsal, besides or [])],

@@ -11,7 +11,7 @@ from typing import Any
 from peewee import DoesNotExist, SqliteDatabase, fn
 from peewee_migrate import Router
 
-from jostle.core.plan.plan import Plan, read_plan
+from jostle.core.plan.plan import Plan, read_plan, versions_lost
 from jostle.records.table import TABLES, ArrangementRow, PlanRow, TakeRow
 
 
@@ -101,10 +101,8 @@ class Store:
 
         Raises NameTaken where another change came first, or where a saved version of a template would change.
         """
-        for name, template in kept.plan.templates.items():
-            later = plan.templates.get(name)
-            if later is None or later.versions[: len(template.versions)] != template.versions:
-                raise NameTaken(f"the saved versions of {name} never change; add a version")
+        for name in versions_lost(kept.plan, plan):
+            raise NameTaken(f"the saved versions of {name} never change; add a version")
         with self._transaction():
             self._replace(kept, plan)
             if new_group is not None:

@@ -22,14 +22,15 @@ def check_activity(rehearsal: Rehearsal) -> list[Finding]:
     there = rows["serving"] > 0
     views = rehearsal.result.state.views[: len(rows)][there]
     fewest = np.maximum(rehearsal.crew.group.minimum, rehearsal.result.setup.calendar["low"][: len(rows)])
-    at_rest = (rows["desired"] <= fewest)[there]
+    desired = rows["desired"][there]
+    at_rest = desired <= fewest[there]
     found: list[Finding] = []
     for number, policy in enumerate(rehearsal.crew.group.policies):
         if policy.paused or rehearsal.crew.group.policies_paused or not len(views):
             continue
         states, path = views["state"][:, number], f"policies.{policy.name}"
         asking = np.isin(states, (code.ASKING, code.WAITING))
-        acting = float((asking & ~(at_rest & (views["ask"][:, number] < rows["desired"][there]))).mean())
+        acting = float((asking & ~(at_rest & (views["ask"][:, number] < desired))).mean())
         blind = float((states == code.NO_DATA).mean())
         if blind > OFTEN:
             text = f"It has no data {say_share(blind)} of the time, and without data it asks for nothing."

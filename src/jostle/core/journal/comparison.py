@@ -3,7 +3,7 @@
 from pydantic import BaseModel, ConfigDict
 
 from jostle.core.engine.compile import Crew
-from jostle.core.journal.sentence import group_page
+from jostle.core.journal.sentence import SECTIONS, group_page
 from jostle.core.plan.plan import Plan
 
 
@@ -21,7 +21,7 @@ def compared(plan: Plan, name: str, before: Crew, after: Crew) -> list[Pair]:
     """The sentences that differ, in the order of the page."""
     old, new = _told(plan, name, before), _told(plan, name, after)
     keys = [*new, *(key for key in old if key not in new)]
-    order = ["runs", "work", "promises", "policies", "calendar", "leaving", "mending", "hands"]
+    order = list(SECTIONS)
     differing = [key for key in keys if old.get(key) != new.get(key)]
     pairs = []
     for key in sorted(differing, key=lambda key: order.index((new.get(key) or old[key])[0])):

@@ -26,6 +26,17 @@ from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, Se
 from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.plan.work import Jobs, Requests, Sessions
 
+# The sections of a page and their titles, in the order in which they are read.
+SECTIONS = {
+    "runs": "Runs",
+    "work": "Work",
+    "promises": "Promises",
+    "policies": "Policies",
+    "calendar": "Calendar",
+    "leaving": "Leaving",
+    "mending": "Mending",
+    "hands": "By hand",
+}
 MODES = {"both_ways": "add and remove", "out_only": "only add", "held": "change nothing"}
 BASES = {"machine": "the machine's state", "heartbeat": "a heartbeat", "load_balancer": "the load balancer's check"}
 CRITERIA = {
@@ -44,16 +55,17 @@ def group_page(plan: Plan, group_name: str, crew: Crew) -> list[Section]:
     """The sections of a group's page, in the order in which they are read."""
     group = crew.group
     policies = [policy_sentence(policy, group.work) for policy in group.policies]
-    sections = [
-        Section(key="runs", title="Runs", sentences=[_runs(crew), *_base(crew)]),
-        Section(key="work", title="Work", sentences=[_demand(crew), _work(crew)]),
-        Section(key="promises", title="Promises", sentences=_promises(plan, crew)),
-        Section(key="policies", title="Policies", sentences=[*policies, _pace(crew)]),
-        Section(key="calendar", title="Calendar", sentences=[entry_sentence(entry) for entry in group.calendar]),
-        Section(key="leaving", title="Leaving", sentences=[_leaving(crew)]),
-        Section(key="mending", title="Mending", sentences=[_mending(crew), *_faults(crew)]),
-        Section(key="hands", title="By hand", sentences=[_hand(hand, number) for number, hand in enumerate(group.hands)]),
-    ]
+    sentences = {
+        "runs": [_runs(crew), *_base(crew)],
+        "work": [_demand(crew), _work(crew)],
+        "promises": _promises(plan, crew),
+        "policies": [*policies, _pace(crew)],
+        "calendar": [entry_sentence(entry) for entry in group.calendar],
+        "leaving": [_leaving(crew)],
+        "mending": [_mending(crew), *_faults(crew)],
+        "hands": [_hand(hand, number) for number, hand in enumerate(group.hands)],
+    }
+    sections = [Section(key=key, title=title, sentences=sentences[key]) for key, title in SECTIONS.items()]
     return [section for section in sections if section.sentences or section.key in ("calendar", "hands")]
 
 

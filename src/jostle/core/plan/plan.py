@@ -106,6 +106,16 @@ def with_group(plan: Plan, name: str, data: Any) -> Plan:
     return changed
 
 
+def versions_lost(before: Plan, after: Plan) -> list[str]:
+    """Launch templates of which a saved version is changed or gone; versions may only be added."""
+    lost = []
+    for name, template in before.templates.items():
+        later = after.templates.get(name)
+        if later is None or later.versions[: len(template.versions)] != template.versions:
+            lost.append(name)
+    return lost
+
+
 def with_version(plan: Plan, template: str, version: TemplateVersion) -> Plan:
     """The plan with one more version of a launch template. Raises PlanError where a group that follows it could not launch."""
     versions = [*plan.templates[template].versions, version]

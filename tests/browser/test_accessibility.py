@@ -1,0 +1,33 @@
+"""What an accessibility checker says of each view."""
+
+from pathlib import Path
+
+import pytest
+
+pytestmark = pytest.mark.browser
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+PLACES = [
+    "/groups",
+    "/rehearse/booking-web",
+    "/rehearse/live-track",
+    "/rehearse/manifest-worker?instance=3&strips=latency_p95",
+    "/library",
+    "/library/demands/quotes",
+    "/library/machines",
+]
+
+
+@pytest.mark.parametrize("place", PLACES)
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_an_accessibility_checker_finds_nothing(workbench, place, scheme):
+    workbench.open("/api/health")
+    workbench.driver.execute_script("localStorage.setItem('mantine-color-scheme-value', arguments[0])", scheme)
+    workbench.open(place)
+    workbench.wait_for(".group-row, .strip canvas, .sheet td, .layer canvas")
+    workbench.driver.execute_script(AXE.read_text())
+    found = workbench.driver.execute_async_script(
+        "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then(r => done(r.violations.map("
+        "v => ({id: v.id, impact: v.impact, nodes: v.nodes.map(n => n.target.join(' ') + ': ' + n.failureSummary)}))))"
+    )
+    workbench.driver.execute_script("localStorage.clear()")
+    assert found == []
