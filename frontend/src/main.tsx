@@ -7,6 +7,7 @@ import "@mantine/spotlight/styles.css";
 import "./app/theme.css";
 import { MantineProvider } from "@mantine/core";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { Shell } from "./app/Shell";
@@ -17,8 +18,11 @@ import { RehearseScreen } from "./rehearse/RehearseScreen";
 
 const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
 
+const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? "";
+setNonce(nonce);
+
 createRoot(document.getElementById("root") as HTMLElement).render(
-  <MantineProvider theme={theme} defaultColorScheme="auto">
+  <MantineProvider theme={theme} getStyleNonce={() => nonce} defaultColorScheme="auto">
     <QueryClientProvider client={queries}>
       <BrowserRouter>
         <Routes>

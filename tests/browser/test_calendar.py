@@ -23,11 +23,8 @@ def test_an_entry_is_added_and_its_time_is_changed(workbench):
     workbench.until(lambda: workbench.driver.switch_to.active_element.get_attribute("data-path") == "calendar.floor.count")
     workbench.word("calendar.floor.until").click()
     field = workbench.wait_for(".wall-time")
-    workbench.driver.execute_script(
-        "const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;"
-        "set.call(arguments[0], '14:30'); arguments[0].dispatchEvent(new Event('input', {bubbles: true}))",
-        field,
-    )
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("14:30")
     field.send_keys(Keys.ENTER)
     workbench.waits_for_take("until 14:30, was 12:00")
     workbench.waits_for_text('[data-key="calendar.floor"]', "until 14:30, every day.")

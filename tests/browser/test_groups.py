@@ -132,8 +132,8 @@ def test_a_csv_comes_first_and_the_group_follows_it(empty, tmp_path):
 @pytest.mark.parametrize(
     ("kind", "size", "told"),
     [
-        ("jobs", "Time of a job in seconds", "Each takes 20 s"),
-        ("sessions", "Mean length of a session in minutes", "Each lasts 15 min on average"),
+        ("jobs", "Time of a job", "Each takes 20 s"),
+        ("sessions", "Mean length of a session", "Each lasts 15 min on average"),
     ],
 )
 def test_a_new_group_does_jobs_or_holds_sessions(workbench, kind, size, told):

@@ -103,8 +103,8 @@ def test_the_seed_decides_chance_and_nothing_else():
         (["{quay}", "--demand", "none.csv"], "cannot be opened"),
         (["{quay}", "--set", "groups.web.maximum"], "write PATH=VALUE"),
         (
-            ["{quay}", "--set", "groups.web.maximum=0"],
-            "groups.web.maximum: 0: the maximum cannot be below the minimum of 1; write 1 or more",
+            ["{quay}", "--set", "groups.web.minimum=1,000"],
+            "groups.web.maximum: 10: the maximum cannot be below the minimum of 1000; write 1000 or more",
         ),
         (["{quay}", "--set", "groups.web.polices.add.amount=2"], "leads nowhere"),
         (["{quay}", "--seed", "-4"], "a seed is a whole number"),

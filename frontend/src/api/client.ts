@@ -18,6 +18,7 @@ export type PageSection = Schemas["PageSection"];
 export type PageSentence = Schemas["PageSentence"];
 export type Word = Schemas["EditableWord"];
 export type Editor = Schemas["Editor"];
+export type Reading = Schemas["ReadingView"];
 export type MomentView = Schemas["MomentView"];
 export type Ghost = Schemas["Ghost"];
 export type GroupRow = Schemas["GroupRow"];
@@ -41,11 +42,14 @@ export class Refusal extends Error {
   readonly status: number;
   /** Of a file that cannot be read. */
   readonly columns: string[];
+  /** What is wrong, without the place where it stands. */
+  readonly what: string;
 
-  constructor(message: string, status: number, columns: string[] = []) {
+  constructor(message: string, status: number, columns: string[] = [], what = message) {
     super(message);
     this.status = status;
     this.columns = columns;
+    this.what = what;
   }
 }
 
@@ -66,7 +70,7 @@ export async function answered<T>(
   }
   if (outcome.data === undefined || outcome.data === null) {
     const { error, response } = outcome;
-    if (isProblem(error)) throw new Refusal(error.detail, response.status, error.columns);
+    if (isProblem(error)) throw new Refusal(error.detail, response.status, error.columns, error.errors?.[0]?.message);
     throw new Refusal(`The server answered ${response.status}.`, response.status);
   }
   return outcome.data;

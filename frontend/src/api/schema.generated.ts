@@ -777,6 +777,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read
+         * @description `unit` is that of a number without one; `now` the moment that stands in the field, of which a part may be typed.
+         */
+        get: operations["read_api_readings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/templates": {
         parameters: {
             query?: never;
@@ -1380,7 +1400,15 @@ export interface components {
             /** Label */
             label: string;
             /**
+             * Measure
+             * @description How what is typed is read
+             * @default number
+             * @enum {string}
+             */
+            measure: "duration" | "share" | "change" | "rate" | "throughput" | "number" | "percent" | "money" | "clock" | "moment";
+            /**
              * Unit
+             * @description Of a number that is typed without one
              * @default
              */
             unit: string;
@@ -2450,6 +2478,16 @@ export interface components {
             median: number;
             /** Highest */
             highest: number;
+        };
+        /**
+         * ReadingView
+         * @description The value in the base unit, as a change of a plan takes it, and how it was understood.
+         */
+        ReadingView: {
+            /** Value */
+            value: number | string;
+            /** Text */
+            text: string;
         };
         /**
          * Reason
@@ -4440,6 +4478,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MachineRow"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    read_api_readings_get: {
+        parameters: {
+            query: {
+                measure: "duration" | "share" | "change" | "rate" | "throughput" | "number" | "percent" | "money" | "clock" | "moment";
+                text: string;
+                unit?: string;
+                now?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingView"];
                 };
             };
             /** @description What is wrong */

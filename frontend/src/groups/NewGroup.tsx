@@ -3,12 +3,21 @@ import { type FormEvent, useState } from "react";
 import { useNavigate } from "react-router";
 import { answered, api, type PlanView } from "../api/client";
 import { Choice } from "../app/Choice";
+import { TypedBlank } from "../app/TypedBlank";
 
 const KINDS = {
-  requests: { text: "requests of", unit: "ms", label: "CPU of a request in milliseconds", size: 50, after: "of CPU" },
-  jobs: { text: "jobs of", unit: "s", label: "Time of a job in seconds", size: 20, after: "" },
-  sessions: { text: "sessions of", unit: "min", label: "Mean length of a session in minutes", size: 15, after: "" },
+  requests: { text: "requests of", unit: "ms", label: "CPU of a request", size: 0.05, first: "50 ms", after: "of CPU" },
+  jobs: { text: "jobs of", unit: "s", label: "Time of a job", size: 20, first: "20 s", after: "" },
+  sessions: {
+    text: "sessions of",
+    unit: "min",
+    label: "Mean length of a session",
+    size: 900,
+    first: "15 min",
+    after: "",
+  },
 } as const;
+const INSTANCES = { measure: "number", unit: "instances" } as const;
 type Kind = keyof typeof KINDS;
 
 /** A new group, written as one sentence with blanks. */
@@ -16,16 +25,17 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
   const [name, setName] = useState("");
   const [template, setTemplate] = useState(plan.templates[0] ?? "");
   const [machine, setMachine] = useState(plan.machine_types[0] ?? "");
-  const [minimum, setMinimum] = useState(2);
-  const [maximum, setMaximum] = useState(12);
+  const [minimum, setMinimum] = useState<number | null>(2);
+  const [maximum, setMaximum] = useState<number | null>(12);
   const [demand, setDemand] = useState(first ?? plan.demands[0] ?? "");
   const [kind, setKind] = useState<Kind>("requests");
-  const [size, setSize] = useState<number>(KINDS.requests.size);
-  const [seats, setSeats] = useState(100);
+  const [size, setSize] = useState<number | null>(KINDS.requests.size);
+  const [seats, setSeats] = useState<number | null>(100);
   const queries = useQueryClient();
   const navigate = useNavigate();
   const leftOpen = plan.open_machine.includes(template);
   const words = KINDS[kind];
+  const unread = [minimum, maximum, size, seats].includes(null);
   const add = useMutation({
     mutationFn: () =>
       answered(
@@ -34,12 +44,12 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
           body: {
             name,
             template,
-            minimum,
-            maximum,
+            minimum: minimum ?? 0,
+            maximum: maximum ?? 0,
             demand,
             kind,
-            size: `${size} ${words.unit}`,
-            seats,
+            size,
+            seats: seats ?? 0,
             machine_type: leftOpen ? machine : null,
           },
         }),
@@ -55,11 +65,9 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
   };
   return (
     <form className="new-group" onSubmit={submit} aria-label="New group">
-      Run{" "}
-      <input type="number" aria-label="Minimum" value={minimum} min={0} onChange={(e) => setMinimum(+e.target.value)} />{" "}
-      to{" "}
-      <input type="number" aria-label="Maximum" value={maximum} min={1} onChange={(e) => setMaximum(+e.target.value)} />{" "}
-      instances of <Choice label="Launch template" value={template} options={plan.templates} set={setTemplate} />
+      Run <TypedBlank label="Minimum" how={INSTANCES} first="2" set={setMinimum} /> to{" "}
+      <TypedBlank label="Maximum" how={INSTANCES} first="12" set={setMaximum} /> instances of{" "}
+      <Choice label="Launch template" value={template} options={plan.templates} set={setTemplate} />
       {leftOpen && (
         <>
           {" "}
@@ -91,18 +99,23 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
           </option>
         ))}
       </select>{" "}
-      <input type="number" aria-label={words.label} value={size} min={1} onChange={(e) => setSize(+e.target.value)} />{" "}
-      {words.unit} {words.after}
+      <TypedBlank
+        key={kind}
+        label={words.label}
+        how={{ measure: "duration", unit: words.unit }}
+        first={words.first}
+        set={setSize}
+      />{" "}
+      {words.after}
       {kind === "sessions" && (
         <>
-          , with{" "}
-          <input type="number" aria-label="Seats" value={seats} min={1} onChange={(e) => setSeats(+e.target.value)} />{" "}
+          , with <TypedBlank label="Seats" how={{ measure: "number", unit: "seats" }} first="100" set={setSeats} />{" "}
           seats on each instance,
         </>
       )}{" "}
       that come as in <Choice label="Demand" value={demand} options={plan.demands} set={setDemand} />.
       <div className="actions">
-        <button type="submit" className="solid-button" disabled={add.isPending || name === ""}>
+        <button type="submit" className="solid-button" disabled={add.isPending || name === "" || unread}>
           Rehearse it
         </button>
         <button type="button" className="plain-button" onClick={close}>

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { answered, api, type PlanView } from "../api/client";
+import { TypedBlank } from "../app/TypedBlank";
 
 /** Machine types by need: what each is and costs, and what a group's week would be on it. */
 export function MachinesPart({ plan }: { plan: PlanView }) {
@@ -34,20 +35,18 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
       <h1>Machine types</h1>
       <p className="need">
         At least{" "}
-        <input
-          type="number"
-          aria-label="At least so many vCPUs"
-          min={0}
-          value={vcpus}
-          onChange={(event) => setVcpus(Math.max(0, Math.round(+event.target.value)))}
+        <TypedBlank
+          label="At least so many vCPUs"
+          how={{ measure: "number", unit: "vCPUs" }}
+          first="0"
+          set={(value) => value !== null && setVcpus(Math.ceil(value))}
         />{" "}
         vCPUs and{" "}
-        <input
-          type="number"
-          aria-label="At least so much memory in GiB"
-          min={0}
-          value={memory}
-          onChange={(event) => setMemory(Math.max(0, +event.target.value))}
+        <TypedBlank
+          label="At least so much memory in GiB"
+          how={{ measure: "number", unit: "GiB" }}
+          first="0"
+          set={(value) => value !== null && setMemory(value)}
         />{" "}
         GiB of memory, on{" "}
         <select

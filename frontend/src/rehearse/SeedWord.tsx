@@ -1,33 +1,52 @@
-import { useState } from "react";
+import { useId, useState } from "react";
+import { useTyped } from "../api/useTyped";
+import { TypedLine } from "../app/TypedLine";
+
+interface Props {
+  seed: number;
+  commit: (seed: number) => void;
+}
 
 /** The seed of all chance, changed in place: the same arrangement, another week of the same kind. */
-export function SeedWord({ seed, commit }: { seed: number; commit: (seed: number) => void }) {
-  const [draft, setDraft] = useState<string | null>(null);
-  const finish = () => {
-    if (draft !== null && /^\d{1,9}$/.test(draft) && +draft !== seed) commit(+draft);
-    setDraft(null);
-  };
-  if (draft === null)
-    return (
-      <button type="button" className="plain-button" onClick={() => setDraft(String(seed))}>
-        seed {seed}
-      </button>
-    );
+export function SeedWord({ seed, commit }: Props) {
+  const [open, setOpen] = useState(false);
+  if (open) return <SeedField seed={seed} commit={commit} close={() => setOpen(false)} />;
   return (
-    <input
-      className="seed"
-      aria-label="Seed"
-      inputMode="numeric"
-      value={draft}
-      // biome-ignore lint/a11y/noAutofocus: the word was just turned into this field
-      autoFocus
-      onChange={(event) => setDraft(event.target.value.replace(/\D/g, ""))}
-      onBlur={finish}
-      onKeyDown={(event) => {
-        if (event.key === "Enter") finish();
-        if (event.key === "Escape") setDraft(null);
-        event.stopPropagation();
-      }}
-    />
+    <button type="button" className="plain-button" onClick={() => setOpen(true)}>
+      seed {seed}
+    </button>
+  );
+}
+
+function SeedField({ seed, commit, close }: Props & { close: () => void }) {
+  const id = useId();
+  const typed = useTyped({ measure: "number" }, String(seed));
+  const finish = async () => {
+    if (typed.text === String(seed)) return close();
+    const meant = await typed.settle();
+    if (!meant) return;
+    if (meant.value !== seed) commit(Number(meant.value));
+    close();
+  };
+  return (
+    <span className="blank">
+      <input
+        className="seed"
+        aria-label="Seed"
+        aria-describedby={id}
+        aria-invalid={typed.refusal !== null}
+        value={typed.text}
+        // biome-ignore lint/a11y/noAutofocus: the word was just turned into this field
+        autoFocus
+        onChange={(event) => typed.type(event.target.value)}
+        onBlur={() => void finish()}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") void finish();
+          if (event.key === "Escape") close();
+          event.stopPropagation();
+        }}
+      />
+      <TypedLine typed={typed} id={id} />
+    </span>
   );
 }

@@ -9,9 +9,11 @@ import {
   useFloating,
   useInteractions,
 } from "@floating-ui/react";
-import { NumberInput, Slider } from "@mantine/core";
-import { type KeyboardEvent, type ReactNode, useState } from "react";
-import type { Distribution, Editor, Word } from "../api/client";
+import { Slider } from "@mantine/core";
+import { type KeyboardEvent, type ReactNode, useId, useState } from "react";
+import type { Distribution, Editor, Reading, Word } from "../api/client";
+import { useTyped } from "../api/useTyped";
+import { TypedLine } from "../app/TypedLine";
 import type { Handling } from "../strips/ThresholdLine";
 import { DistributionChart } from "./DistributionChart";
 import { OrderEditor } from "./OrderEditor";
@@ -24,6 +26,7 @@ interface Props {
   handling: Handling;
 }
 
+const STEPS: Partial<Record<string, number>> = { ArrowUp: 1, ArrowDown: -1 };
 // Longer words than this many letters break over lines.
 const LONG = 30;
 
@@ -32,21 +35,29 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
   const path = word.path ?? "";
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const [open, setOpen] = useState(false);
-  const [draft, setDraft] = useState<number | string>("");
+  const [draft, setDraft] = useState(0);
   const [touched, setTouched] = useState(false);
-  const shown = typeof word.value === "number" ? +(word.value * editor.scale).toFixed(4) : 0;
+  const reading = useId();
+  const shown = typeof word.value === "number" ? inShown(word.value, editor.scale) : 0;
+  const typed = useTyped({ measure: editor.measure, unit: editor.unit }, "", ({ value }) => preview(Number(value)));
 
+  const preview = (value: number) => {
+    setDraft(inShown(value, editor.scale));
+    setTouched(true);
+    handling.preview(path, value);
+  };
+  const slide = (next: number) => {
+    if (next === draft) return;
+    const value = inBase(next, editor.scale);
+    typed.put(written(next, editor), value);
+    preview(value);
+  };
   const begin = () => {
     setDraft(shown);
+    typed.put(written(shown, editor), typeof word.value === "number" ? word.value : shown);
     if (Array.isArray(word.value)) setOrder(word.value);
     setTouched(false);
     setOpen(true);
-  };
-  const change = (next: number | string) => {
-    setDraft(next);
-    if (typeof next !== "number" || Number.isNaN(next) || next === draft) return;
-    setTouched(true);
-    handling.preview(path, inBase(next, editor.scale));
   };
   const [order, setOrder] = useState<string[]>([]);
   const reorder = (next: string[]) => {
@@ -54,11 +65,17 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
     setTouched(true);
     handling.preview(path, next);
   };
-  const finish = () => {
+  const keep = (value: unknown) => {
     setOpen(false);
-    if (touched && editor.kind === "order") handling.commit(path, order);
-    else if (touched && typeof draft === "number") handling.commit(path, inBase(draft, editor.scale));
     setTouched(false);
+    handling.commit(path, value);
+  };
+  const finish = async () => {
+    if (editor.kind === "order" && touched) keep(order);
+    else if (editor.kind === "number" && (touched || typed.refusal || typed.text !== written(shown, editor))) {
+      const meant: Reading | null = await typed.settle();
+      if (meant) keep(meant.value);
+    } else setOpen(false);
   };
   const leave = () => {
     setOpen(false);
@@ -69,23 +86,27 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
     setOpen(false);
     if (value !== word.value) handling.commit(path, value);
   };
+  const step = (by: number) => slide(within(+((open ? draft : shown) + by * editor.step).toFixed(4), editor));
   const keysOnWord = (event: KeyboardEvent) => {
     if (open) keys(event);
-    const by = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+    const by = STEPS[event.key];
     if (by === undefined || editor.kind !== "number") return;
     event.preventDefault();
-    const from = open && typeof draft === "number" ? draft : shown;
-    const next = within(+(from + by * editor.step).toFixed(4), editor);
-    setDraft(next);
+    step(by);
     setOpen(true);
-    setTouched(true);
-    handling.preview(path, inBase(next, editor.scale));
+  };
+  const keysInField = (event: KeyboardEvent) => {
+    const by = STEPS[event.key];
+    if (by === undefined) return;
+    event.preventDefault();
+    event.stopPropagation();
+    step(by);
   };
   const keys = (event: KeyboardEvent) => {
     event.stopPropagation();
     if (event.key === "Enter" && !(event.target as HTMLElement).closest("button:not(.word)")) {
       event.preventDefault();
-      finish();
+      void finish();
     } else if (event.key === "Escape") {
       event.preventDefault();
       leave();
@@ -101,13 +122,13 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
         aria-label={`${editor.label}: ${word.text}`}
         aria-haspopup="dialog"
         aria-expanded={open}
-        onClick={() => (open ? finish() : begin())}
+        onClick={() => (open ? void finish() : begin())}
         onKeyDown={keysOnWord}
       >
         {word.text}
       </button>
       {open && (
-        <Float anchor={anchor} label={editor.label} dismiss={finish} keys={keys}>
+        <Float anchor={anchor} label={editor.label} dismiss={() => void finish()} keys={keys}>
           {editor.kind === "order" ? (
             <OrderEditor editor={editor} value={order} change={reorder} />
           ) : isWritten(editor) ? (
@@ -115,26 +136,25 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
           ) : editor.kind === "number" ? (
             <>
               <div className="number">
-                <NumberInput
+                <input
+                  className="wall-time typed"
                   aria-label={editor.label}
-                  value={draft}
-                  onChange={change}
-                  min={editor.minimum}
-                  step={editor.step}
-                  clampBehavior="blur"
-                  size="sm"
-                  w={120}
+                  aria-describedby={reading}
+                  aria-invalid={typed.refusal !== null}
+                  autoComplete="off"
+                  value={typed.text}
+                  onChange={(event) => typed.type(event.target.value)}
+                  onKeyDown={keysInField}
                   onFocus={(event) => event.currentTarget.select()}
                 />
-                <span>{editor.unit}</span>
+                <span>{isPlain(editor) && editor.unit}</span>
               </div>
-              {distribution && (
-                <DistributionChart distribution={distribution} at={typeof draft === "number" ? draft : shown} />
-              )}
+              <TypedLine typed={typed} id={reading} />
+              {distribution && <DistributionChart distribution={distribution} at={draft} />}
               <Slider
                 aria-label={`${editor.label}, slider`}
-                value={typeof draft === "number" ? draft : shown}
-                onChange={change}
+                value={draft}
+                onChange={slide}
                 min={editor.minimum}
                 max={distribution?.top ?? editor.maximum}
                 step={editor.step}
@@ -202,6 +222,21 @@ function Float({ anchor, label, dismiss, keys, children }: FloatProps) {
       </FloatingFocusManager>
     </FloatingPortal>
   );
+}
+
+/** Whether a number stands for itself, its unit being a word beside the field. */
+function isPlain(editor: Editor): boolean {
+  return editor.measure === "number" || editor.measure === "money";
+}
+
+/** A shown number as it stands in the field, with its unit. */
+function written(shown: number, editor: Editor): string {
+  if (isPlain(editor) || editor.unit === "") return String(shown);
+  return `${shown}${editor.unit.startsWith("/") ? "" : " "}${editor.unit}`;
+}
+
+function inShown(value: number, scale: number): number {
+  return +(value * scale).toFixed(4);
 }
 
 /** A shown number in the base unit, without the dust of binary fractions. */

@@ -1,9 +1,10 @@
 """The application: routes, errors, and the pages it serves."""
 
+import secrets
 from pathlib import Path
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse
+from fastapi.responses import HTMLResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
@@ -20,10 +21,12 @@ from jostle.api import (
     machine_routes,
     plan_routes,
     problem,
+    reading_routes,
     rehearsal_routes,
     template_routes,
 )
 from jostle.api.desk import Desk
+from jostle.api.guard import Guard, policy
 from jostle.records.store import Store
 
 WEB = Path(__file__).parent.parent / "web"
@@ -41,6 +44,7 @@ def create_app(store: Store | None) -> FastAPI:
     )
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost"])
     app.add_middleware(GZipMiddleware, minimum_size=200_000, compresslevel=1)
+    app.add_middleware(Guard)
     problem.install(app)
     app.include_router(plan_routes.router)
     app.include_router(rehearsal_routes.router)
@@ -51,6 +55,7 @@ def create_app(store: Store | None) -> FastAPI:
     app.include_router(frame_routes.router)
     app.include_router(import_routes.router)
     app.include_router(machine_routes.router)
+    app.include_router(reading_routes.router)
     app.include_router(template_routes.router)
     if store is not None:
         app.state.desk = Desk(store)
@@ -58,9 +63,12 @@ def create_app(store: Store | None) -> FastAPI:
         app.mount("/assets", StaticFiles(directory=WEB / "assets"))
 
         @app.get("/{path:path}", include_in_schema=False)
-        def page(path: str) -> FileResponse:
+        def page(path: str) -> HTMLResponse:
             if path.startswith("api/"):
                 raise HTTPException(404, f"there is nothing at /{path}")
-            return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})
+            nonce = secrets.token_urlsafe(16)
+            styles = policy(f"'self' 'nonce-{nonce}'")
+            text = (WEB / "index.html").read_text().replace("STYLE_NONCE", nonce)
+            return HTMLResponse(text, headers={"Cache-Control": "no-cache", "Content-Security-Policy": styles})
 
     return app

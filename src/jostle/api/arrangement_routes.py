@@ -4,6 +4,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from jostle.api.desk import DeskDep, PlanDep
+from jostle.api.guard import policy_of_page
 from jostle.api.problem import RESPONSES
 from jostle.api.verdict_view import VerdictView, verdict_view
 from jostle.core.journal.comparison import Pair, compared
@@ -82,7 +83,7 @@ def report(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Response:
     saved = desk.store.arrangement(kept.id, group, number)
     played = desk.play(kept, group, saved.document, 1)
     page = write_report(played.rehearsal, played.verdict, f"{group}, arrangement {number}", saved.note)
-    return Response(page, media_type="text/html")
+    return Response(page, media_type="text/html", headers={"Content-Security-Policy": policy_of_page(page)})
 
 
 @router.get("/comparison")

@@ -5,6 +5,8 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from jostle.core.plan.reading import MeasureName
+
 Value = str | bool | int | list[str] | None
 
 
@@ -19,7 +21,8 @@ class Editor(BaseModel):
 
     kind: Literal["number", "choice", "order", "moment", "clock", "zone", "currency", "text"]
     label: str
-    unit: str = ""
+    measure: MeasureName = Field(default="number", description="How what is typed is read")
+    unit: str = Field(default="", description="Of a number that is typed without one")
     scale: float = 1.0
     minimum: float = 0.0
     maximum: float = 0.0
@@ -31,5 +34,21 @@ def choices(label: str, pairs: Sequence[tuple[Value, str]]) -> Editor:
     return Editor(kind="choice", label=label, choices=[Choice(value=value, text=text) for value, text in pairs])
 
 
+_MEASURES: dict[str, MeasureName] = {
+    **dict.fromkeys(("ms", "s", "min", "h", "d"), "duration"),
+    "/s": "rate",
+    "MB/s": "throughput",
+}
+
+
 def number(label: str, unit: str, scale: float, minimum: float, maximum: float, step: float) -> Editor:
-    return Editor(kind="number", label=label, unit=unit, scale=scale, minimum=minimum, maximum=maximum, step=step)
+    measure = _MEASURES.get(unit, "number")
+    if unit == "%":
+        measure = "percent" if scale == 1 else "change" if minimum < 0 else "share"
+    return Editor(
+        kind="number", label=label, measure=measure, unit=unit, scale=scale, minimum=minimum, maximum=maximum, step=step
+    )
+
+
+def amount(label: str, currency: str, minimum: float, maximum: float, step: float) -> Editor:
+    return Editor(kind="number", label=label, measure="money", unit=currency, minimum=minimum, maximum=maximum, step=step)

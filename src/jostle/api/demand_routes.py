@@ -19,13 +19,12 @@ from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, numbers
 from jostle.core.demand.series import demand_series
 from jostle.core.journal.demand_line import demand_sentences, say_demand
-from jostle.core.journal.word import say_moment
 from jostle.core.plan.demand import Brought, Demand
 from jostle.core.plan.launch import misfits
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem, validated
 from jostle.core.plan.quantity import say_duration, say_money, say_number
-from jostle.core.plan.wall import known_zone
+from jostle.core.plan.wall import known_zone, say_moment
 from jostle.core.rehearsal.rehearsal import clock_of, rehearse
 from jostle.core.rehearsal.strip import Span
 from jostle.core.rehearsal.verdict import verdict

@@ -1,6 +1,6 @@
 """How a word of the page is edited: the range of a number and its step, or the choices there are."""
 
-from jostle.api.choice import Editor, choices, number
+from jostle.api.choice import Editor, amount, choices, number
 from jostle.api.repeat_editor import exception_editor, repeat_editor
 from jostle.core.journal.policy_line import FOLD_WORDS
 from jostle.core.journal.sentence import BASES, CRITERIA, MODES
@@ -123,7 +123,7 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
         least = 1.0 if field in ("maximum", "amount") else float(group.minimum) if field == "start_count" else 0.0
         return number(_COUNTS[field], "%" if percent else "instances", 1.0, least, max(top, 1.5 * shown), 1.0)
     if field == "at_most":
-        return number("Cost a week", plan.currency, 1.0, 0.0, max(1000.0, 2 * shown), 5.0)
+        return amount("Cost a week", plan.currency, 0.0, max(1000.0, 2 * shown), 5.0)
     return _choice_of(field, word, plan, group)
 
 

@@ -13,7 +13,7 @@ from jostle.core.checks.finding import Severity
 from jostle.core.journal.sentence import group_line
 from jostle.core.plan.plan import Plan, read_plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.core.plan.quantity import Name, say_money
+from jostle.core.plan.quantity import Count, Name, say_money
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.strip import Span, wanted
 from jostle.core.rehearsal.verdict import Figures, PromiseVerdict
@@ -72,8 +72,8 @@ class NewGroup(BaseModel):
 
     name: str
     template: str
-    minimum: int
-    maximum: int
+    minimum: Count
+    maximum: Count
     demand: str
     machine_type: str | None = Field(default=None, description="Where the template leaves it open")
     kind: Literal["requests", "jobs", "sessions"] = "requests"

@@ -38,9 +38,10 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
 }
 
 
-def _answer(
+def problem_answer(
     status: int, title: str, detail: str, errors: list[Fault] | None = None, columns: list[str] | None = None
 ) -> JSONResponse:
+    """An answer that says what is wrong."""
     body = ProblemDetails(title=title, status=status, detail=detail, errors=errors or [], columns=columns or [])
     return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
 
@@ -54,28 +55,28 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(PlanError)
     def _(request: Request, error: PlanError) -> JSONResponse:
-        return _answer(422, "Not usable", str(error), [_fault(p) for p in error.problems])
+        return problem_answer(422, "Not usable", str(error), [_fault(p) for p in error.problems])
 
     @app.exception_handler(SeriesError)
     def _(request: Request, error: SeriesError) -> JSONResponse:
         faults = [Fault(path=f.column or "", value=f.value, message=f.message, line=f.row) for f in error.faults]
-        return _answer(422, "The file cannot be read", str(error), faults, error.columns)
+        return problem_answer(422, "The file cannot be read", str(error), faults, error.columns)
 
     @app.exception_handler(RequestValidationError)
     def _(request: Request, error: RequestValidationError) -> JSONResponse:
         faults = [
             Fault(path=".".join(str(s) for s in e["loc"]), value=shown(e.get("input")), message=e["msg"]) for e in error.errors()
         ]
-        return _answer(422, "Not usable", "; ".join(f"{f.path}: {f.value}: {f.message}" for f in faults), faults)
+        return problem_answer(422, "Not usable", "; ".join(f"{f.path}: {f.value}: {f.message}" for f in faults), faults)
 
     @app.exception_handler(NotKept)
     def _(request: Request, error: NotKept) -> JSONResponse:
-        return _answer(404, "Not found", str(error))
+        return problem_answer(404, "Not found", str(error))
 
     @app.exception_handler(NameTaken)
     def _(request: Request, error: NameTaken) -> JSONResponse:
-        return _answer(409, "Already there", str(error))
+        return problem_answer(409, "Already there", str(error))
 
     @app.exception_handler(HTTPException)
     def _(request: Request, error: HTTPException) -> JSONResponse:
-        return _answer(error.status_code, "Not possible", str(error.detail))
+        return problem_answer(error.status_code, "Not possible", str(error.detail))

@@ -18,13 +18,26 @@ from jostle.core.plan.quantity import (
 
 @pytest.mark.parametrize(
     ("text", "seconds"),
-    [("90 s", 90), ("5 min", 300), ("1.5 h", 5400), ("1,5 h", 5400), ("400 ms", 0.4), ("7d", 604800), (12, 12), (0, 0)],
+    [
+        ("90 s", 90),
+        ("5 min", 300),
+        ("1 h 30 min", 5400),
+        ("1h30", 5400),
+        ("2 weeks", 1209600),
+        ("1,500 ms", 1.5),
+        ("1.5 h", 5400),
+        ("1,5 h", 5400),
+        ("400 ms", 0.4),
+        ("7d", 604800),
+        (12, 12),
+        (0, 0),
+    ],
 )
 def test_durations_are_read_with_their_unit(text, seconds):
     assert read_duration(text) == seconds
 
 
-@pytest.mark.parametrize("text", ["5", "five minutes", "-3 s", -1, None, True, float("nan"), "3 weeks"])
+@pytest.mark.parametrize("text", ["5", "five minutes", "-3 s", -1, None, True, float("nan"), "3 fortnights", "1 min 2 h", "٣ s"])
 def test_a_duration_without_sense_says_what_would_be_right(text):
     with pytest.raises(ValueError, match=r"90 s, 5 min or 400 ms|negative"):
         read_duration(text)
@@ -40,7 +53,10 @@ def test_shares(given_, share):
     assert read_share(given_) == share
 
 
-@pytest.mark.parametrize(("text", "per_second"), [("250/s", 250), ("1500/min", 25), ("3600 / h", 1), (4, 4)])
+@pytest.mark.parametrize(
+    ("text", "per_second"),
+    [("250/s", 250), ("1500/min", 25), ("3600 / h", 1), (4, 4), ("600 per minute", 10), ("1,200 requests/min", 20)],
+)
 def test_rates(text, per_second):
     assert read_rate(text) == per_second
 
@@ -49,7 +65,7 @@ def test_money_is_exact_whether_text_or_number():
     assert read_money("0.094") == read_money(0.094) == Decimal("0.094")
 
 
-@pytest.mark.parametrize("wrong", ["€ 4", "-1", "inf", None, True, [3]])
+@pytest.mark.parametrize("wrong", ["€ 4", "-1", "inf", None, True, [3], "9" * 5000])
 def test_money_refuses_signs_and_nonsense(wrong):
     with pytest.raises(ValueError, match=r"amount"):
         read_money(wrong)
@@ -57,12 +73,7 @@ def test_money_refuses_signs_and_nonsense(wrong):
 
 @given(st.integers(0, 10**7))
 def test_a_duration_said_and_read_again_is_the_same(seconds):
-    assert sum(read_duration(part) for part in _parts(say_duration(seconds))) == seconds
-
-
-def _parts(text):
-    words = text.split()
-    return [f"{number} {unit}" for number, unit in zip(words[::2], words[1::2], strict=True)]
+    assert read_duration(say_duration(seconds)) == seconds
 
 
 @pytest.mark.parametrize(

@@ -5,8 +5,8 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from jostle.core.plan.calendar import CalendarEntry
+from jostle.core.plan.repeat import WEEK
 
-WEEK = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 SHORTEST = 60.0
 
 

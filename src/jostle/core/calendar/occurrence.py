@@ -7,12 +7,10 @@ change brings twice, the first is meant.
 from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
-from dateutil.rrule import rrulestr
-
 from jostle.core.plan.calendar import CalendarEntry
+from jostle.core.plan.repeat import comings
 
 DAY = timedelta(days=1)
-MOST = 20_000
 
 
 def to_epoch(wall: datetime, zone: ZoneInfo) -> float:
@@ -27,11 +25,7 @@ def beginnings(entry: CalendarEntry, first: datetime, last: datetime, zone: Zone
     if entry.repeat is None:
         found.add(begin)
     else:
-        rule = rrulestr(_local_until(entry.repeat, zone), dtstart=begin, ignoretz=True)
-        for number, one in enumerate(rule.xafter(first - timedelta(seconds=1), inc=True)):
-            if one > last or number >= MOST:
-                break
-            found.add(one)
+        found.update(comings(_local_until(entry.repeat, zone), begin, first, last))
     left_out = set(entry.excepted)
     return sorted(one for one in found if first <= one <= last and one.date().isoformat() not in left_out)
 

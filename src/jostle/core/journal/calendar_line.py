@@ -2,8 +2,9 @@
 
 from datetime import date, datetime
 
-from jostle.core.journal.word import Sentence, Word, count_word, listed, say, say_count, say_moment, time_word
+from jostle.core.journal.word import Sentence, Word, count_word, listed, say, say_count, time_word
 from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
+from jostle.core.plan.wall import say_moment
 
 _DAYS = {"MO": "Monday", "TU": "Tuesday", "WE": "Wednesday", "TH": "Thursday", "FR": "Friday", "SA": "Saturday", "SU": "Sunday"}
 _WEEK, _WEEKEND = ["MO", "TU", "WE", "TH", "FR"], ["SA", "SU"]

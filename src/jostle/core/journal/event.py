@@ -12,9 +12,10 @@ from jostle.core.engine.compile import hands_in_order, incidents_met
 from jostle.core.journal.calendar_line import entry_words
 from jostle.core.journal.policy_line import say_sight
 from jostle.core.journal.sentence import say_hand
-from jostle.core.journal.word import say_count, say_moment
+from jostle.core.journal.word import say_count
 from jostle.core.plan.demand import Breaking, Incident, NoCapacity, SlowBoots, SlowDependency, ZoneLost
 from jostle.core.plan.quantity import say_duration, say_number, say_share
+from jostle.core.plan.wall import say_moment
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 Kind = Literal[

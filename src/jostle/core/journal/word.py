@@ -7,6 +7,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict
 
 from jostle.core.plan.quantity import say_duration, say_number, say_share
+from jostle.core.plan.wall import say_moment
 
 
 class Word(BaseModel):
@@ -70,11 +71,6 @@ def listed(names: Iterable[str], last: str = "and") -> str:
     """`a`, `a and b`, `a, b and c`."""
     *first, end = list(names)
     return f"{', '.join(first)} {last} {end}" if first else end
-
-
-def say_moment(at: datetime, with_year: bool = False) -> str:
-    """`Thu 10 Jul 11:45` or `Thu 10 Jul 2025 11:45`, on the clock that `at` was read from."""
-    return f"{at:%a} {at.day} {at:%b}{f' {at.year}' if with_year else ''} {at:%H:%M}"
 
 
 def moment_word(path: str, at: str) -> Word:

@@ -4,51 +4,29 @@ Like the notices on a noticeboard, each says from when to when it holds, and on 
 wall-clock times of a named zone; the rule of repetition is that of RFC 5545.
 """
 
-from datetime import date, datetime
+from datetime import date, datetime, time
 from typing import Annotated, Any, Literal, Self
 from zoneinfo import ZoneInfo
 
-from dateutil.rrule import rrulestr
 from pydantic import BeforeValidator, Field, ValidationInfo, WithJsonSchema, field_validator, model_validator
 
+from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Name, wrong
-from jostle.core.plan.wall import ClockTime, known_zone
-
-Count = Annotated[int, Field(ge=0, le=1000)]
-
-
-def _read_wall(value: Any) -> str:
-    try:
-        moment = value if isinstance(value, datetime) else datetime.fromisoformat(str(value))
-    except ValueError:
-        raise wrong("write a date and time such as 2025-07-10T12:00") from None
-    if moment.tzinfo is not None:
-        raise wrong("write the time on the wall clock, without an offset; the zone is named beside it")
-    return moment.isoformat()
+from jostle.core.plan.quantity import Count, Duration, Name
+from jostle.core.plan.repeat import comes_so_often, ever_comes, read_rule
+from jostle.core.plan.wall import ClockTime, Wall, known_zone, within_reach
 
 
 def _read_day(value: Any) -> str:
     try:
-        return date.fromisoformat(str(value)[:10]).isoformat()
+        day = date.fromisoformat(str(value)[:10])
     except ValueError:
         raise wrong("write a date such as 2025-07-10") from None
+    return within_reach(datetime.combine(day, time())).date().isoformat()
 
 
-def _read_rule(value: Any) -> str:
-    text = str(value).strip().removeprefix("RRULE:")
-    try:
-        rule = rrulestr(text, dtstart=datetime(2025, 1, 1), ignoretz=True)
-    except (ValueError, TypeError, KeyError, AttributeError) as error:
-        raise wrong(f"write an RFC 5545 rule such as FREQ=WEEKLY;BYDAY=MO,TU ({error})") from None
-    if getattr(rule, "_freq", 0) > 4:
-        raise wrong("an entry repeats by the hour at most; write FREQ=HOURLY, DAILY, WEEKLY, MONTHLY or YEARLY")
-    return text.upper()
-
-
-Wall = Annotated[str, BeforeValidator(_read_wall), WithJsonSchema({"type": "string", "examples": ["2025-07-10T12:00"]})]
 Day = Annotated[str, BeforeValidator(_read_day), WithJsonSchema({"type": "string", "examples": ["2025-07-10"]})]
-Rule = Annotated[str, BeforeValidator(_read_rule), WithJsonSchema({"type": "string", "examples": ["FREQ=WEEKLY;BYDAY=MO"]})]
+Rule = Annotated[str, BeforeValidator(read_rule), WithJsonSchema({"type": "string", "examples": ["FREQ=WEEKLY;BYDAY=MO"]})]
 
 
 class Entry(Model):
@@ -70,6 +48,14 @@ class Entry(Model):
     @classmethod
     def _known(cls, zone: str | None) -> str | None:
         return None if zone is None else known_zone(zone)
+
+    @model_validator(mode="after")
+    def _comes(self) -> Self:
+        if self.repeat is not None and not ever_comes(self.repeat, datetime.fromisoformat(self.begin)):
+            raise wrong(f"{self.name} never comes: no day fits {self.repeat} from {self.begin} on")
+        if self.repeat is not None and not comes_so_often(self.repeat, datetime.fromisoformat(self.begin)):
+            raise wrong(f"{self.name} does not come as often as its COUNT says in all the years that are looked at; write UNTIL")
+        return self
 
     def zone_in(self, plans: ZoneInfo) -> ZoneInfo:
         return ZoneInfo(self.zone) if self.zone else plans

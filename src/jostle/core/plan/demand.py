@@ -8,9 +8,10 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, field_validator, model_validator
 
+from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
 from jostle.core.plan.outside import Samples
-from jostle.core.plan.quantity import Duration, Name, Rate, Share, wrong
+from jostle.core.plan.quantity import Duration, Name, Rate, Share
 from jostle.core.plan.wall import ClockTime, Moment
 
 WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")

@@ -1,21 +1,21 @@
 """An instance group: a crew whose size follows the work, with the orders that say how."""
 
 from collections import Counter
-from typing import Annotated, Literal
+from typing import Literal
 
 from pydantic import Field, ValidationInfo, field_validator
 
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.hand import Hand
+from jostle.core.plan.measure import wrong
 from jostle.core.plan.metric import Metric, metrics_of_work
 from jostle.core.plan.model import Model
 from jostle.core.plan.policy import MetricPolicy, Policy
 from jostle.core.plan.promise import PROMISED_WORK, Promise
-from jostle.core.plan.quantity import Duration, Name, Share, wrong
+from jostle.core.plan.quantity import Count, Duration, Name, Share
 from jostle.core.plan.template import LaunchFields
 from jostle.core.plan.work import Work
 
-Count = Annotated[int, Field(ge=0, le=1000)]
 Mode = Literal["both_ways", "out_only", "held"]
 Criterion = Literal[
     "oldest_version", "oldest", "newest", "nearest_paid_hour", "dearest", "fewest_sessions", "spot_first", "on_demand_first"

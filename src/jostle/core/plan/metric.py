@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 
 from jostle.core.plan.quantity import (
     read_duration,
+    read_number,
     read_rate,
     read_share,
     read_throughput,
@@ -14,7 +15,6 @@ from jostle.core.plan.quantity import (
     say_rate,
     say_share,
     say_throughput,
-    wrong,
 )
 
 WORKS = ("requests", "jobs", "sessions")
@@ -107,20 +107,12 @@ def metrics_of_work(kind: str) -> list[Metric]:
     return [metric for metric in Metric if kind in metric.works and metric != Metric.OUTSIDE]
 
 
-def _read_number(value: Any) -> float:
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        raise wrong("write a plain number, such as 200")
-    if not 0 <= value < 1e12:
-        raise wrong("write a number of zero or more, such as 200")
-    return float(value)
-
-
 _READERS: dict[str, Callable[[Any], float]] = {
     "share": read_share,
     "rate": read_rate,
     "duration": read_duration,
     "throughput": read_throughput,
-    "number": _read_number,
+    "number": read_number,
 }
 _SAYERS: dict[str, Callable[[float], str]] = {
     "share": say_share,

@@ -5,8 +5,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
+from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, wrong
+from jostle.core.plan.quantity import Duration
 
 
 class Samples(Model):

@@ -11,13 +11,14 @@ from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
 from jostle.core.plan.launch import misfits
 from jostle.core.plan.machine_type import MachineType, Prices
+from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
 from jostle.core.plan.outside import Outside
 from jostle.core.plan.parameter import Scalar, with_parameters
 from jostle.core.plan.problem import PlanError, Problem, problems_of
-from jostle.core.plan.quantity import Duration, Name, read_duration, say_duration, wrong
+from jostle.core.plan.quantity import Duration, Name, read_duration, say_duration
 from jostle.core.plan.template import FirewallRule, LaunchTemplate, Subnet, TemplateVersion
-from jostle.core.plan.wall import known_zone
+from jostle.core.plan.wall import known_zone, within_reach
 
 TICKS = (1, 2, 5, 10, 15, 20, 30, 60)
 
@@ -54,6 +55,7 @@ class Plan(Model):
             start = value if isinstance(value, datetime) else datetime.fromisoformat(str(value))
         except ValueError:
             raise wrong("write a date and time such as 2025-07-07T00:00") from None
+        within_reach(start)
         zone = info.data.get("time_zone")
         return start.replace(tzinfo=ZoneInfo(zone)) if start.tzinfo is None and zone else start
 

@@ -10,9 +10,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationInfo, WithJsonSchema, field_validator, model_validator
 
+from jostle.core.plan.measure import wrong
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Name, Share, wrong
+from jostle.core.plan.quantity import Duration, Name, Share
 
 Fold = Literal["average", "minimum", "maximum", "latest", "sum", "count", "p90"]
 LevelOfMetric = Annotated[

@@ -1,4 +1,4 @@
-"""Quantities as people write them: `90 s`, `66 %`, `250/s`, `0.094`.
+"""Quantities of a plan, read from what people write and said again: `90 s`, `66 %`, `250/s`, `0.094`.
 
 Each reader takes text with a unit or a bare number in the base unit, and refuses anything else with a sentence that
 says what would be right. In memory a duration is seconds, a share is a fraction of one, a rate is requests per
@@ -6,96 +6,76 @@ second, and money is an exact decimal.
 """
 
 import math
-import re
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Annotated, Any
 
 from pydantic import BeforeValidator, Field, PlainSerializer, WithJsonSchema
-from pydantic_core import PydanticCustomError
 
-DURATION_UNITS = {"ms": 0.001, "s": 1.0, "min": 60.0, "h": 3600.0, "d": 86400.0}
-RATE_UNITS = {"s": 1.0, "min": 60.0, "h": 3600.0}
-THROUGHPUT_UNITS = {"kB": 0.001, "MB": 1.0, "GB": 1000.0}
+from jostle.core.plan.measure import DURATION, MONEY, NUMBER, RATE, SHARE, THROUGHPUT, Measure, wrong
 
-_NUMBER = r"(?P<number>[-+]?\d+(?:[.,]\d+)?)"
-_DURATION = re.compile(rf"^{_NUMBER}\s*(?P<unit>ms|s|min|h|d)$")
-_SHARE = re.compile(rf"^{_NUMBER}\s*%$")
-_RATE = re.compile(rf"^{_NUMBER}\s*/\s*(?P<unit>s|min|h)$")
-_THROUGHPUT = re.compile(rf"^{_NUMBER}\s*(?P<unit>kB|MB|GB)/s$")
+MOST = 1e9
 
 
-def wrong(message: str) -> PydanticCustomError:
-    """An error whose message is shown to the user as it stands."""
-    return PydanticCustomError("unfit", "{message}", {"message": message})
-
-
-def _number(text: str) -> float:
-    return float(text.replace(",", "."))
-
-
-def _bare(value: Any) -> float | None:
-    if isinstance(value, bool) or not isinstance(value, int | float | Decimal):
-        return None
-    number = float(value)
-    return number if math.isfinite(number) else None
+def _read(measure: Measure, value: Any, most: float = MOST) -> float:
+    """A number in base units, from text or from a bare number in them."""
+    if isinstance(value, str):
+        number = float(measure.read(value))
+    elif isinstance(value, bool) or not isinstance(value, int | float | Decimal):
+        number = math.nan
+    else:
+        number = float(min(max(value, -1e300), 1e300))
+    if not math.isfinite(number):
+        raise wrong(f"write {measure.noun}{'' if '' in measure.units else ' with its unit,'} such as {measure.right}")
+    if number < 0:
+        raise wrong(f"{measure.noun} cannot be negative; write {measure.right}")
+    if number > most:
+        raise wrong(f"that is more than anybody has; write {measure.noun} such as {measure.right}")
+    return number
 
 
 def read_duration(value: Any) -> float:
-    """Seconds from `90 s`, `5 min`, `1.5 h`, `400 ms`, `7 d`, or a bare number of seconds."""
-    number = _bare(value)
-    if number is None and isinstance(value, str) and (match := _DURATION.match(value.strip())):
-        number = _number(match["number"]) * DURATION_UNITS[match["unit"]]
-    if number is None:
-        raise wrong("write a duration with its unit, such as 90 s, 5 min or 400 ms")
-    if number < 0:
-        raise wrong("a duration cannot be negative; write 0 s or more")
-    return round(number, 9)
+    """Seconds from `90 s`, `5 min`, `1 h 30 min`, `400 ms`, `7 d`, or a bare number of seconds."""
+    return round(_read(DURATION, value), 9)
 
 
 def read_share(value: Any) -> float:
     """A fraction of one from `66 %` or a bare 0.66."""
-    number = _bare(value)
-    if number is None and isinstance(value, str) and (match := _SHARE.match(value.strip())):
-        number = round(_number(match["number"]) / 100.0, 12)
-    if number is None:
-        raise wrong("write a share such as 66 % or 0.66")
-    if not 0.0 <= number <= 1.0:
-        hint = f"; did you mean {number:g} %?" if 1.0 < number <= 100.0 and not isinstance(value, str) else ""
+    number = round(_read(SHARE, value), 12)
+    if number > 1.0:
+        hint = f"; did you mean {number:g} %?" if number <= 100.0 and not isinstance(value, str) else ""
         raise wrong(f"a share lies between 0 % and 100 %{hint}")
     return number
 
 
 def read_rate(value: Any) -> float:
     """Requests per second from `250/s`, `1500/min`, or a bare number per second."""
-    number = _bare(value)
-    if number is None and isinstance(value, str) and (match := _RATE.match(value.strip())):
-        number = _number(match["number"]) / RATE_UNITS[match["unit"]]
-    if number is None:
-        raise wrong("write a rate such as 250/s or 1500/min")
-    if number < 0:
-        raise wrong("a rate cannot be negative; write 0/s or more")
-    return number
+    return _read(RATE, value)
 
 
 def read_throughput(value: Any) -> float:
     """Megabytes per second from `12 MB/s`, `800 kB/s`, or a bare number of MB/s."""
-    number = _bare(value)
-    if number is None and isinstance(value, str) and (match := _THROUGHPUT.match(value.strip())):
-        number = _number(match["number"]) * THROUGHPUT_UNITS[match["unit"]]
-    if number is None or number < 0:
-        raise wrong("write a throughput such as 12 MB/s or 800 kB/s")
-    return number
+    return _read(THROUGHPUT, value)
+
+
+def read_number(value: Any) -> float:
+    """A number of things from `1,000` or a bare one."""
+    return _read(NUMBER, value, 1e12)
+
+
+def read_count(value: Any) -> int:
+    """A whole number of things from `1,000` or a bare one."""
+    number = read_number(value)
+    if number != int(number):
+        raise wrong(f"write a whole number, such as {round(number)}")
+    return int(number)
 
 
 def read_money(value: Any) -> Decimal:
-    """An exact amount from `0.094` or a bare number; never rounded here."""
+    """An exact amount from `0.094`, `1,250` or a bare number; never rounded here."""
     if isinstance(value, bool) or not isinstance(value, int | float | str | Decimal):
         raise wrong("write an amount such as 0.094")
-    try:
-        amount = Decimal(str(value).strip())
-    except InvalidOperation:
-        raise wrong("write an amount such as 0.094, without a currency sign") from None
-    if not amount.is_finite() or amount < 0:
+    amount = MONEY.read(value) if isinstance(value, str) else Decimal(str(value))
+    if not amount.is_finite() or not 0 <= amount < 10**12:
         raise wrong("an amount is zero or more, such as 0.094")
     return amount
 
@@ -112,6 +92,10 @@ Money = Annotated[
     BeforeValidator(read_money),
     PlainSerializer(str, return_type=str),
     _schema("An exact amount of the plan's currency", "0.094"),
+]
+Number = Annotated[float, BeforeValidator(read_number), _schema("A number", "200")]
+Count = Annotated[
+    int, BeforeValidator(read_count), Field(ge=0, le=1000), WithJsonSchema({"type": "integer", "minimum": 0, "maximum": 1000})
 ]
 Name = Annotated[
     str,
@@ -171,5 +155,9 @@ def say_money(amount: Decimal | float, currency: str) -> str:
 
 def say_price(amount: Decimal, currency: str) -> str:
     """`€ 0.118`: with every digit that the price has."""
-    sign = {"EUR": "€", "GBP": "£", "USD": "$"}.get(currency, currency)
-    return f"{sign} {amount:,}"
+    return f"{currency_sign(currency)} {amount:,}"
+
+
+def currency_sign(currency: str) -> str:
+    """The sign of a currency, or else its code."""
+    return {"EUR": "€", "GBP": "£", "USD": "$"}.get(currency, currency)

@@ -10,8 +10,9 @@ from typing import Annotated, Any
 from pydantic import Field, GetJsonSchemaHandler, field_validator, model_validator
 from pydantic.json_schema import JsonSchemaValue
 
+from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Name, wrong
+from jostle.core.plan.quantity import Duration, Name
 
 
 class LaunchFields(Model):

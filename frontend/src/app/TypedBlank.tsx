@@ -1,0 +1,38 @@
+import { useEffect, useId, useRef } from "react";
+import { type How, useTyped } from "../api/useTyped";
+import { TypedLine } from "./TypedLine";
+
+interface Props {
+  label: string;
+  how: How;
+  /** What stands in the blank at first; a new one is put when `what` changes. */
+  first: string;
+  /** The value as it is understood; nothing where it cannot be read. */
+  set: (value: number | null) => void;
+}
+
+/** A blank in a sentence for a number that is typed as people type it. */
+export function TypedBlank({ label, how, first, set }: Props) {
+  const id = useId();
+  const typed = useTyped(how, first, (reading) => set(Number(reading.value)));
+  const wanted = useRef(set);
+  wanted.current = set;
+  useEffect(() => {
+    if (typed.refusal) wanted.current(null);
+  }, [typed.refusal]);
+  return (
+    <span className="blank">
+      <input
+        aria-label={label}
+        aria-describedby={id}
+        aria-invalid={typed.refusal !== null}
+        inputMode="text"
+        size={Math.max(4, typed.text.length)}
+        value={typed.text}
+        onChange={(event) => typed.type(event.target.value)}
+        onFocus={(event) => event.currentTarget.select()}
+      />
+      <TypedLine typed={typed} id={id} />
+    </span>
+  );
+}

@@ -1,0 +1,72 @@
+"""Who may ask: the page of this service and programs on this machine, never a page from elsewhere in the same browser.
+
+A browser says with each request where it comes from (Origin, and the Fetch Metadata of the W3C). What comes from another
+origin is refused, whatever its method, but for following a link to a page. Every answer says what its page may load.
+"""
+
+import base64
+import hashlib
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from jostle.api.problem import problem_answer
+
+
+def policy(style: str = "'self'") -> str:
+    """The Content-Security-Policy of an answer whose styles come from `style`."""
+    return (
+        f"default-src 'none'; script-src 'self'; style-src {style}; font-src 'self'; img-src 'self' data:; connect-src 'self'; "
+        "base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+    )
+
+
+def policy_of_page(page: str) -> str:
+    """That of a page that stands alone with one sheet of styles in it, which it names by its hash."""
+    sheet = page.partition("<style>")[2].partition("</style>")[0]
+    return policy(f"'sha256-{base64.b64encode(hashlib.sha256(sheet.encode()).digest()).decode()}'")
+
+
+HEADERS = {
+    "Content-Security-Policy": policy(),
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+}
+
+
+class Guard:
+    """Refuses what another origin's page asks, and puts the headers on every answer."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+
+        async def with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                for name, value in HEADERS.items():
+                    headers.setdefault(name, value)
+            await send(message)
+
+        if is_foreign(scope["method"], Headers(scope=scope)):
+            answer = problem_answer(403, "Not from there", "only this service's own page may ask; another site's page did")
+            await answer(scope, receive, with_headers)
+            return
+        await self.app(scope, receive, with_headers)
+
+
+def is_foreign(method: str, headers: Headers) -> bool:
+    """Whether a request comes from the page of another origin. Programs that are no browsers say nothing of it."""
+    origin = headers.get("origin")
+    if origin is not None and origin.lower() != f"http://{headers.get('host', '').lower()}":
+        return True
+    if headers.get("sec-fetch-site", "none") in ("none", "same-origin"):
+        return False
+    follows_a_link = headers.get("sec-fetch-mode") == "navigate" and headers.get("sec-fetch-dest") == "document"
+    return not (follows_a_link and method in ("GET", "HEAD"))
