@@ -8,7 +8,7 @@ import jostle
 
 SOURCE = Path(jostle.__file__).parent
 ASK = """
-from jostle.core.engine.policy import hold_ask
+from jostle.core.decide.ask import hold_ask
 from jostle.core.engine.queue import erlang_c, wait_tables
 print(erlang_c(2, 0.5), wait_tables(2, 20.0, 10.0)[0, 100])
 """

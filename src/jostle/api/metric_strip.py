@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from jostle.api.editor import metric_range
 from jostle.api.strips import Numbers, numbers
-from jostle.core.engine.compile import metric_row
+from jostle.core.decide.rules import dial_row
 from jostle.core.journal.policy_line import policy_level, policy_tone, say_step
 from jostle.core.plan.metric import Metric, metrics_of_work
 from jostle.core.plan.policy import HoldPolicy, MetricPolicy, Policy, SparePolicy, TriggerPolicy
@@ -168,7 +168,7 @@ def distributions(rehearsal: Rehearsal) -> list[Distribution]:
             continue
         _, scale, top, _ = metric_range(policy.metric)
         field, level = policy_level(policy)
-        samples = rehearsal.result.state.samples[0, metric_row(rehearsal.crew, policy)]
+        samples = rehearsal.result.state.sight.samples[0, dial_row(policy, [name for name, _ in rehearsal.crew.outside])]
         values = samples[~np.isnan(samples)]
         top = max(top, 1.5 * level * scale)
         bins, _ = np.histogram(np.minimum(values * scale, top), bins=DISTRIBUTION_BINS, range=(0, top))

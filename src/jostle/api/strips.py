@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
-from jostle.core.calendar.orders import HIGHEST
-from jostle.core.engine import code
+from jostle.core.calendar.orders import HIGHEST, Gate
+from jostle.core.decide.code import Outcome, Stance
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spend import spend_rate
@@ -119,7 +119,7 @@ def count_strip(rehearsal: Rehearsal, span: Span) -> CountStrip:
         maximum=group.maximum,
         floor=_ordered(rehearsal, span, "low", 0),
         ceiling=_ordered(rehearsal, span, "high", HIGHEST),
-        asleep=_stretches(rehearsal, span, (rehearsal.result.setup.calendar["gates"] & code.GATE_SLEEP) > 0),
+        asleep=_stretches(rehearsal, span, (rehearsal.result.setup.orders["gates"] & Gate.SLEEP) > 0),
         waits=_waits(rehearsal, span),
         summary=f"Desired count between {low} and {high}; "
         f"serving between {int(serving.low.min())} and {int(serving.high.max())}.",
@@ -128,7 +128,7 @@ def count_strip(rehearsal: Rehearsal, span: Span) -> CountStrip:
 
 def _ordered(rehearsal: Rehearsal, span: Span, field: str, silent: int) -> Numbers:
     """What the calendar's floors or bounds say in each bucket, the highest of it."""
-    said = rehearsal.result.setup.calendar[field]
+    said = rehearsal.result.setup.orders[field]
     if not len(said) or np.all(said == silent):
         return []
     step = round(rehearsal.crew.group.evaluate_every / rehearsal.clock.tick)
@@ -140,7 +140,7 @@ def _waits(rehearsal: Rehearsal, span: Span) -> list[Between]:
     """Where a policy, or the group, would act but waits."""
     rows = rehearsal.result.decisions
     views = rehearsal.result.state.views[: len(rows)]
-    waiting = (views["state"] == code.WAITING).any(axis=1) | (rows["outcome"] == code.GROUP_WAITS)
+    waiting = (views["state"] == Stance.WAITING).any(axis=1) | (rows["outcome"] == Outcome.GROUP_WAITS)
     return _stretches(rehearsal, span, waiting)
 
 

@@ -17,7 +17,7 @@ from platformdirs import user_cache_path
 F = TypeVar("F", bound=Callable[..., Any])
 
 _CORE = Path(__file__).parent
-_FOLDERS = ("engine", "demand", "costs", "rehearsal")
+_FOLDERS = ("engine", "decide", "demand", "costs", "rehearsal")
 _SOURCES = (*(path for name in _FOLDERS for path in sorted((_CORE / name).glob("*.py"))), _CORE / "draw.py", Path(__file__))
 
 
@@ -59,6 +59,11 @@ def leaf(function: F) -> F:
     Without arrays of its own it needs no counting of references to them, which would cost more than the work itself.
     """
     return _compile(function, _nrt=False)
+
+
+def door(function: F) -> F:
+    """Compile a leaf that Python calls too, into whatever compiled code calls it: for what runs often and takes many arrays."""
+    return _compile(function, _nrt=False, forceinline=True)
 
 
 def inner(function: F) -> F:

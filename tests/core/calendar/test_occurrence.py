@@ -128,7 +128,7 @@ def test_gates_of_the_whole_calendar():
         ENTRY.validate_python({"name": "b", "kind": "freeze", "from": "2025-07-07T05:00", "for": "1 h"}),
         ENTRY.validate_python({"name": "c", "kind": "sleep", "from": "2025-07-07T05:30", "for": "1 h", "paused": True}),
     ]
-    found = orders(calendar, clock, 60.0 * np.arange(1, 1441))
+    found = orders(calendar, clock.first, clock.zone, 60.0 * np.arange(1, 1441))
     assert [int(found.gates[60 * hour + 29]) for hour in (1, 2, 5, 6)] == [4, 0, 6, 4]
     assert found.gates_by[60 * 5 + 29] == 1
 

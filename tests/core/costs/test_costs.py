@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from jostle.core.costs.bounds import always_peak_count, bounds, foresight_stays
 from jostle.core.costs.price import bill, bills, total
-from jostle.core.engine.code import RUNNING, STANDING
+from jostle.core.engine.code import Billed
 from jostle.core.engine.result import Result, run
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.spell import top_up
@@ -26,7 +26,8 @@ PRICED = {
 
 
 def fixed(made: Setup, count: int) -> Result:
-    return run(made.changed(minimum=count, maximum=count, first_count=count)._replace(policies=made.policies[:0]))
+    fixed = made.changed(minimum=count, maximum=count, first_count=count)
+    return run(fixed._replace(rules=fixed.rules._replace(policies=made.rules.policies[:0])))
 
 
 def crew(**settings):
@@ -74,8 +75,8 @@ def test_the_engines_sum_is_the_exact_one(billing):
     )
     found = rehearse(made, "web").result
     assert len(found.spells) > 40
-    assert found.spell_seconds(STANDING).sum() > 0
-    running = found.spells[(found.spells["kind"] == RUNNING) & np.isnan(found.spells["end"])]
+    assert found.spell_seconds(Billed.STANDING).sum() > 0
+    running = found.spells[(found.spells["kind"] == Billed.RUNNING) & np.isnan(found.spells["end"])]
     still = sum(
         top_up(found.elapsed - begin, billing.get("billed_by") == "hour", found.setup.of("least_billed"))
         for begin in running["begin"]

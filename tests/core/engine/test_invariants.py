@@ -79,7 +79,7 @@ def same(a: Result, b: Result) -> bool:
     pairs = [(a.events, b.events), (a.decisions, b.decisions), (a.instances, b.instances), (a.state.series, b.state.series)]
     pairs += [
         (a.state.views, b.state.views),
-        (a.state.samples, b.state.samples),
+        (a.state.sight.samples, b.state.sight.samples),
         (a.state.now, b.state.now),
         (a.state.stay, b.state.stay),
     ]
@@ -132,7 +132,7 @@ def test_the_same_inputs_give_the_same_bytes(made):
 def test_no_policy_changes_the_count_more_often_than_its_cooldown_allows(made):
     found = run(made)
     acted = found.decisions[found.decisions["decided"] != found.decisions["desired"]]
-    for number, policy in enumerate(made.policies):
+    for number, policy in enumerate(made.rules.policies):
         times = acted["time"][acted["winner"] == number]
         assert np.all(np.diff(times) >= policy["cooldown"])
     assert np.all(np.diff(acted["time"]) >= made.of("cooldown"))

@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from jostle.core.engine import code
+from jostle.core.decide.code import Cause, Outcome
+from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.result import Result
 from jostle.core.rehearsal.rehearsal import rehearse
 from tests.engines import changes, result
@@ -67,15 +68,15 @@ def test_a_refused_launch_goes_to_another_zone_first():
     closed = [{"kind": "no_capacity", "at": "2025-07-07T00:00", "for": "6 h", "zone": "skerry"}]
     found = met(closed, 75, **ZONES, groups__web__policies=GROWING)
     assert 1 not in found.instances["zone"][1:].tolist()
-    assert told(found, code.LAUNCH_REFUSED) == []
+    assert told(found, EventKind.LAUNCH_REFUSED) == []
     assert found.state.series["serving"][-1] == 5
 
 
 def test_launches_that_no_zone_takes_wait_and_are_tried_again():
     closed = [{"kind": "no_capacity", "at": "2025-07-07T00:00", "for": "2 h"}]
     found = met(closed, 75, **ZONES, groups__web__policies=GROWING)
-    assert len(told(found, code.LAUNCH_REFUSED)) == 1
-    assert told(found, code.LAUNCH_TAKEN) == [7260]
+    assert len(told(found, EventKind.LAUNCH_REFUSED)) == 1
+    assert told(found, EventKind.LAUNCH_TAKEN) == [7260]
     launched = found.instances[1:5]
     assert np.all(launched["requested"] < 600)
     assert np.all(launched["serves"] == 7260 + 150)
@@ -86,7 +87,7 @@ def test_the_quota_holds_the_count_down_and_says_so():
     rush = {"demands__even__layers": [{"kind": "level", "rate": "75/s"}], "groups__web__policies": GROWING}
     found = rehearse(plan(**machine(quota=3), **rush), "web").result
     assert found.state.series["billed"].max() == 3
-    assert code.AT_QUOTA in found.decisions["limit"]
+    assert Outcome.AT_QUOTA in found.decisions["limit"]
 
 
 def test_groups_draw_on_a_quota_in_the_order_of_the_plan():
@@ -120,8 +121,8 @@ def test_overflow_leaves_first_and_the_base_is_stopped():
         groups__web__base_size=3,
     )
     rows = found.instances
-    assert np.all(rows["state"][rows["overflow"]] == code.GONE)
-    assert (rows["state"] == code.STOPPED).sum() == 2
+    assert np.all(rows["state"][rows["overflow"]] == Life.GONE)
+    assert (rows["state"] == Life.STOPPED).sum() == 2
     assert found.tally("overflow_ticks") > 0
 
 
@@ -130,9 +131,9 @@ def test_the_first_start_launches_a_surplus_and_drops_it():
     assert found.state.series["billed"][0] == 6
     assert found.state.series["serving"][0] == 0
     assert found.state.series["serving"][-1] == found.state.series["billed"][-1] == 4
-    assert len(told(found, code.SURPLUS_DROPPED)) == 1
+    assert len(told(found, EventKind.SURPLUS_DROPPED)) == 1
     rows = found.instances
-    dropped = rows["state"] == code.GONE
+    dropped = rows["state"] == Life.GONE
     assert dropped.sum() == 2
     assert rows["serves"][dropped].min() > rows["serves"][~dropped].max()
 
@@ -146,7 +147,7 @@ def test_a_basis_of_health_sees_its_faults_and_no_others(basis, seen, fault):
     broken = [{"kind": "breaking", "at": "2025-07-07T01:00", "share": "50 %", "fault": fault}]
     health = {"basis": basis, "interval": "20 s", "unhealthy_after": 3}
     found = met(broken, groups__web__minimum=4, groups__web__health=health)
-    replaced = told(found, code.INSTANCE_REPLACED)
+    replaced = told(found, EventKind.INSTANCE_REPLACED)
     assert replaced == ([3660, 3660] if fault in seen else [])
     # Until the checks have seen them, they are given half of the requests, which fail.
     assert found.tally("failed") == pytest.approx(10 * 60 * 0.5)
@@ -157,14 +158,14 @@ def test_a_basis_of_health_sees_its_faults_and_no_others(basis, seen, fault):
 def test_a_fault_within_the_grace_is_found_after_it():
     broken = [{"kind": "breaking", "at": "2025-07-07T00:05", "share": "50 %"}]
     found = met(broken, groups__web__minimum=2, groups__web__health={"grace": "20 min", "interval": "20 s"})
-    assert told(found, code.INSTANCE_REPLACED) == [1200]
+    assert told(found, EventKind.INSTANCE_REPLACED) == [1200]
 
 
 def test_mending_restarts_first_and_then_replaces():
     twice = [{"kind": "breaking", "at": f"2025-07-07T0{hour}:00", "share": "100 %"} for hour in (1, 2)]
     found = met(twice, groups__web__mending={"restarts": 1}, groups__web__health={"interval": "30 s", "unhealthy_after": 2})
-    assert told(found, code.INSTANCE_RESTARTS) == [3660]
-    assert told(found, code.INSTANCE_REPLACED) == [7260]
+    assert told(found, EventKind.INSTANCE_RESTARTS) == [3660]
+    assert told(found, EventKind.INSTANCE_REPLACED) == [7260]
     # A restart takes a third of the boot of 100 s, then the warm-up of 50 s, to the tick.
     assert found.state.series["serving"][366 + 9] == 1
     assert found.state.series["serving"][366 + 8] == 0
@@ -178,7 +179,7 @@ def test_instances_break_as_often_as_was_said():
         groups__web__maximum=8,
         groups__web__faults={"every": "1 d"},
     )
-    assert len(told(found, code.INSTANCE_BROKE)) == pytest.approx(8 * 40, rel=0.15)
+    assert len(told(found, EventKind.INSTANCE_BROKE)) == pytest.approx(8 * 40, rel=0.15)
 
 
 def test_a_launch_that_never_boots_is_replaced_where_it_is_seen():
@@ -193,7 +194,7 @@ def test_a_grace_shorter_than_the_boot_ends_every_instance():
     health = {"basis": "load_balancer", "grace": "60 s", "interval": "20 s"}
     found = result(STEP_UP, groups__web__policies=GROWING, groups__web__health=health)
     assert found.state.series["serving"].max() == 1
-    assert len(told(found, code.INSTANCE_REPLACED)) > 20
+    assert len(told(found, EventKind.INSTANCE_REPLACED)) > 20
 
 
 def test_a_lost_zone_takes_its_instances_and_comes_back():
@@ -247,7 +248,7 @@ def test_hands_kill_pin_stress_and_set_the_count():
     assert series["cpu"][425] == pytest.approx(series["cpu"][355])
     assert series["desired"][725] == 5
     assert series["desired"][1090] == 8
-    assert [e["cause"] for e in found.events[found.events["kind"] == code.COUNT_CHANGED]] == [code.BY_HAND] * 2
+    assert [e["cause"] for e in found.events[found.events["kind"] == EventKind.COUNT_CHANGED]] == [Cause.HAND] * 2
 
 
 def test_a_pinned_instance_stays_while_others_go():

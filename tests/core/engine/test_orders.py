@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from jostle.core.engine import code
-from jostle.core.engine.meter import fold_window
-from jostle.core.engine.policy import banded, count_for, spare_ask
+from jostle.core.decide.ask import banded, count_for, spare_ask
+from jostle.core.decide.code import Fold, Outcome, Stance
+from jostle.core.decide.sight import fold_window
 from tests.engines import changes, result
 from tests.plans import ADD, HOLD, REMOVE
 
@@ -66,12 +66,12 @@ def test_a_spare_policy_works_from_zero():
 
 def test_folds_of_a_window():
     samples = np.array([1.0, 9.0, np.nan, 4.0, 2.0, 3.0, 8.0, 5.0, 6.0, 7.0], np.float32)
-    folds = {code.SUM: 45, code.COUNT: 9, code.P90: 9, code.MINIMUM: 1, code.MAXIMUM: 9, code.LATEST: 7, code.AVERAGE: 5}
+    folds = {Fold.SUM: 45, Fold.COUNT: 9, Fold.P90: 9, Fold.MINIMUM: 1, Fold.MAXIMUM: 9, Fold.LATEST: 7, Fold.AVERAGE: 5}
     assert {fold: fold_window(samples, 10, 10, fold) for fold in folds} == folds
     many = np.random.default_rng(3).random(200).astype(np.float32)
-    assert fold_window(many, 200, 200, code.P90) == np.sort(many)[179]
-    assert np.isnan(fold_window(np.full(4, np.nan, np.float32), 4, 4, code.SUM))
-    assert fold_window(np.full(4, np.nan, np.float32), 4, 4, code.COUNT) == 0
+    assert fold_window(many, 200, 200, Fold.P90) == np.sort(many)[179]
+    assert np.isnan(fold_window(np.full(4, np.nan, np.float32), 4, 4, Fold.SUM))
+    assert fold_window(np.full(4, np.nan, np.float32), 4, 4, Fold.COUNT) == 0
 
 
 def test_a_policy_that_looks_at_one_zone():
@@ -106,7 +106,7 @@ def test_modes(mode, up, down):
 def test_all_policies_paused_at_once():
     found = result(RUSH, groups__web__policies=[ADD, HOLD], groups__web__policies_paused=True)
     assert changes(found) == []
-    assert np.all(found.state.views["state"] == code.PAUSED)
+    assert np.all(found.state.views["state"] == Stance.PAUSED)
 
 
 def test_every_stage_is_recorded():
@@ -120,11 +120,11 @@ def test_every_stage_is_recorded():
     rows = found.decisions
     first = rows[rows["decided"] != rows["desired"]][0]
     assert [int(first[s]) for s in ("wanted", "paced", "allowed", "scheduled", "braked", "decided")] == [7, 7, 7, 7, 7, 6]
-    assert first["limit"] == code.AT_MAXIMUM
-    assert code.GROUP_WAITS in rows["outcome"]
+    assert first["limit"] == Outcome.AT_MAXIMUM
+    assert Outcome.GROUP_WAITS in rows["outcome"]
     down = rows[(rows["decided"] < rows["desired"])][0]
     assert (int(down["scheduled"]), int(down["braked"]), int(down["decided"])) == (0, 4, 4)
-    assert (rows["outcome"] == code.BRAKED).sum() > 10
+    assert (rows["outcome"] == Outcome.BRAKED).sum() > 10
     removed = sum(before - after for _, before, after in changes(found) if after < before)
     assert removed == 2
 
@@ -143,7 +143,7 @@ def test_a_floor_lifts_the_count_and_stops_removals():
     assert changes(found)[0] == (1200.0, 1, 4)
     held = found.decisions[(found.decisions["time"] > 1300) & (found.decisions["time"] < 2400)]
     assert np.all(held["decided"] == 4)
-    assert code.AT_FLOOR in held["outcome"]
+    assert Outcome.AT_FLOOR in held["outcome"]
     assert changes(found)[1][0] == 2400
 
 
@@ -153,7 +153,7 @@ def test_bounds_narrow_both_ways():
     series = found.state.series["desired"]
     assert series[179] > 3
     assert set(series[181:359].tolist()) == {3}
-    assert code.AT_CEILING in found.decisions["outcome"]
+    assert Outcome.AT_CEILING in found.decisions["outcome"]
 
 
 def test_two_at_once_the_higher_floor_and_the_narrower_bounds():
@@ -206,7 +206,7 @@ def test_policies_remove_only_in_their_hours():
     times = [time for time, _, _ in changes(found)]
     assert min(times) == 1800
     assert max(times) < 2400
-    assert code.NO_REMOVALS in found.decisions["outcome"]
+    assert Outcome.NO_REMOVALS in found.decisions["outcome"]
 
 
 def test_a_cooldown_never_delays_the_calendar():

@@ -7,7 +7,8 @@ An instance finishes 20 requests a second. It boots in 100 s and warms up for 50
 import numpy as np
 import pytest
 
-from jostle.core.engine import code
+from jostle.core.decide.code import Dial, Outcome, Stance
+from jostle.core.engine.code import EventKind
 from tests.engines import changes, result
 from tests.plans import ADD, HOLD, REMOVE
 
@@ -37,8 +38,8 @@ def test_a_policy_waits_its_cooldown_before_it_acts_again():
     assert times[0] == 120
     assert set(np.diff(times)) == {300.0}
     states = found.state.views["state"][:, 0]
-    assert states[1] == code.ASKING
-    assert list(states[2:6]) == [code.WAITING] * 4
+    assert states[1] == Stance.ASKING
+    assert list(states[2:6]) == [Stance.WAITING] * 4
     assert found.state.views["wait"][2, 0] == 240
 
 
@@ -46,16 +47,16 @@ def test_the_groups_cooldown_holds_every_policy_back():
     fast = {**ADD, "cooldown": 0}
     found = result([200] * 120, groups__web__policies=[fast], groups__web__cooldown="4 min")
     assert set(np.diff([time for time, _, _ in changes(found)])) == {240.0}
-    assert found.decisions["outcome"][2] == code.GROUP_WAITS
+    assert found.decisions["outcome"][2] == Outcome.GROUP_WAITS
     assert found.decisions["group_wait"][2] == 180
 
 
 def test_the_maximum_stops_additions_and_says_so_once():
     found = result([500] * 600, groups__web__policies=[{**ADD, "amount": 4}], groups__web__maximum=6)
     assert [after for _, _, after in changes(found)] == [5, 6]
-    assert found.decisions["outcome"][-1] == code.AT_MAXIMUM
+    assert found.decisions["outcome"][-1] == Outcome.AT_MAXIMUM
     assert found.decisions["wanted"][-1] == 10
-    limits = found.events[found.events["kind"] == code.LIMIT_REACHED]
+    limits = found.events[found.events["kind"] == EventKind.LIMIT_REACHED]
     assert len(limits) >= 1
     assert limits["before"][0] == 9
 
@@ -63,7 +64,7 @@ def test_the_maximum_stops_additions_and_says_so_once():
 def test_the_minimum_stops_removals():
     found = result([1] * 600, groups__web__policies=[REMOVE], groups__web__start_count=3, groups__web__minimum=2)
     assert [after for _, _, after in changes(found)] == [2]
-    assert found.decisions["outcome"][-1] == code.AT_MINIMUM
+    assert found.decisions["outcome"][-1] == Outcome.AT_MINIMUM
 
 
 @pytest.mark.parametrize(("count", "percent", "after"), [(1, 10, 2), (10, 25, 12), (10, 30, 13)])
@@ -111,7 +112,7 @@ def test_removal_needs_every_policy_that_may_remove():
     assert changes(result([40] * 60, groups__web__policies=[REMOVE], **settings))[0][2] == 9
     found = result([40] * 60, groups__web__policies=[REMOVE, content], **settings)
     assert changes(found) == []
-    assert found.decisions["outcome"][1] == code.NOT_AGREED
+    assert found.decisions["outcome"][1] == Outcome.NOT_AGREED
 
 
 def test_agreed_removals_go_to_the_larger_count():
@@ -130,7 +131,7 @@ def test_a_paused_policy_neither_asks_nor_stands_in_the_way():
 def test_from_zero_a_metric_of_the_instances_never_comes_back():
     found = result([15] * 120, groups__web__policies=[ADD], groups__web__minimum=0, groups__web__start_count=0)
     assert changes(found) == []
-    assert set(found.state.views["state"][:, 0]) == {code.NO_DATA}
+    assert set(found.state.views["state"][:, 0]) == {Stance.NO_DATA}
     backlog = {**ADD, "metric": "backlog", "threshold": 100}
     rescued = result([15] * 120, groups__web__policies=[backlog], groups__web__minimum=0, groups__web__start_count=0)
     assert changes(rescued)[0] == (120, 0, 1)
@@ -148,7 +149,7 @@ def test_with_fewer_than_half_of_its_samples_a_window_has_no_data():
     policy = {**ADD, "window": "10 min"}
     found = result([15] * 60, groups__web__policies=[policy])
     states = found.state.views["state"][:, 0]
-    assert list(states[:5]) == [code.NO_DATA] * 5
+    assert list(states[:5]) == [Stance.NO_DATA] * 5
     assert changes(found)[0][0] == 360
 
 
@@ -175,6 +176,6 @@ def test_latency_as_a_metric():
     policy = {**ADD, "metric": "latency_p95", "threshold": "2 s", "window": "60 s"}
     calm = result([15] * 60, groups__web__policies=[policy])
     assert changes(calm) == []
-    seen = calm.state.samples[0, code.LATENCY_P95]
+    seen = calm.state.sight.samples[0, Dial.LATENCY_P95]
     assert np.allclose(seen, calm.latency(0.95), rtol=0.01)
     assert changes(result([30] * 60, groups__web__policies=[policy]))[0] == (120, 1, 2)

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from jostle.core.engine import code
+from jostle.core.engine.code import EventKind
 from tests.engines import result
 
 
@@ -65,7 +65,7 @@ def test_those_served_from_a_backlog_had_waited_since_they_arrived():
 def test_short_times_are_told_by_their_events():
     found = result([10] * 6 + [30] * 2 + [10] * 8)
     told = [(row["time"], row["kind"]) for row in found.events]
-    assert told == [(60, code.SHORT_BEGINS), (90, code.SHORT_ENDS)]
+    assert told == [(60, EventKind.SHORT_BEGINS), (90, EventKind.SHORT_ENDS)]
 
 
 @pytest.mark.parametrize(("vcpus", "load"), [(1, 0.5), (2, 0.7), (4, 0.85), (8, 0.3)])

@@ -8,7 +8,9 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from jostle.core.engine import code
+from jostle.core.calendar.orders import Gate
+from jostle.core.decide.code import Cause
+from jostle.core.engine.code import Billed, HandAct, Life, WorkKind
 from jostle.core.engine.result import Result, play, run
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.spell import top_up
@@ -181,7 +183,7 @@ def parts(found: Result) -> list[bytes]:
         found.spells,
         state.series,
         state.views,
-        state.samples,
+        state.sight.samples,
         state.now,
         state.stay,
     )
@@ -214,7 +216,7 @@ def test_work_is_conserved(made):
     assert min(found.tally(field) for field in ("served", "failed", "backlog")) >= -1e-9
     series = found.state.series
     assert np.all(series["served"] >= 0)
-    if made.of("work") == code.SESSIONS:
+    if made.of("work") == WorkKind.SESSIONS:
         there = found.instances["sessions"].sum()
         assert found.tally("in_use") == there
         assert there <= 12 * len(found.instances)
@@ -226,7 +228,7 @@ def test_work_is_conserved(made):
 def test_money_is_instance_time_by_price(made):
     found = run(made)
     seconds = found.instance_seconds
-    spells = found.spells[found.spells["kind"] == code.RUNNING]
+    spells = found.spells[found.spells["kind"] == Billed.RUNNING]
     closed = ~np.isnan(spells["end"])
     beyond = sum(top_up(float(s), made.of("hourly"), made.of("least_billed")) for s in seconds[closed])
     assert found.tally("spend") == pytest.approx((seconds.sum() + beyond) * made.of("price"), rel=1e-9, abs=1e-9)
@@ -238,22 +240,22 @@ def test_the_count_keeps_to_its_limits_and_agrees_with_the_instances(made):
     found = run(made)
     series, rows, spells = found.state.series, found.decisions, found.spells
     assert series["desired"].max(initial=0) <= made.of("maximum")
-    asleep = (rows["cause"] == code.BY_SLEEP) & (rows["decided"] == 0)
+    asleep = (rows["cause"] == Cause.SLEEP) & (rows["decided"] == 0)
     assert np.all(rows["decided"][~asleep] >= np.minimum(made.of("minimum"), rows["desired"][~asleep]))
     assert np.all(series["serving"] <= series["billed"])
     middle = (np.arange(made.ticks) + 0.5) * made.tick
     ends = np.where(np.isnan(spells["end"]), np.inf, spells["end"])
-    for kind, field in ((code.RUNNING, "billed"), (code.STANDING, "stopped")):
+    for kind, field in ((Billed.RUNNING, "billed"), (Billed.STANDING, "stopped")):
         of_kind = spells["kind"] == kind
         there = (spells["begin"][of_kind][:, None] < middle) & (ends[of_kind][:, None] > middle)
         assert np.array_equal(there.sum(axis=0), series[field])
     now, instances = found.state.now[0], found.instances
-    present = np.isin(instances["state"], [code.REQUESTED, code.BOOTING, code.WARMING, code.SERVING, code.BROKEN])
+    present = np.isin(instances["state"], [Life.REQUESTED, Life.BOOTING, Life.WARMING, Life.SERVING, Life.BROKEN])
     assert now.present == present.sum()
-    assert now.serving == (instances["state"] == code.SERVING).sum()
-    assert now.draining == (instances["state"] == code.DRAINING).sum()
-    assert now.waiting == (instances["state"] == code.REQUESTED).sum()
-    assert now.dead == ((instances["state"] == code.BROKEN) & instances["given_work"]).sum()
+    assert now.serving == (instances["state"] == Life.SERVING).sum()
+    assert now.draining == (instances["state"] == Life.DRAINING).sum()
+    assert now.waiting == (instances["state"] == Life.REQUESTED).sum()
+    assert now.dead == ((instances["state"] == Life.BROKEN) & instances["given_work"]).sum()
     assert found.state.zones["serving"].sum() == now.serving
     assert found.state.zones["present"].sum() == now.present - now.waiting
 
@@ -262,7 +264,7 @@ def test_the_count_keeps_to_its_limits_and_agrees_with_the_instances(made):
 @given(setups())
 def test_a_pinned_instance_is_never_sent_away_but_by_sleep(made):
     found = run(made)
-    if np.any(made.calendar["gates"] & 1):
+    if np.any(made.orders["gates"] & Gate.SLEEP):
         return
     there = 0 if made.of("cold") else min(made.of("pinned"), made.of("first_count"))
     pinned = found.instances[:there]
@@ -273,11 +275,11 @@ def test_a_pinned_instance_is_never_sent_away_but_by_sleep(made):
 @given(setups())
 def test_each_stage_only_holds_back(made):
     rows = run(made).decisions
-    by_policy = rows[(rows["cause"] == code.BY_POLICY) & (rows["winner"] >= 0)]
+    by_policy = rows[(rows["cause"] == Cause.POLICY) & (rows["winner"] >= 0)]
     wanted, now = by_policy["wanted"].astype(int), by_policy["desired"].astype(int)
     for stage in ("paced", "allowed"):
         assert np.all((by_policy[stage] == wanted) | (by_policy[stage] == now))
     up = by_policy["decided"] > now
     assert np.all(by_policy["decided"][up] <= np.maximum(wanted, made.of("minimum"))[up])
-    if not np.any(made.hands["kind"] == code.HAND_SET):
+    if not np.any(made.hands["kind"] == HandAct.SET):
         assert np.array_equal(rows["desired"][1:], rows["decided"][:-1])

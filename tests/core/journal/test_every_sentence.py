@@ -7,7 +7,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from jostle.core.engine import code
+from jostle.core.decide.code import Outcome
 from jostle.core.journal.event import Kind, events
 from jostle.core.journal.moment import moment
 from jostle.core.journal.outlook import outlook
@@ -90,14 +90,14 @@ def test_whatever_happens_is_told_in_whole_sentences(made, seed, seconds):
 
 NARROW = {"name": "low", "kind": "bounds", "minimum": 1, "maximum": 1}
 STAGES = {
-    code.AT_MAXIMUM: ({"groups__web__maximum": 1}, "the maximum is 1"),
-    code.AT_QUOTA: ({"machine_types__otter-2__quota": 1}, "the quota leaves 1"),
-    code.MODE_HOLDS: ({"groups__web__mode": "held"}, "policies may change nothing"),
-    code.FROZEN: (
+    Outcome.AT_MAXIMUM: ({"groups__web__maximum": 1}, "the maximum is 1"),
+    Outcome.AT_QUOTA: ({"machine_types__otter-2__quota": 1}, "the quota leaves 1"),
+    Outcome.MODE_HOLDS: ({"groups__web__mode": "held"}, "policies may change nothing"),
+    Outcome.FROZEN: (
         {"groups__web__calendar": [{"name": "still", "kind": "freeze", "from": "2025-07-07T00:00", "for": "1 h"}]},
         "the calendar has still: no automatic change",
     ),
-    code.AT_CEILING: (
+    Outcome.AT_CEILING: (
         {"groups__web__calendar": [{**NARROW, "from": "2025-07-07T00:00", "for": "1 h"}]},
         "the calendar has low: between 1 and 1",
     ),

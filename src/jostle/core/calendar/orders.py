@@ -1,28 +1,38 @@
-"""The whole calendar, laid over the evaluations of a rehearsal.
+"""The whole calendar, laid over the instants at which decisions are made.
 
 Two entries at once: the higher floor, the narrower bounds. Sleep comes before all, a freeze before all but sleep.
 """
 
 from dataclasses import dataclass
+from enum import IntEnum
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.calendar.occurrence import stretches
-from jostle.core.demand.clock import Clock
 from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
 
 HIGHEST = 32000
 NOBODY = -1
-_GATES = {Sleep: 1, Freeze: 2, Removals: 4}
+# A setting is tried at the next decision at least, which comes within the hour
+_NEXT = 3600.0
+
+
+class Gate(IntEnum):
+    """What stops the policies, as bits."""
+
+    SLEEP = 1
+    FREEZE = 2
+    NO_REMOVALS = 4
 
 
 @dataclass(frozen=True)
 class Orders:
-    """What holds at each evaluation, and the settings with their times (s from the start).
+    """What holds at each instant, and the latest setting until then with its times (s from the origin).
 
-    `low` and `high` bound the count, the `by` arrays name the entry that does so; `gates` are bits: 1 asleep, 2 frozen,
-    4 no removals. All of shape (evaluations,).
+    `low` and `high` bound the count; the `by` arrays and `set_entry` name the entry that does so; `gates` are bits of Gate.
+    `set_time` is minus infinity where nothing was set. All of shape (instants,).
     """
 
     low: NDArray[np.int16]
@@ -31,11 +41,17 @@ class Orders:
     high_by: NDArray[np.int16]
     gates: NDArray[np.int8]
     gates_by: NDArray[np.int16]
-    settings: list[tuple[float, float, int, int]]
+    set_time: NDArray[np.float64]
+    set_until: NDArray[np.float64]
+    set_count: NDArray[np.int16]
+    set_entry: NDArray[np.int16]
 
 
-def orders(calendar: list[CalendarEntry], clock: Clock, times: NDArray[np.float64]) -> Orders:
-    """`times` are those of the evaluations, s from the start, rising. An entry holds from its beginning to before its end."""
+def orders(calendar: list[CalendarEntry], origin: float, zone: ZoneInfo, times: NDArray[np.float64]) -> Orders:
+    """What the calendar says at `times`, s from the origin (s since 1970), rising; one instant will do.
+
+    An entry holds from its beginning to before its end. Settings before the origin are past.
+    """
     number = len(times)
     low, high = np.zeros(number, np.int16), np.full(number, HIGHEST, np.int16)
     low_by, high_by, gates_by = (np.full(number, NOBODY, np.int16) for _ in range(3))
@@ -43,11 +59,13 @@ def orders(calendar: list[CalendarEntry], clock: Clock, times: NDArray[np.float6
     settings: list[tuple[float, float, int, int]] = []
     inside = {Sleep: np.zeros(number, bool), Freeze: np.zeros(number, bool), Removals: np.zeros(number, bool)}
     by = {kind: np.full(number, NOBODY, np.int16) for kind in inside}
+    first, last = (float(times[0]), float(times[-1]) + 1.0) if number else (0.0, 0.0)
     for entry_number, entry in enumerate(calendar):
         if entry.paused:
             continue
-        for begin, end in stretches(entry, clock.first, clock.first + clock.seconds, clock.zone):
-            since, until = begin - clock.first, end - clock.first
+        tried = entry.retry + _NEXT if isinstance(entry, SetCount) else 0.0
+        for begin, end in stretches(entry, origin + max(0.0, first - tried), origin + last, zone):
+            since, until = begin - origin, end - origin
             held = slice(*np.searchsorted(times, [since - 1e-6, until - 1e-6]))
             match entry:
                 case SetCount():
@@ -66,7 +84,21 @@ def orders(calendar: list[CalendarEntry], clock: Clock, times: NDArray[np.float6
                     inside[type(entry)][held] = True
                     by[type(entry)][held] = entry_number
     closed = ~inside[Removals] if any(isinstance(e, Removals) and not e.paused for e in calendar) else np.zeros(number, bool)
-    for kind, where in ((Removals, closed), (Freeze, inside[Freeze]), (Sleep, inside[Sleep])):
-        gates |= np.where(where, _GATES[kind], 0).astype(np.int8)
+    for kind, gate, where in (
+        (Removals, Gate.NO_REMOVALS, closed),
+        (Freeze, Gate.FREEZE, inside[Freeze]),
+        (Sleep, Gate.SLEEP, inside[Sleep]),
+    ):
+        gates |= np.where(where, gate, 0).astype(np.int8)
         gates_by = np.where(where, by[kind], gates_by)
-    return Orders(low, high, low_by, high_by, gates, gates_by, sorted(settings))
+    return Orders(low, high, low_by, high_by, gates, gates_by, *_latest(sorted(settings), times))
+
+
+def _latest(
+    settings: list[tuple[float, float, int, int]], times: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.int16], NDArray[np.int16]]:
+    """The columns of the latest setting at or before each time; of two at once the later in the order counts."""
+    known = [(-np.inf, -np.inf, 0, NOBODY), *settings]
+    since, until, count, entry = (np.array(column) for column in zip(*known, strict=True))
+    which = np.searchsorted(since - 1e-6, times, side="right") - 1
+    return since[which], until[which], count[which].astype(np.int16), entry[which].astype(np.int16)

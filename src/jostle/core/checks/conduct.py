@@ -3,7 +3,8 @@
 import numpy as np
 
 from jostle.core.checks.finding import Finding, Mend
-from jostle.core.engine import code
+from jostle.core.decide.code import Stance
+from jostle.core.engine.code import EventKind, Refusal
 from jostle.core.plan.policy import SparePolicy
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise
 from jostle.core.plan.quantity import say_duration, say_number, say_share
@@ -21,7 +22,7 @@ def check_activity(rehearsal: Rehearsal) -> list[Finding]:
     rows = rehearsal.result.decisions
     there = rows["serving"] > 0
     views = rehearsal.result.state.views[: len(rows)][there]
-    fewest = np.maximum(rehearsal.crew.group.minimum, rehearsal.result.setup.calendar["low"][: len(rows)])
+    fewest = np.maximum(rehearsal.crew.group.minimum, rehearsal.result.setup.orders["low"][: len(rows)])
     desired = rows["desired"][there]
     at_rest = desired <= fewest[there]
     found: list[Finding] = []
@@ -29,9 +30,9 @@ def check_activity(rehearsal: Rehearsal) -> list[Finding]:
         if policy.paused or rehearsal.crew.group.policies_paused or not len(views):
             continue
         states, path = views["state"][:, number], f"policies.{policy.name}"
-        asking = np.isin(states, (code.ASKING, code.WAITING))
+        asking = np.isin(states, (Stance.ASKING, Stance.WAITING))
         acting = float((asking & ~(at_rest & (views["ask"][:, number] < desired))).mean())
-        blind = float((states == code.NO_DATA).mean())
+        blind = float((states == Stance.NO_DATA).mean())
         if blind > OFTEN:
             text = f"It has no data {say_share(blind)} of the time, and without data it asks for nothing."
             found.append(Finding(code="no-data", severity="warning", path=path, text=text))
@@ -67,10 +68,10 @@ def check_maximum(rehearsal: Rehearsal) -> list[Finding]:
 
 def check_refusals(rehearsal: Rehearsal) -> list[Finding]:
     """Launches that were refused."""
-    refused = rehearsal.result.events[rehearsal.result.events["kind"] == code.LAUNCH_REFUSED]
+    refused = rehearsal.result.events[rehearsal.result.events["kind"] == EventKind.LAUNCH_REFUSED]
     if not len(refused):
         return []
-    why = "the quota" if int(refused["who"][0]) == code.REFUSED_QUOTA else "want of capacity in every zone"
+    why = "the quota" if int(refused["who"][0]) == Refusal.QUOTA else "want of capacity in every zone"
     text = f"Launches are refused {len(refused)} times, the first time by {why}."
     return [Finding(code="launch-refused", severity="warning", path="maximum", text=text, at=float(refused["time"][0]))]
 

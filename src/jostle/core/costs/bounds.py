@@ -15,12 +15,13 @@ from numpy.typing import NDArray
 
 from jostle.core.compiled import leaf, maker
 from jostle.core.costs.price import bill, group_cost
-from jostle.core.engine import code
+from jostle.core.decide.row import no_orders
+from jostle.core.engine.code import WorkKind
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.queue import LOADS, load_position, stay_beyond
 from jostle.core.engine.result import Result, run
-from jostle.core.engine.setup import ORDER, Setup
-from jostle.core.engine.state import UNLIMITED, rows
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import UNLIMITED
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise, ServicePromise
 
 MOST_OVER_MAXIMUM = 4
@@ -69,7 +70,7 @@ def broken_share(result: Result, promise: ServicePromise) -> float:
 
 def _undisturbed(setup: Setup, **numbers: float) -> Setup:
     """The setup without policies, calendar, hands or limits, its count following the orders that it is given."""
-    return setup.changed(
+    quiet = setup.changed(
         minimum=0,
         base_size=UNLIMITED,
         cold=False,
@@ -79,10 +80,9 @@ def _undisturbed(setup: Setup, **numbers: float) -> Setup:
         meter_latency=False,
         meter_zones=False,
         **numbers,
-    )._replace(
-        policies=setup.policies[:0],
-        bands=setup.bands[:0],
-        settings=setup.settings[:0],
+    )
+    return quiet._replace(
+        rules=quiet.rules._replace(policies=setup.rules.policies[:0], bands=setup.rules.bands[:0]),
         hands=setup.hands[:0],
         outside=setup.outside[:, :0][:0],
     )
@@ -93,9 +93,9 @@ def _steady(setup: Setup, count: int) -> Setup:
     step = int(setup.of("evaluate_ticks")) if len(setup.incidents) or math.isfinite(setup.of("fault_every")) else setup.ticks
     fixed = _undisturbed(setup, maximum=count, first_count=count, evaluate_ticks=step, period_ticks=setup.ticks)
     evaluations = setup.ticks // step
-    calendar = rows(evaluations, ORDER)
-    calendar["low"] = calendar["high"] = count
-    return fixed._replace(calendar=calendar, quota=np.full(evaluations, UNLIMITED, np.int32))
+    orders = no_orders(evaluations)
+    orders["low"] = orders["high"] = count
+    return fixed._replace(orders=orders, quota=np.full(evaluations, UNLIMITED, np.int32))
 
 
 def _following(setup: Setup, counts: NDArray[np.int64]) -> Setup:
@@ -104,10 +104,10 @@ def _following(setup: Setup, counts: NDArray[np.int64]) -> Setup:
         setup, maximum=max(1, int(counts.max())), first_count=int(counts[0]), period_ticks=setup.ticks,
         boot=0.0, warm_up=0.0, never_boots=0.0, fault_every=math.inf,
     )  # fmt: skip
-    calendar = rows(len(setup.calendar), ORDER)
-    calendar["low"] = calendar["high"] = np.append(counts[1:], counts[-1])[: len(calendar)]
-    quota = np.full(len(calendar), UNLIMITED, np.int32)
-    return fixed._replace(calendar=calendar, quota=quota, incidents=setup.incidents[:0])
+    orders = no_orders(len(setup.orders))
+    orders["low"] = orders["high"] = np.append(counts[1:], counts[-1])[: len(orders)]
+    quota = np.full(len(orders), UNLIMITED, np.int32)
+    return fixed._replace(orders=orders, quota=quota, incidents=setup.incidents[:0])
 
 
 def farthest(setup: Setup) -> int:
@@ -151,7 +151,7 @@ def _load(setup: Setup) -> NDArray[np.float64]:
 
     Sessions under way follow their arrivals with the mean length as time constant.
     """
-    if setup.of("work") != code.SESSIONS:
+    if setup.of("work") != WorkKind.SESSIONS:
         return setup.rate
     return _under_way(setup.arrivals, setup.of("session_end"))
 
@@ -172,7 +172,7 @@ def _steady_count(setup: Setup, promises: list[ServicePromise]) -> int:
     answers = [p for p in promises if isinstance(p, AnswersPromise)]
     capacity = setup.of("capacity")
     if not answers:
-        most = load.max() if setup.of("work") != code.JOBS else load.mean()
+        most = load.max() if setup.of("work") != WorkKind.JOBS else load.mean()
         return max(1, int(np.ceil(most / capacity)))
     low, high = 0, max(1, int(np.ceil(load.max() / capacity)))
     tables = [(_late_by_load(setup, p.within), (1 - p.share) * load.sum()) for p in answers]
@@ -189,7 +189,7 @@ def foresight_stays(setup: Setup, promises: list[ServicePromise]) -> NDArray[np.
     load, capacity, step = _load(setup), setup.of("capacity"), setup.of("evaluate_ticks")
     if int(_counts(load, step, capacity, 1.0).max(initial=0)) > farthest(setup):
         return None
-    if setup.of("work") == code.REQUESTS:
+    if setup.of("work") == WorkKind.REQUESTS:
         answers = [p for p in promises if isinstance(p, AnswersPromise)]
         tables = [(_late_by_load(setup, p.within), (1 - p.share) * load.sum()) for p in answers]
 

@@ -8,7 +8,7 @@ from decimal import Decimal
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.engine.code import RUNNING, STANDING
+from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import MONTH_HOURS, Crew
 from jostle.core.engine.result import Result
 
@@ -69,9 +69,9 @@ def group_cost(seconds: float, crew: Crew) -> Decimal:
 def total(result: Result, crew: Crew) -> Decimal:
     """What a run cost in all: the sum of its bills, from whole microseconds and so without a rounding on the way."""
     machine, disk = crew.machine_type, hourly_beside(crew)["disk"]
-    standing = int(_micros(result.spell_seconds(STANDING)).sum())
+    standing = int(_micros(result.spell_seconds(Billed.STANDING)).sum())
     stopped = standing * (disk + (machine.price_per_hour if machine.billed_when_stopped else 0))
-    return bill(result.spell_seconds(RUNNING), crew) + stopped / _MICRO / _HOUR + group_cost(result.elapsed, crew)
+    return bill(result.spell_seconds(Billed.RUNNING), crew) + stopped / _MICRO / _HOUR + group_cost(result.elapsed, crew)
 
 
 def bills(result: Result, crew: Crew) -> list[Bill]:
@@ -87,7 +87,7 @@ def bills(result: Result, crew: Crew) -> list[Bill]:
     for number, kind, lasted, billed in told_spells:
         seconds = lasted / _MICRO
         found[number, "disk"] += seconds * beside["disk"] / _HOUR
-        if kind == RUNNING:
+        if kind == Billed.RUNNING:
             found[number, "machine"] += billed / _MICRO * machine.price_per_hour / _HOUR
             found[number, "address"] += seconds * beside["address"] / _HOUR
         elif machine.billed_when_stopped:

@@ -1,8 +1,9 @@
 """The loop over ticks: lifecycle and incidents, demand, meters, evaluation, money, in this order."""
 
 from jostle.core.compiled import hot, inner, leaf
-from jostle.core.engine.arbitration import evaluate, reconcile
-from jostle.core.engine.code import BY_NEED, JOBS, NOBODY, REQUESTS, SHORT_BEGINS, SHORT_ENDS, SURPLUS_DROPPED
+from jostle.core.decide.code import NOBODY, Cause
+from jostle.core.engine.carry_out import evaluate, reconcile
+from jostle.core.engine.code import EventKind, WorkKind
 from jostle.core.engine.incident import befall, hands_due
 from jostle.core.engine.instance import settle
 from jostle.core.engine.jobs import do_jobs
@@ -28,9 +29,9 @@ def happen(setup: Setup, state: State, time: float) -> None:
     now.next_due = min(now.next_due, due)
     if now.next_hand < len(setup.hands):
         now.next_due = min(now.next_due, setup.hands[now.next_hand].time)
-    if now.surplus > 0 and now.serving >= now.desired:
+    if now.surplus > 0 and now.serving >= state.memory.row[0].desired:
         dropped = drop_coming(setup, state, time, now.surplus)
-        note(state, time, SURPLUS_DROPPED, BY_NEED, NOBODY, now.surplus, dropped, NOBODY)
+        note(state, time, EventKind.SURPLUS_DROPPED, Cause.NEED, NOBODY, now.surplus, dropped, NOBODY)
         now.surplus = 0
 
 
@@ -38,18 +39,19 @@ def happen(setup: Setup, state: State, time: float) -> None:
 def work(setup: Setup, state: State, k: int) -> None:
     """Tick k's demand meets the instances."""
     now = state.now[0]
-    kind = setup.fixed[0].work
-    if kind == REQUESTS:
+    of = setup.fixed[0].work
+    if of == WorkKind.REQUESTS:
         serve_requests(setup, state, k)
-    elif kind == JOBS:
+    elif of == WorkKind.JOBS:
         do_jobs(setup, state, k)
     else:
         hold_sessions(setup, state, k)
     row = state.series[k]
     row.in_use = now.in_use
-    row.serving, row.desired, row.billed, row.stopped = now.serving, now.desired, now.billed, now.stopped
+    row.serving, row.desired, row.billed, row.stopped = now.serving, state.memory.row[0].desired, now.billed, now.stopped
     if row.short != now.short:
-        note(state, k * setup.fixed[0].tick, SHORT_BEGINS if row.short else SHORT_ENDS, BY_NEED, NOBODY, 0, 0, NOBODY)
+        kind = EventKind.SHORT_BEGINS if row.short else EventKind.SHORT_ENDS
+        note(state, k * setup.fixed[0].tick, kind, Cause.NEED, NOBODY, 0, 0, NOBODY)
         now.short = row.short
 
 

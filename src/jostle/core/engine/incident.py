@@ -3,31 +3,9 @@
 import math
 
 from jostle.core.compiled import inner
-from jostle.core.engine.code import (
-    BOOTING,
-    BREAKING,
-    BY_HAND,
-    BY_NEED,
-    COUNT_CHANGED,
-    DRAINING,
-    FAULT_STOPPED,
-    HAND_ACTS,
-    HAND_KILL,
-    HAND_PIN,
-    HAND_SET,
-    INCIDENT_BEGINS,
-    INCIDENT_ENDS,
-    NO_CAPACITY,
-    NOBODY,
-    SERVING,
-    SLOW_BOOTS,
-    SLOW_DEPENDENCY,
-    STOPPING,
-    THE_NEWEST,
-    THE_OLDEST,
-    WARMING,
-    ZONE_LOST,
-)
+from jostle.core.decide.code import NOBODY, Cause
+from jostle.core.decide.memory import set_by_hand
+from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, EventKind, Fault, HandAct, Life
 from jostle.core.engine.instance import break_down, end, forsake, give_back, leave_zone, stop_serving
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
@@ -38,13 +16,13 @@ from jostle.core.engine.state import State
 def lose(setup: Setup, state: State, i: int, time: float) -> None:
     """The machine of instance i is no more: one that works is broken, one that leaves is gone."""
     one = state.instances[i]
-    if one.state == BOOTING or one.state == WARMING or one.state == SERVING:
-        break_down(setup, state, i, time, FAULT_STOPPED)
-    elif one.state == DRAINING:
+    if one.state == Life.BOOTING or one.state == Life.WARMING or one.state == Life.SERVING:
+        break_down(setup, state, i, time, Fault.STOPPED)
+    elif one.state == Life.DRAINING:
         state.now[0].draining -= 1
         give_back(setup, state, i, time, time - one.drains)
         end(setup, state, i, time)
-    elif one.state == STOPPING:
+    elif one.state == Life.STOPPING:
         end(setup, state, i, time)
 
 
@@ -61,21 +39,21 @@ def strike(setup: Setup, state: State, n: int, time: float) -> None:
     """Incident n begins."""
     now = state.now[0]
     incident = setup.incidents[n]
-    if incident.kind == ZONE_LOST:
+    if incident.kind == Blow.ZONE_LOST:
         state.zones[incident.zone].lost += 1
         for a in range(now.living):
             if state.instances[state.alive[a]].zone == incident.zone:
                 lose(setup, state, state.alive[a], time)
-    elif incident.kind == NO_CAPACITY:
+    elif incident.kind == Blow.NO_CAPACITY:
         close_zones(state, incident.zone, 1)
-    elif incident.kind == SLOW_BOOTS:
+    elif incident.kind == Blow.SLOW_BOOTS:
         now.boot_factor *= incident.amount
-    elif incident.kind == SLOW_DEPENDENCY:
+    elif incident.kind == Blow.SLOW_DEPENDENCY:
         now.extra_latency += incident.amount
-    elif incident.kind == BREAKING:
+    elif incident.kind == Blow.BREAKING:
         left = int(math.ceil(incident.amount * now.serving - 1e-9))
         for a in range(now.living):
-            if left > 0 and state.instances[state.alive[a]].state == SERVING:
+            if left > 0 and state.instances[state.alive[a]].state == Life.SERVING:
                 break_down(setup, state, state.alive[a], time, incident.fault)
                 left -= 1
 
@@ -85,13 +63,13 @@ def pass_over(setup: Setup, state: State, n: int) -> None:
     """Incident n ends."""
     now = state.now[0]
     incident = setup.incidents[n]
-    if incident.kind == ZONE_LOST:
+    if incident.kind == Blow.ZONE_LOST:
         state.zones[incident.zone].lost -= 1
-    elif incident.kind == NO_CAPACITY:
+    elif incident.kind == Blow.NO_CAPACITY:
         close_zones(state, incident.zone, -1)
-    elif incident.kind == SLOW_BOOTS:
+    elif incident.kind == Blow.SLOW_BOOTS:
         now.boot_factor /= incident.amount
-    elif incident.kind == SLOW_DEPENDENCY:
+    elif incident.kind == Blow.SLOW_DEPENDENCY:
         now.extra_latency = max(0.0, now.extra_latency - incident.amount)
 
 
@@ -103,12 +81,12 @@ def befall(setup: Setup, state: State, time: float) -> float:
         incident = setup.incidents[n]
         if state.incidents[n] == 0 and time >= incident.begin:
             state.incidents[n] = 1
-            note(state, time, INCIDENT_BEGINS, BY_NEED, n, 0, 0, NOBODY)
+            note(state, time, EventKind.INCIDENT_BEGINS, Cause.NEED, n, 0, 0, NOBODY)
             strike(setup, state, n, time)
         if state.incidents[n] == 1 and time >= incident.end:
             state.incidents[n] = 2
-            if incident.kind != BREAKING:
-                note(state, time, INCIDENT_ENDS, BY_NEED, n, 0, 0, NOBODY)
+            if incident.kind != Blow.BREAKING:
+                note(state, time, EventKind.INCIDENT_ENDS, Cause.NEED, n, 0, 0, NOBODY)
             pass_over(setup, state, n)
         if state.incidents[n] < 2:
             due = min(due, incident.begin if state.incidents[n] == 0 else incident.end)
@@ -122,7 +100,7 @@ def meant(state: State, number: int) -> int:
     for a in range(state.now[0].living):
         i = state.alive[a]
         kind = state.instances[i].state
-        if kind != SERVING and kind != BOOTING and kind != WARMING:
+        if kind != Life.SERVING and kind != Life.BOOTING and kind != Life.WARMING:
             continue
         if number in (THE_OLDEST, i):
             return i
@@ -136,24 +114,23 @@ def lay_hand(setup: Setup, state: State, n: int, time: float) -> None:
     """Hand n does what it is there for. A count that it sets stands within the limits; `reconcile` sees to the rest."""
     now = state.now[0]
     hand = setup.hands[n]
-    if hand.kind == HAND_SET:
-        fixed = setup.fixed[0]
-        before = now.desired
-        now.desired = min(max(int(hand.amount), fixed.minimum), fixed.maximum)
-        now.hand_stands = True
-        note(state, time, COUNT_CHANGED, BY_HAND, n, before, now.desired, NOBODY)
+    if hand.kind == HandAct.SET:
+        before = state.memory.row[0].desired
+        after = set_by_hand(setup.rules, state.memory, int(hand.amount))
+        note(state, time, EventKind.COUNT_CHANGED, Cause.HAND, n, before, after, NOBODY)
         return
     i = meant(state, hand.number)
-    note(state, time, HAND_ACTS, BY_HAND, n, i, 0, NOBODY)
+    note(state, time, EventKind.HAND_ACTS, Cause.HAND, n, i, 0, NOBODY)
     if i == NOBODY:
         return
     one = state.instances[i]
-    if hand.kind == HAND_PIN:
+    if hand.kind == HandAct.PIN:
         one.pinned = True
-    elif hand.kind == HAND_KILL:
+        now.pins = True
+    elif hand.kind == HandAct.KILL:
         forsake(state, i)
         leave_zone(state, i)
-        if one.state == SERVING:
+        if one.state == Life.SERVING:
             give_back(setup, state, i, time, 0.0)
             stop_serving(state, i)
         end(setup, state, i, time)
@@ -170,7 +147,7 @@ def hands_due(setup: Setup, state: State, time: float) -> bool:
     now = state.now[0]
     counted = False
     while now.next_hand < len(setup.hands) and time >= setup.hands[now.next_hand].time:
-        counted = counted or setup.hands[now.next_hand].kind == HAND_SET
+        counted = counted or setup.hands[now.next_hand].kind == HandAct.SET
         lay_hand(setup, state, now.next_hand, time)
         now.next_hand += 1
     return counted

@@ -3,36 +3,9 @@
 import math
 
 from jostle.core.compiled import hot, inner
+from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.draw import STREAM_BOOT, STREAM_FAULT, exponential, lognormal, uniform
-from jostle.core.engine.code import (
-    BOOTING,
-    BROKEN,
-    BY_NEED,
-    DRAINING,
-    FAULT_FROZEN,
-    FAULT_HUNG,
-    FAULT_STOPPED,
-    GONE,
-    INSTANCE_BROKE,
-    INSTANCE_GONE,
-    INSTANCE_REPLACED,
-    INSTANCE_RESTARTS,
-    INSTANCE_SERVES,
-    INSTANCE_STOPPED,
-    JOBS,
-    JOBS_RETURNED,
-    NOBODY,
-    REQUESTED,
-    RUNNING,
-    SERVING,
-    SESSIONS,
-    SESSIONS_CUT,
-    SOUND,
-    STANDING,
-    STOPPED,
-    STOPPING,
-    WARMING,
-)
+from jostle.core.engine.code import Billed, EventKind, Fault, Life, WorkKind
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.spell import begin_spell, end_spell
@@ -50,15 +23,15 @@ def boot(setup: Setup, state: State, i: int, time: float, fresh: bool) -> None:
     one = state.instances[i]
     number = 64 * i + min(63, one.restarts)
     mean = fixed.boot if fresh else fixed.start
-    one.state = BOOTING
-    one.fault = SOUND
+    one.state = Life.BOOTING
+    one.fault = Fault.SOUND
     one.broke, one.noticed, one.unused = math.nan, math.inf, math.inf
     one.booted = time + mean * state.now[0].boot_factor * lognormal(fixed.seed, STREAM_BOOT, number, fixed.boot_spread)
     if fixed.never_boots > 0.0 and uniform(fixed.seed, STREAM_FAULT + 16, number) < fixed.never_boots:
         one.booted = math.inf
-        one.fault = FAULT_FROZEN
+        one.fault = Fault.FROZEN
     one.serves = one.booted + fixed.warm_up
-    answers = one.serves if fixed.health == FAULT_HUNG else one.booted if fixed.health == FAULT_FROZEN else 0.0
+    answers = one.serves if fixed.health == Fault.HUNG else one.booted if fixed.health == Fault.FROZEN else 0.0
     patience = time + fixed.grace + fixed.notice
     if answers > patience:
         one.noticed = patience
@@ -71,7 +44,7 @@ def serve_now(setup: Setup, state: State, i: int, time: float) -> None:
     now = state.now[0]
     fixed = setup.fixed[0]
     one = state.instances[i]
-    one.state = SERVING
+    one.state = Life.SERVING
     one.serves = time
     one.noticed = math.inf
     one.given_work = True
@@ -84,7 +57,7 @@ def serve_now(setup: Setup, state: State, i: int, time: float) -> None:
     state.zones[one.zone].serving += 1
     if fixed.sticky > 0.0:
         now.uneven = True
-    note(state, time, INSTANCE_SERVES, BY_NEED, i, now.serving - 1, now.serving, NOBODY)
+    note(state, time, EventKind.INSTANCE_SERVES, Cause.NEED, i, now.serving - 1, now.serving, NOBODY)
 
 
 @inner
@@ -105,12 +78,12 @@ def give_back(setup: Setup, state: State, i: int, time: float, drained: float) -
     now = state.now[0]
     fixed = setup.fixed[0]
     one = state.instances[i]
-    if fixed.work == SESSIONS and one.sessions > 0:
-        note(state, time, SESSIONS_CUT, BY_NEED, i, one.sessions, 0, NOBODY)
+    if fixed.work == WorkKind.SESSIONS and one.sessions > 0:
+        note(state, time, EventKind.SESSIONS_CUT, Cause.NEED, i, one.sessions, 0, NOBODY)
         now.cut_off += one.sessions
         now.in_use -= one.sessions
         one.sessions = 0
-    if fixed.work == JOBS:
+    if fixed.work == WorkKind.JOBS:
         busy = now.busy
         part = min(1.0, drained / fixed.job_time)
         under_way = busy * fixed.concurrency
@@ -124,7 +97,7 @@ def give_back(setup: Setup, state: State, i: int, time: float, drained: float) -
             now.returned += returned
             while now.head > 0 and state.entered[now.head] > now.departed:
                 now.head -= 1
-            note(state, time, JOBS_RETURNED, BY_NEED, i, int(round(returned)), 0, NOBODY)
+            note(state, time, EventKind.JOBS_RETURNED, Cause.NEED, i, int(round(returned)), 0, NOBODY)
 
 
 @inner
@@ -133,7 +106,7 @@ def leave_zone(state: State, i: int) -> None:
     one = state.instances[i]
     now = state.now[0]
     now.present -= 1
-    if one.state == REQUESTED:
+    if one.state == Life.REQUESTED:
         now.waiting -= 1
     else:
         state.zones[one.zone].present -= 1
@@ -147,12 +120,12 @@ def end(setup: Setup, state: State, i: int, time: float) -> None:
     now = state.now[0]
     one = state.instances[i]
     before = now.billed
-    if one.state != REQUESTED:
+    if one.state != Life.REQUESTED:
         end_spell(setup, state, i, time)
-    one.state = GONE
+    one.state = Life.GONE
     one.gone = time
     now.next_due = min(now.next_due, time)
-    note(state, time, INSTANCE_GONE, BY_NEED, i, before, now.billed, NOBODY)
+    note(state, time, EventKind.INSTANCE_GONE, Cause.NEED, i, before, now.billed, NOBODY)
 
 
 @inner
@@ -160,7 +133,7 @@ def stop_or_end(setup: Setup, state: State, i: int, time: float) -> None:
     """Instance i has left the work: it stops if it is to be kept, else it is gone."""
     one = state.instances[i]
     if one.to_stop:
-        one.state = STOPPING
+        one.state = Life.STOPPING
         one.unused = time + setup.fixed[0].stop
         state.now[0].next_due = min(state.now[0].next_due, time)
     else:
@@ -173,18 +146,18 @@ def break_down(setup: Setup, state: State, i: int, time: float, fault: int) -> N
     now = state.now[0]
     fixed = setup.fixed[0]
     one = state.instances[i]
-    note(state, time, INSTANCE_BROKE, BY_NEED, i, fault, 0, NOBODY)
-    if one.state == SERVING:
+    note(state, time, EventKind.INSTANCE_BROKE, Cause.NEED, i, fault, 0, NOBODY)
+    if one.state == Life.SERVING:
         give_back(setup, state, i, time, 0.0)
         stop_serving(state, i)
-        if fixed.work != JOBS:
+        if fixed.work != WorkKind.JOBS:
             now.dead += 1
             one.unused = time + fixed.notice
         else:
             one.given_work = False
     else:
         one.given_work = False
-    one.state = BROKEN
+    one.state = Life.BROKEN
     one.fault = fault
     one.broke = time
     one.breaks = math.inf
@@ -196,7 +169,7 @@ def break_down(setup: Setup, state: State, i: int, time: float, fault: int) -> N
 def forsake(state: State, i: int) -> None:
     """A broken instance is given no more work."""
     one = state.instances[i]
-    if one.state == BROKEN and one.given_work:
+    if one.state == Life.BROKEN and one.given_work:
         one.given_work = False
         state.now[0].dead -= 1
         one.unused = math.inf
@@ -209,10 +182,10 @@ def mend(setup: Setup, state: State, i: int, time: float) -> None:
     forsake(state, i)
     if one.restarts < setup.fixed[0].restarts and state.zones[one.zone].lost == 0:
         one.restarts += 1
-        note(state, time, INSTANCE_RESTARTS, BY_NEED, i, one.restarts, 0, NOBODY)
+        note(state, time, EventKind.INSTANCE_RESTARTS, Cause.NEED, i, one.restarts, 0, NOBODY)
         boot(setup, state, i, time, False)
     else:
-        note(state, time, INSTANCE_REPLACED, BY_NEED, i, one.fault, 0, NOBODY)
+        note(state, time, EventKind.INSTANCE_REPLACED, Cause.NEED, i, one.fault, 0, NOBODY)
         leave_zone(state, i)
         end(setup, state, i, time)
 
@@ -222,54 +195,54 @@ def kind_of_fault(setup: Setup, i: int, restarts: int) -> int:
     fixed = setup.fixed[0]
     drawn = uniform(fixed.seed, STREAM_FAULT + 32, 64 * i + min(63, restarts))
     if drawn < fixed.frozen:
-        return FAULT_FROZEN
-    return FAULT_HUNG if drawn < fixed.frozen + fixed.hung else FAULT_STOPPED
+        return Fault.FROZEN
+    return Fault.HUNG if drawn < fixed.frozen + fixed.hung else Fault.STOPPED
 
 
 @hot
 def live(setup: Setup, state: State, i: int, time: float) -> float:
     """Make the changes of instance i that are due at `time`; returns when its next one is."""
     one = state.instances[i]
-    if (one.state == BOOTING or one.state == WARMING) and time >= one.noticed:
+    if (one.state == Life.BOOTING or one.state == Life.WARMING) and time >= one.noticed:
         mend(setup, state, i, time)
         return time
-    if one.state == BOOTING:
+    if one.state == Life.BOOTING:
         if time < one.booted:
             return min(one.booted, one.noticed)
-        one.state = WARMING
-    if one.state == WARMING:
+        one.state = Life.WARMING
+    if one.state == Life.WARMING:
         if time < one.serves:
             return min(one.serves, one.noticed)
         serve_now(setup, state, i, time)
-    if one.state == SERVING:
+    if one.state == Life.SERVING:
         if time >= one.stress_until:
             one.stress, one.stress_until = 0.0, math.inf
         if time < one.breaks:
             return min(one.breaks, one.stress_until)
         break_down(setup, state, i, time, kind_of_fault(setup, i, one.restarts))
-    if one.state == BROKEN:
+    if one.state == Life.BROKEN:
         if time >= one.unused:
             forsake(state, i)
         if time < one.noticed:
             return min(one.unused, one.noticed)
         mend(setup, state, i, time)
         return time
-    if one.state == DRAINING:
+    if one.state == Life.DRAINING:
         until = one.drains + setup.fixed[0].drain
-        empty = setup.fixed[0].work == SESSIONS and one.sessions == 0
+        empty = setup.fixed[0].work == WorkKind.SESSIONS and one.sessions == 0
         if time < until and not empty:
             return until
         state.now[0].draining -= 1
         give_back(setup, state, i, time, time - one.drains)
         stop_or_end(setup, state, i, time)
-    if one.state == STOPPING:
+    if one.state == Life.STOPPING:
         if time < one.unused:
             return one.unused
         end_spell(setup, state, i, time)
-        begin_spell(state, i, STANDING, time)
-        one.state = STOPPED
+        begin_spell(state, i, Billed.STANDING, time)
+        one.state = Life.STOPPED
         one.unused = math.inf
-        note(state, time, INSTANCE_STOPPED, BY_NEED, i, 0, state.now[0].stopped, NOBODY)
+        note(state, time, EventKind.INSTANCE_STOPPED, Cause.NEED, i, 0, state.now[0].stopped, NOBODY)
     return math.inf
 
 
@@ -282,7 +255,7 @@ def settle(setup: Setup, state: State, time: float) -> None:
     for a in range(now.living):
         i = state.alive[a]
         due = live(setup, state, i, time)
-        if state.instances[i].state != GONE:
+        if state.instances[i].state != Life.GONE:
             next_due = min(next_due, due)
             state.alive[kept] = i
             kept += 1
@@ -296,7 +269,7 @@ def owned(state: State) -> int:
     number = 0
     for a in range(state.now[0].living):
         one = state.instances[state.alive[a]]
-        if one.state != REQUESTED and one.state != GONE and not one.overflow:
+        if one.state != Life.REQUESTED and one.state != Life.GONE and not one.overflow:
             number += 1
     return number
 
@@ -307,7 +280,7 @@ def accepted(setup: Setup, state: State, i: int, zone: int, time: float) -> None
     now = state.now[0]
     fixed = setup.fixed[0]
     one = state.instances[i]
-    fresh = one.state == REQUESTED
+    fresh = one.state == Life.REQUESTED
     if fresh:
         now.waiting -= 1
         one.zone = zone
@@ -322,5 +295,5 @@ def accepted(setup: Setup, state: State, i: int, zone: int, time: float) -> None
     if one.overflow:
         now.overflow += 1
     state.zones[one.zone].present += 1
-    begin_spell(state, i, RUNNING, time)
+    begin_spell(state, i, Billed.RUNNING, time)
     boot(setup, state, i, time, fresh)

@@ -3,7 +3,7 @@
 import math
 
 from jostle.core.compiled import hot, inner
-from jostle.core.engine.code import DRAINING, SERVING
+from jostle.core.engine.code import Life
 from jostle.core.engine.fifo import entry_tick, entry_time
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.share import free_part
@@ -17,7 +17,7 @@ def draining_rate(setup: Setup, state: State, time: float) -> float:
     rate = 0.0
     for a in range(state.now[0].living):
         one = state.instances[state.alive[a]]
-        if one.state == DRAINING:
+        if one.state == Life.DRAINING:
             rate += fixed.capacity * max(0.0, 1.0 - (time - one.drains) / fixed.job_time)
     return rate * state.now[0].busy
 
@@ -30,7 +30,7 @@ def stressed_part(setup: Setup, state: State) -> float:
     now.uneven = False
     for a in range(now.living):
         one = state.instances[state.alive[a]]
-        if one.state == SERVING:
+        if one.state == Life.SERVING:
             left += free_part(setup, one.stress)
             now.uneven = now.uneven or one.stress > 0.0
     return left / now.serving

@@ -3,17 +3,8 @@
 import math
 
 from jostle.core.compiled import hot, inner
-from jostle.core.engine.code import (
-    BY_NEED,
-    INSTANCE_STARTS,
-    LAUNCH_REFUSED,
-    LAUNCH_TAKEN,
-    NOBODY,
-    REFUSED_CAPACITY,
-    REFUSED_QUOTA,
-    REQUESTED,
-    STOPPED,
-)
+from jostle.core.decide.code import NOBODY, Cause
+from jostle.core.engine.code import EventKind, Life, Refusal
 from jostle.core.engine.instance import accepted, end, leave_zone
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
@@ -38,7 +29,7 @@ def zone_for(setup: Setup, state: State) -> int:
             continue
         if best == NOBODY:
             best = z
-            if not setup.fixed[0].balance_zones:
+            if not setup.rules.row[0].balance_zones:
                 break
         elif zone.present < state.zones[best].present:
             best = z
@@ -56,7 +47,7 @@ def stopped_one(state: State) -> int:
         i = state.alive[a]
         one = state.instances[i]
         zone = state.zones[one.zone]
-        if one.state != STOPPED or zone.lost > 0 or zone.closed > 0:
+        if one.state != Life.STOPPED or zone.lost > 0 or zone.closed > 0:
             continue
         if best == NOBODY or zone.present < state.zones[state.instances[best].zone].present:
             best = i
@@ -71,7 +62,7 @@ def ask_for(state: State, time: float, version: int, who: int) -> int:
     one = state.instances[i]
     one.requested = time
     one.booted = one.serves = math.inf
-    one.state = REQUESTED
+    one.state = Life.REQUESTED
     one.version = version
     one.asked_by = who
     one.zone = 0
@@ -88,13 +79,13 @@ def try_launch(setup: Setup, state: State, time: float, quota: int) -> int:
     """Have one more instance where something takes it: its position, or -2 - reason of the refusal."""
     now = state.now[0]
     if now.billed >= quota:
-        return -2 - REFUSED_QUOTA
+        return -2 - Refusal.QUOTA
     i = stopped_one(state)
     if i != NOBODY:
         accepted(setup, state, i, state.instances[i].zone, time)
-        note(state, time, INSTANCE_STARTS, BY_NEED, i, 0, now.stopped, NOBODY)
+        note(state, time, EventKind.INSTANCE_STARTS, Cause.NEED, i, 0, now.stopped, NOBODY)
         return i
-    return -2 - REFUSED_CAPACITY if zone_for(setup, state) == NOBODY else NOBODY
+    return -2 - Refusal.CAPACITY if zone_for(setup, state) == NOBODY else NOBODY
 
 
 @inner
@@ -108,7 +99,7 @@ def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> 
         if waited == 0:
             break
         i = state.alive[a]
-        if state.instances[i].state != REQUESTED:
+        if state.instances[i].state != Life.REQUESTED:
             continue
         waited -= 1
         found = try_launch(setup, state, time, quota)
@@ -130,7 +121,7 @@ def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> 
         else:
             refused = -2 - found
     if now.waiting > had and refused != NOBODY:
-        note(state, time, LAUNCH_REFUSED, BY_NEED, refused, now.waiting, quota, NOBODY)
+        note(state, time, EventKind.LAUNCH_REFUSED, Cause.NEED, refused, now.waiting, quota, NOBODY)
     elif had > 0 and now.waiting == 0:
-        note(state, time, LAUNCH_TAKEN, BY_NEED, NOBODY, had, 0, NOBODY)
+        note(state, time, EventKind.LAUNCH_TAKEN, Cause.NEED, NOBODY, had, 0, NOBODY)
     now.next_due = min(now.next_due, time)

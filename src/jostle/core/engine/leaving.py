@@ -1,20 +1,9 @@
 """Choosing who leaves, and sending them."""
 
 from jostle.core.compiled import hot, inner
-from jostle.core.engine.code import (
-    BOOTING,
-    BROKEN,
-    DRAINING,
-    FEWEST_SESSIONS,
-    NEAREST_PAID_HOUR,
-    NEWEST,
-    NOBODY,
-    OLDEST,
-    OLDEST_VERSION,
-    REQUESTED,
-    SERVING,
-    WARMING,
-)
+from jostle.core.decide.code import NOBODY, Standing
+from jostle.core.decide.leaving import next_to_leave
+from jostle.core.engine.code import Life
 from jostle.core.engine.instance import end, forsake, leave_zone, stop_or_end, stop_serving
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State
@@ -24,62 +13,31 @@ from jostle.core.engine.state import UNLIMITED, State
 def may_leave(state: State, i: int) -> bool:
     """Whether instance i is there to be picked. A pinned one is only when the whole group falls asleep."""
     one = state.instances[i]
-    there = one.state <= SERVING or one.state == BROKEN
-    return there and (not one.pinned or state.now[0].asleep)
-
-
-@hot
-def rank(setup: Setup, state: State, i: int, criterion: int, time: float) -> float:
-    """Place of instance i by one criterion: the lowest leaves first. A launch's number stands for its age."""
-    one = state.instances[i]
-    if criterion == OLDEST_VERSION:
-        return float(one.version)
-    if criterion == OLDEST:
-        return float(i)
-    if criterion == NEWEST:
-        return -float(i)
-    if criterion == NEAREST_PAID_HOUR:
-        return 0.0 if one.state == REQUESTED else 3600.0 - (time - state.spells[one.spell].begin) % 3600.0
-    return float(one.sessions) if criterion == FEWEST_SESSIONS else 0.0
-
-
-@hot
-def leaves_before(setup: Setup, state: State, i: int, j: int, time: float) -> bool:
-    """Whether instance i goes before j: requests not taken, the fullest zone, overflow, broken, not yet serving, the list."""
-    one, other = state.instances[i], state.instances[j]
-    asked, other_asked = one.state == REQUESTED, other.state == REQUESTED
-    if asked or other_asked:
-        return i > j if asked and other_asked else asked
-    if setup.fixed[0].balance_zones:
-        crowd, other_crowd = state.zones[one.zone].present, state.zones[other.zone].present
-        if crowd != other_crowd:
-            return crowd > other_crowd
-    if one.overflow != other.overflow:
-        return one.overflow
-    broken, other_broken = one.state == BROKEN, other.state == BROKEN
-    if broken != other_broken:
-        return broken
-    coming, other_coming = one.state == BOOTING or one.state == WARMING, other.state == BOOTING or other.state == WARMING
-    if coming != other_coming:
-        return coming
-    if coming:
-        return i > j
-    for criterion in setup.criteria:
-        place, other_place = rank(setup, state, i, criterion, time), rank(setup, state, j, criterion, time)
-        if place != other_place:
-            return place < other_place
-    return i < j
+    there = one.state <= Life.SERVING or one.state == Life.BROKEN
+    return there and (not one.pinned or state.memory.row[0].asleep)
 
 
 @inner
-def next_to_leave(setup: Setup, state: State, time: float) -> int:
-    """Position of the instance that leaves first, or NOBODY where none may."""
-    best = NOBODY
+def list_candidates(setup: Setup, state: State, time: float) -> int:
+    """Write a row for each instance that may leave; returns how many there are."""
+    number = 0
     for a in range(state.now[0].living):
         i = state.alive[a]
-        if may_leave(state, i) and (best == NOBODY or leaves_before(setup, state, i, best, time)):
-            best = i
-    return best
+        if not may_leave(state, i):
+            continue
+        one, row = state.instances[i], state.candidates[number]
+        row.number, row.zone, row.version, row.overflow, row.sessions = i, one.zone, one.version, one.overflow, one.sessions
+        row.standing, row.paid_left = Standing.COMING, 0.0
+        if one.state == Life.REQUESTED:
+            row.standing = Standing.ASKED
+        elif one.state == Life.SERVING:
+            row.standing = Standing.SERVING
+        elif one.state == Life.BROKEN:
+            row.standing = Standing.BROKEN
+        if one.state != Life.REQUESTED:
+            row.paid_left = 3600.0 - (time - state.spells[one.spell].begin) % 3600.0
+        number += 1
+    return number
 
 
 @inner
@@ -89,11 +47,11 @@ def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: 
     now = state.now[0]
     leave_zone(state, i)
     one.sent_by = who
-    one.to_stop = to_stop and one.state != REQUESTED and one.state != BROKEN
+    one.to_stop = to_stop and one.state != Life.REQUESTED and one.state != Life.BROKEN
     forsake(state, i)
-    if one.state == SERVING:
+    if one.state == Life.SERVING:
         stop_serving(state, i)
-        one.state = DRAINING
+        one.state = Life.DRAINING
         one.drains = time
         now.draining += 1
         now.next_due = min(now.next_due, time)
@@ -107,11 +65,14 @@ def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: 
 def send_away(setup: Setup, state: State, time: float, number: int, who: int, sleep: bool) -> None:
     """So many instances leave. Those of the base are stopped, and so are all when the group falls asleep."""
     owned = setup.fixed[0].base_size < UNLIMITED
+    candidates = list_candidates(setup, state, time)
     for _ in range(number):
-        i = next_to_leave(setup, state, time)
-        if i == NOBODY:
+        c = next_to_leave(setup.rules, state.candidates, candidates, state.zones["present"])
+        if c == NOBODY:
             return
-        dismiss(setup, state, i, time, who, sleep or (owned and not state.instances[i].overflow))
+        row = state.candidates[c]
+        row.standing = Standing.LEFT
+        dismiss(setup, state, row.number, time, who, sleep or (owned and not row.overflow))
 
 
 @inner
@@ -122,17 +83,18 @@ def drop_coming(setup: Setup, state: State, time: float, number: int) -> int:
     for a in range(now.living - 1, -1, -1):
         i = state.alive[a]
         kind = state.instances[i].state
-        if dropped < number and (kind in (REQUESTED, BOOTING, WARMING)):
+        if dropped < number and (kind in (Life.REQUESTED, Life.BOOTING, Life.WARMING)):
             dismiss(setup, state, i, time, NOBODY, False)
             dropped += 1
     return dropped
 
 
 @inner
-def may_go(setup: Setup, state: State) -> int:
-    """How many instances scale in may still pick."""
+def pinned_there(state: State) -> int:
+    """How many of those present are pinned."""
     number = 0
     for a in range(state.now[0].living):
-        if may_leave(state, state.alive[a]):
+        one = state.instances[state.alive[a]]
+        if one.pinned and (one.state <= Life.SERVING or one.state == Life.BROKEN):
             number += 1
     return number

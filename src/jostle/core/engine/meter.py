@@ -1,36 +1,8 @@
 """Meters: dials read at intervals, whose readings reach the policies late."""
 
-import math
-
-import numpy as np
-
-from jostle.core.compiled import hot, inner, leaf
-from jostle.core.engine.code import (
-    AGE,
-    AVERAGE,
-    BACKLOG,
-    BACKLOG_PER_INSTANCE,
-    COUNT,
-    CPU,
-    FAILED_SHARE,
-    FREE_SEATS,
-    FREE_SEATS_SHARE,
-    IN_USE,
-    JOBS,
-    LATENCY_P95,
-    MAXIMUM,
-    MEMORY,
-    METRICS,
-    MINIMUM,
-    NETWORK_IN,
-    NETWORK_OUT,
-    P90,
-    REQUESTS,
-    REQUESTS_PER_INSTANCE,
-    SESSIONS,
-    SESSIONS_PER_INSTANCE,
-    SUM,
-)
+from jostle.core.compiled import hot, inner
+from jostle.core.decide.code import DIALS, Dial
+from jostle.core.engine.code import WorkKind
 from jostle.core.engine.queue import mixture_quantile
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
@@ -64,18 +36,18 @@ def zone_cpu(setup: Setup, state: State, z: int, group_cpu: float) -> float:
     """Sum of the CPUs of a zone's serving instances."""
     fixed = setup.fixed[0]
     zone = state.zones[z]
-    if fixed.work == SESSIONS:
+    if fixed.work == WorkKind.SESSIONS:
         return zone.serving * fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * zone.sessions / fixed.capacity
-    return zone.cpu if state.now[0].uneven and fixed.work == REQUESTS else zone.serving * group_cpu
+    return zone.cpu if state.now[0].uneven and fixed.work == WorkKind.REQUESTS else zone.serving * group_cpu
 
 
 @hot
 def under_way(setup: Setup, per_instance: float, sessions: float) -> float:
     """Requests, jobs or sessions that an instance has under way, those requests that wait aside."""
     fixed = setup.fixed[0]
-    if fixed.work == SESSIONS:
+    if fixed.work == WorkKind.SESSIONS:
         return sessions
-    if fixed.work == JOBS:
+    if fixed.work == WorkKind.JOBS:
         return per_instance * fixed.job_time
     return per_instance * (fixed.base_latency + 1.0 / fixed.service_rate)
 
@@ -87,19 +59,19 @@ def read_meter(setup: Setup, state: State, z: int, k: int) -> None:
     meter = state.meters[z]
     if meter.serving <= 0.0:
         return
-    row = state.samples[z]
+    row = state.sight.samples[z]
     period = fixed.period_ticks * fixed.tick
     serving = meter.serving / fixed.period_ticks
     each = meter.served / (serving * period)
     sessions = meter.sessions / meter.serving
-    row[CPU, k] = meter.cpu / meter.serving
-    row[REQUESTS_PER_INSTANCE, k] = each
-    row[SESSIONS_PER_INSTANCE, k] = sessions
+    row[Dial.CPU, k] = meter.cpu / meter.serving
+    row[Dial.REQUESTS_PER_INSTANCE, k] = each
+    row[Dial.SESSIONS_PER_INSTANCE, k] = sessions
     busy = under_way(setup, each, sessions)
-    row[MEMORY, k] = min(1.0, fixed.idle_memory + fixed.memory_each * busy)
-    flow = sessions if fixed.work == SESSIONS else each
-    row[NETWORK_IN, k] = fixed.in_each * flow
-    row[NETWORK_OUT, k] = fixed.out_each * flow
+    row[Dial.MEMORY, k] = min(1.0, fixed.idle_memory + fixed.memory_each * busy)
+    flow = sessions if fixed.work == WorkKind.SESSIONS else each
+    row[Dial.NETWORK_IN, k] = fixed.in_each * flow
+    row[Dial.NETWORK_OUT, k] = fixed.out_each * flow
 
 
 @inner
@@ -127,92 +99,29 @@ def take_sample(setup: Setup, state: State, k: int) -> None:
     now = state.now[0]
     fixed = setup.fixed[0]
     s = now.samples
-    row = state.samples[0]
+    row = state.sight.samples[0]
     meter = state.meters[0]
     serving = meter.serving / fixed.period_ticks
-    state.metered[s] = serving
+    state.sight.metered[s] = serving
     asked = meter.served + meter.failed
-    row[BACKLOG, s] = now.backlog
-    row[AGE, s] = state.series[k].age
-    row[FAILED_SHARE, s] = meter.failed / asked if asked > 0.0 else 0.0
-    row[IN_USE, s] = meter.arrived / (fixed.period_ticks * fixed.tick) if fixed.work == REQUESTS else now.in_use
-    for z in range(state.samples.shape[0]):
+    row[Dial.BACKLOG, s] = now.backlog
+    row[Dial.AGE, s] = state.series[k].age
+    row[Dial.FAILED_SHARE, s] = meter.failed / asked if asked > 0.0 else 0.0
+    row[Dial.IN_USE, s] = meter.arrived / (fixed.period_ticks * fixed.tick) if fixed.work == WorkKind.REQUESTS else now.in_use
+    for z in range(state.sight.samples.shape[0]):
         read_meter(setup, state, z, s)
     if serving > 0.0:
-        row[BACKLOG_PER_INSTANCE, s] = now.backlog / serving
-        if fixed.work == SESSIONS:
+        row[Dial.BACKLOG_PER_INSTANCE, s] = now.backlog / serving
+        if fixed.work == WorkKind.SESSIONS:
             seats = serving * fixed.capacity
             free = seats - meter.sessions / fixed.period_ticks
-            row[FREE_SEATS, s] = free
-            row[FREE_SEATS_SHARE, s] = free / seats
+            row[Dial.FREE_SEATS, s] = free
+            row[Dial.FREE_SEATS_SHARE, s] = free / seats
         if fixed.meter_latency and meter.served > 0.0:
-            row[LATENCY_P95, s] = read_latency(setup, state, meter.served)
+            row[Dial.LATENCY_P95, s] = read_latency(setup, state, meter.served)
     for o in range(setup.outside.shape[0]):
-        row[METRICS + o, s] = setup.outside[o, s]
+        row[DIALS + o, s] = setup.outside[o, s]
     for z in range(len(state.meters)):
         meter = state.meters[z]
         meter.cpu = meter.serving = meter.served = meter.failed = meter.sessions = meter.arrived = 0.0
     now.samples += 1
-
-
-@leaf
-def ninetieth(samples: np.ndarray, begin: int, end: int, there: int) -> float:
-    """The 90th percentile (nearest rank) of the samples that are there, found by counting."""
-    rank = int(math.ceil(0.9 * there - 1e-9))
-    found = math.inf
-    for k in range(begin, end):
-        value = samples[k]
-        if math.isnan(value) or value >= found:
-            continue
-        below = 0
-        for j in range(begin, end):
-            if samples[j] <= value:
-                below += 1
-        if below >= rank:
-            found = value
-    return found
-
-
-@leaf
-def fold_window(samples: np.ndarray, published: int, window: int, fold: int) -> float:
-    """The last `window` of the `published` samples as one value; nan where fewer than half of them are there."""
-    there = 0
-    total = 0.0
-    low, high, latest = math.inf, -math.inf, math.nan
-    begin = max(0, published - window)
-    for k in range(begin, published):
-        value = samples[k]
-        if math.isnan(value):
-            continue
-        there += 1
-        total += value
-        low, high, latest = min(low, value), max(high, value), value
-    if fold == COUNT:
-        return float(there)
-    if 2 * there < window or there == 0:
-        return math.nan
-    if fold == AVERAGE:
-        return total / there
-    if fold == SUM:
-        return total
-    if fold == MINIMUM:
-        return low
-    if fold == P90:
-        return ninetieth(samples, begin, published, there)
-    return high if fold == MAXIMUM else latest
-
-
-@leaf
-def instances_metered(samples: np.ndarray, metered: np.ndarray, published: int, window: int) -> float:
-    """Load-weighted number of instances behind a window: sum of n x m over sum of m; plain mean where m is zero."""
-    load = total = count = 0.0
-    there = 0
-    for k in range(max(0, published - window), published):
-        if not math.isnan(samples[k]):
-            load += samples[k] * metered[k]
-            total += samples[k]
-            count += metered[k]
-            there += 1
-    if total > 0.0:
-        return load / total
-    return count / there if there else 0.0

@@ -19,8 +19,7 @@ def note(state: State, time: float, kind: int, cause: int, who: int, before: int
 def room_left(setup: Setup, state: State) -> bool:
     """Whether the record has room for all that one tick can bring."""
     now = state.now[0]
-    fixed = setup.fixed[0]
-    launches = 2 * fixed.maximum + fixed.surplus + 8
+    launches = 2 * setup.rules.row[0].maximum + setup.fixed[0].surplus + 8
     crowd = now.living + launches
     return (
         now.launched + launches <= len(state.instances)

@@ -3,7 +3,7 @@
 import math
 
 from jostle.core.compiled import hot, inner
-from jostle.core.engine.code import SERVING
+from jostle.core.engine.code import Life
 from jostle.core.engine.fifo import entered_before, entry_tick, entry_time
 from jostle.core.engine.queue import DELAYS, load_position
 from jostle.core.engine.setup import Setup
@@ -68,7 +68,7 @@ def answered_unevenly(setup: Setup, state: State, work: float, done: float, late
         state.zones[z].cpu = 0.0
     for a in range(now.living):
         one = state.instances[state.alive[a]]
-        if one.state != SERVING:
+        if one.state != Life.SERVING:
             continue
         free = free_part(setup, one.stress)
         can = fixed.capacity * fixed.tick * free

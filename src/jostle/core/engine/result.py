@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.engine.advance import advance
-from jostle.core.engine.code import RUNNING
+from jostle.core.engine.code import Billed
 from jostle.core.engine.queue import DELAYS, mixture_beyond, mixture_quantile
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, grown, new_state
@@ -55,7 +55,7 @@ class Result:
     @property
     def lives(self) -> np.ndarray:
         """The running spells with the times of each: what an instance lived through from request to end, start by start."""
-        found = self.spells[self.spells["kind"] == RUNNING].copy()
+        found = self.spells[self.spells["kind"] == Billed.RUNNING].copy()
         running = np.isnan(found["end"])
         for field in ("requested", "booted", "serves", "drains"):
             found[field][running] = self.instances[field][found["instance"][running]]
@@ -78,7 +78,7 @@ class Result:
     @property
     def instance_seconds(self) -> NDArray[np.float64]:
         """Seconds that instances ran, spell by spell."""
-        return self.spell_seconds(RUNNING)
+        return self.spell_seconds(Billed.RUNNING)
 
     def late_jobs(self, within: float) -> float:
         """Share of the jobs that waited longer than so many seconds; one that still waits counts by its age now."""

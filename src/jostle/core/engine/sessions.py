@@ -4,7 +4,7 @@ import math
 
 from jostle.core.compiled import hot, inner
 from jostle.core.draw import STREAM_LEAVE, binomial
-from jostle.core.engine.code import DRAINING, SERVING
+from jostle.core.engine.code import Life
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
@@ -17,13 +17,13 @@ def leave_seats(setup: Setup, state: State, k: int) -> None:
     for a in range(now.living):
         i = state.alive[a]
         one = state.instances[i]
-        if one.sessions == 0 or (one.state != SERVING and one.state != DRAINING):
+        if one.sessions == 0 or (one.state != Life.SERVING and one.state != Life.DRAINING):
             continue
         none = setup.stays[one.sessions]
         ended = binomial(fixed.seed, STREAM_LEAVE + 4096 * (1 + i), k, one.sessions, fixed.session_end, none)
         one.sessions -= ended
         now.in_use -= ended
-        if one.state == DRAINING and one.sessions == 0:
+        if one.state == Life.DRAINING and one.sessions == 0:
             now.next_due = min(now.next_due, (k + 1) * fixed.tick)
 
 
@@ -37,7 +37,7 @@ def fill_level(state: State, seats: int, number: int) -> int:
     low = seats
     for a in range(living):
         one = state.instances[state.alive[a]]
-        if one.state == SERVING:
+        if one.state == Life.SERVING:
             low = min(low, one.sessions)
     high = min(seats, low + number)
     while low < high:
@@ -45,7 +45,7 @@ def fill_level(state: State, seats: int, number: int) -> int:
         needed = 0
         for a in range(living):
             one = state.instances[state.alive[a]]
-            if one.state == SERVING and one.sessions < level:
+            if one.state == Life.SERVING and one.sessions < level:
                 needed += level - one.sessions
         if needed <= number:
             low = level
@@ -63,7 +63,7 @@ def seat_spread(setup: Setup, state: State, number: int) -> int:
     for turn in range(2):
         for a in range(state.now[0].living):
             one = state.instances[state.alive[a]]
-            if one.state != SERVING or left == 0:
+            if one.state != Life.SERVING or left == 0:
                 continue
             room = max(0, level - one.sessions) if turn == 0 else min(1, seats - one.sessions) if one.sessions <= level else 0
             taken = min(left, room)
@@ -81,7 +81,7 @@ def seat_packed(setup: Setup, state: State, number: int) -> int:
         best = -1
         for a in range(state.now[0].living):
             one = state.instances[state.alive[a]]
-            if one.state == SERVING and one.sessions < seats and (best < 0 or one.sessions > state.instances[best].sessions):
+            if one.state == Life.SERVING and one.sessions < seats and (best < 0 or one.sessions > state.instances[best].sessions):
                 best = state.alive[a]
         if best < 0:
             break
@@ -122,7 +122,7 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
         state.zones[z].sessions = 0
     for a in range(now.living):
         one = state.instances[state.alive[a]]
-        if one.state == SERVING:
+        if one.state == Life.SERVING:
             seated += one.sessions
             state.zones[one.zone].sessions += one.sessions
     meter.sessions += seated

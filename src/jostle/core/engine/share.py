@@ -6,7 +6,7 @@ Like regulars at a market who stay with their stall: a new stall wins customers 
 import math
 
 from jostle.core.compiled import hot, inner
-from jostle.core.engine.code import SERVING
+from jostle.core.engine.code import Life
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
@@ -26,7 +26,7 @@ def drift(setup: Setup, state: State) -> None:
     total = 0.0
     for a in range(now.living):
         one = state.instances[state.alive[a]]
-        if one.state == SERVING:
+        if one.state == Life.SERVING:
             total += one.share
     even = 1.0 / now.serving
     orphaned = (1.0 - total) * even
@@ -34,7 +34,7 @@ def drift(setup: Setup, state: State) -> None:
     uneven = False
     for a in range(now.living):
         one = state.instances[state.alive[a]]
-        if one.state != SERVING:
+        if one.state != Life.SERVING:
             continue
         one.share += orphaned
         one.share += (even - one.share) * pace
@@ -56,6 +56,6 @@ def uneven_can(setup: Setup, state: State, work: float) -> float:
     can = 0.0
     for a in range(now.living):
         one = state.instances[state.alive[a]]
-        if one.state == SERVING:
+        if one.state == Life.SERVING:
             can += min(fixed.capacity * fixed.tick * free_part(setup, one.stress), work * one.share)
     return can

@@ -3,7 +3,7 @@
 import math
 
 from jostle.core.compiled import inner, leaf
-from jostle.core.engine.code import RUNNING
+from jostle.core.engine.code import Billed
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
@@ -23,7 +23,7 @@ def begin_spell(state: State, i: int, kind: int, time: float) -> None:
     row.instance, row.kind, row.begin, row.end = i, kind, time, math.nan
     state.instances[i].spell = now.spells
     now.spells += 1
-    if kind == RUNNING:
+    if kind == Billed.RUNNING:
         now.billed += 1
     else:
         now.stopped += 1
@@ -37,7 +37,7 @@ def end_spell(setup: Setup, state: State, i: int, time: float) -> None:
     row = state.spells[one.spell]
     row.end = time
     row.requested, row.booted, row.serves, row.drains = one.requested, one.booted, one.serves, one.drains
-    if row.kind == RUNNING:
+    if row.kind == Billed.RUNNING:
         now.billed -= 1
         now.spend += top_up(time - row.begin, fixed.hourly, fixed.least_billed) * fixed.price_machine
     else:

@@ -5,8 +5,14 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.decide.code import DIALS, NOBODY
+from jostle.core.decide.leaving import CANDIDATE
+from jostle.core.decide.memory import Memory, new_memory
+from jostle.core.decide.row import DECISION, FLEET, VIEW
+from jostle.core.decide.rules import rows
+from jostle.core.decide.sight import Sight
 from jostle.core.draw import STREAM_FAULT, exponential
-from jostle.core.engine import code
+from jostle.core.engine.code import Billed, Life
 from jostle.core.engine.queue import DELAYS, LOADS
 from jostle.core.engine.setup import Floats, Setup
 
@@ -23,7 +29,6 @@ NOW = np.dtype(
         ("stopped", "i4"),
         ("present", "i4"),  # instances that are not leaving, stopped or gone
         ("waiting", "i4"),  # of them requested and refused so far
-        ("desired", "i4"),
         ("next_due", "f8"),  # s from the start: earliest change of an instance's state, incident or hand
         ("departed", "f8"),  # requests served or failed, jobs done, sessions begun or refused, cumulative
         ("head", "i8"),  # a tick not after that in which the oldest that waits arrived
@@ -35,14 +40,12 @@ NOW = np.dtype(
         ("returned", "f8"),  # jobs given back unfinished
         ("repeated", "f8"),  # work done twice, in jobs
         ("spend", "f8"),
-        ("group_wait_until", "f8"),
         ("launched", "i8"),  # instances ever
         ("living", "i8"),  # of them not yet gone
         ("spells", "i8"),
         ("events", "i8"),
         ("samples", "i8"),
         ("evaluations", "i8"),
-        ("next_setting", "i4"),
         ("next_hand", "i4"),
         ("cpu_ticks", "f8"),  # sum over ticks of CPU x serving instances
         ("served_ticks", "f8"),  # sum over ticks of serving instances
@@ -51,15 +54,13 @@ NOW = np.dtype(
         ("extra_latency", "f8"),
         ("busy", "f8"),  # share of its capacity that the group gave in the last tick
         ("boot_factor", "f8"),
-        ("awake_count", "i4"),  # desired count before the group fell asleep
         ("surplus", "i4"),  # launched beyond need and not dropped yet
         ("low_load", "i4"),  # first and last load, and last delay, that the running meter period has met
         ("high_load", "i4"),
         ("high_delay", "i4"),
         ("short", "?"),
         ("at_limit", "?"),
-        ("asleep", "?"),
-        ("hand_stands", "?"),  # a hand's count, which the calendar's floors and bounds do not touch
+        ("pins", "?"),  # whether any instance may have been pinned
         ("uneven", "?"),  # instances whose shares or capacities differ
     ],
     align=True,
@@ -113,38 +114,6 @@ EVENT = np.dtype(
     [("time", "f8"), ("kind", "i1"), ("cause", "i1"), ("who", "i4"), ("before", "i4"), ("after", "i4"), ("evaluation", "i4")]
 )
 
-DECISION = np.dtype(
-    [
-        ("time", "f8"),
-        ("desired", "i2"),
-        ("serving", "i2"),
-        ("pending", "i2"),  # requested, booting, warming or broken
-        ("wanted", "i4"),  # what the winner asked for, before anything held it back
-        ("paced", "i4"),  # what was left after the group's wait,
-        ("allowed", "i4"),  # its mode,
-        ("scheduled", "i4"),  # the calendar,
-        ("braked", "i4"),  # and the brake
-        ("decided", "i2"),  # and the limits,
-        ("limit", "i1"),  # which of them, if any
-        ("winner", "i2"),
-        ("cause", "i1"),
-        ("entry", "i2"),  # of the calendar, where it decided or held back
-        ("outcome", "i1"),
-        ("group_wait", "f4"),  # s left
-        ("quota", "i4"),
-    ],
-)
-
-VIEW = np.dtype(
-    [
-        ("value", "f4"),  # what the policy saw, in the metric's unit; nan without data
-        ("ask", "i4"),  # the count it asked for
-        ("state", "i1"),
-        ("wait", "f4"),  # s left of its own wait
-    ],
-    align=True,
-)
-
 TICK = np.dtype(
     [
         ("capacity", "f4"),  # requests or jobs, 1/s; seats
@@ -172,7 +141,10 @@ class State(NamedTuple):
     """Where a rehearsal stands, and its record so far. Arrays are changed in place; their lengths may be grown."""
 
     now: np.ndarray  # one row of NOW
-    wait_until: Floats  # s from the start, for each policy
+    memory: Memory
+    sight: Sight
+    fleet: np.ndarray  # one row of FLEET
+    candidates: np.ndarray  # of CANDIDATE: room for all who may leave
     entered: Floats  # requests or jobs that came in before each tick, shape (ticks + 1,)
     instances: np.ndarray  # of INSTANCE
     alive: NDArray[np.int64]  # positions of the instances that are not gone, oldest first
@@ -183,16 +155,9 @@ class State(NamedTuple):
     decisions: np.ndarray  # of DECISION
     views: np.ndarray  # of VIEW, shape (evaluations, policies)
     meters: np.ndarray  # of METER: sums of the running meter period, of the group and then of each zone
-    samples: NDArray[np.float32]  # readings, shape (1 or 1 + zones, metrics, samples)
-    metered: NDArray[np.float32]  # mean number of serving instances of each sample
     stay: Floats  # requests by load and backlog delay, shape (DELAYS + 1, LOADS); see queue.mixture_beyond
     period_stay: Floats  # the same for the running meter period
     series: np.ndarray  # of TICK, shape (ticks,)
-
-
-def rows(shape: int | tuple[int, ...], kind: np.dtype) -> np.recarray:
-    """Empty rows whose fields are attributes, in compiled code and in plain Python alike."""
-    return np.zeros(shape, kind).view(np.recarray)
 
 
 def new_state(setup: Setup) -> State:
@@ -201,15 +166,16 @@ def new_state(setup: Setup) -> State:
     A group that starts cold has none, and sends for them in the first tick.
     """
     fixed = setup.fixed[0]
-    ticks, policies, zones = int(fixed.ticks), len(setup.policies), int(fixed.zones)
+    ticks, policies, zones = int(fixed.ticks), len(setup.rules.policies), int(fixed.zones)
+    maximum = int(setup.rules.row[0].maximum)
     evaluations, samples = ticks // int(fixed.evaluate_ticks), ticks // int(fixed.period_ticks)
     now = rows(1, NOW)
     first = 0 if fixed.cold else int(fixed.first_count)
     owned = max(first, int(fixed.base_size)) if fixed.base_size < UNLIMITED and not fixed.cold else first
-    room = max(1024, 4 * int(fixed.maximum) + owned + int(fixed.surplus))
+    room = max(1024, 4 * maximum + owned + int(fixed.surplus))
     instances = _blank(rows(room, INSTANCE))
-    instances["state"][:first] = code.SERVING
-    instances["state"][first:owned] = code.STOPPED
+    instances["state"][:first] = Life.SERVING
+    instances["state"][first:owned] = Life.STOPPED
     instances["given_work"][:first] = True
     instances["zone"][:owned] = np.arange(owned) % zones
     instances["version"][:owned] = fixed.first_version
@@ -223,12 +189,11 @@ def new_state(setup: Setup) -> State:
     spells = rows(2 * room, SPELL)
     spells["end"] = np.nan
     spells["instance"][:owned] = np.arange(owned)
-    spells["kind"][first:owned] = code.STANDING
+    spells["kind"][first:owned] = Billed.STANDING
     alive = np.zeros(room, np.int64)
     alive[:owned] = np.arange(owned)
     for field in ("serving", "billed", "present"):
         now[field] = first
-    now["desired"] = now["awake_count"] = fixed.first_count
     now["launched"] = now["living"] = now["spells"] = owned
     now["stopped"] = owned - first
     now["overflow"] = int(instances["overflow"][:first].sum())
@@ -236,24 +201,28 @@ def new_state(setup: Setup) -> State:
     now["boot_factor"] = 1.0
     now["low_load"] = LOADS
     now["next_due"] = 0.0
-    now["group_wait_until"] = -np.inf
+    now["pins"] = fixed.pinned > 0
     places = rows(zones, ZONE)
     places["present"] = places["serving"] = np.bincount(instances["zone"][:first], minlength=zones)
     return State(
         now=now,
-        wait_until=np.full(policies, -np.inf),
+        memory=new_memory(setup.rules, int(fixed.first_count)),
+        sight=Sight(
+            np.full((1 + zones if fixed.meter_zones else 1, DIALS + len(setup.outside), samples), np.nan, np.float32),
+            np.zeros(samples, np.float32),
+        ),
+        fleet=rows(1, FLEET),
+        candidates=rows(room, CANDIDATE),
         entered=np.zeros(ticks + 1),
         instances=instances,
         alive=alive,
         spells=spells,
         zones=places,
         incidents=np.zeros(len(setup.incidents), np.int8),
-        events=rows(max(4096, 16 * int(fixed.maximum)), EVENT),
+        events=rows(max(4096, 16 * maximum), EVENT),
         decisions=rows(evaluations, DECISION),
         views=rows((evaluations, policies), VIEW),
         meters=rows(1 + zones, METER),
-        samples=np.full((1 + zones if fixed.meter_zones else 1, code.METRICS + len(setup.outside), samples), np.nan, np.float32),
-        metered=np.zeros(samples, np.float32),
         stay=np.zeros((DELAYS + 1, LOADS)),
         period_stay=np.zeros((DELAYS + 1, LOADS)),
         series=rows(ticks, TICK),
@@ -265,7 +234,7 @@ def _blank(instances: np.recarray) -> np.recarray:
         instances[field] = np.nan
     for field in ("breaks", "unused", "noticed", "stress_until"):
         instances[field] = np.inf
-    instances["asked_by"] = instances["sent_by"] = code.NOBODY
+    instances["asked_by"] = instances["sent_by"] = NOBODY
     return instances
 
 
@@ -279,4 +248,6 @@ def grown(state: State) -> State:
     _blank(instances[len(state.instances) :].view(np.recarray))
     spells["end"][len(state.spells) :] = np.nan
     alive = np.concatenate([state.alive, np.zeros_like(state.alive)])
-    return state._replace(instances=instances, alive=alive, spells=spells, events=twice(state.events))
+    return state._replace(
+        instances=instances, alive=alive, spells=spells, events=twice(state.events), candidates=twice(state.candidates)
+    )

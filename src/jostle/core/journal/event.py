@@ -6,8 +6,9 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from jostle.core.decide.code import Cause
 from jostle.core.demand.clock import Clock
-from jostle.core.engine import code
+from jostle.core.engine.code import EventKind, Fault, Refusal
 from jostle.core.engine.compile import hands_in_order, incidents_met
 from jostle.core.journal.calendar_line import entry_words
 from jostle.core.journal.policy_line import say_sight
@@ -23,43 +24,43 @@ Kind = Literal[
     "stopped", "starts", "cut off", "returned", "surplus", "incident", "incident over", "hand",
 ]  # fmt: skip
 _KINDS: dict[int, Kind] = {
-    code.COUNT_CHANGED: "count",
-    code.INSTANCE_SERVES: "serves",
-    code.INSTANCE_GONE: "gone",
-    code.SHORT_BEGINS: "short",
-    code.SHORT_ENDS: "served again",
-    code.LIMIT_REACHED: "limit",
-    code.LAUNCH_REFUSED: "refused",
-    code.LAUNCH_TAKEN: "taken",
-    code.INSTANCE_BROKE: "broke",
-    code.INSTANCE_RESTARTS: "restarts",
-    code.INSTANCE_REPLACED: "replaced",
-    code.INSTANCE_STOPPED: "stopped",
-    code.INSTANCE_STARTS: "starts",
-    code.SESSIONS_CUT: "cut off",
-    code.JOBS_RETURNED: "returned",
-    code.SURPLUS_DROPPED: "surplus",
-    code.INCIDENT_BEGINS: "incident",
-    code.INCIDENT_ENDS: "incident over",
-    code.HAND_ACTS: "hand",
+    EventKind.COUNT_CHANGED: "count",
+    EventKind.INSTANCE_SERVES: "serves",
+    EventKind.INSTANCE_GONE: "gone",
+    EventKind.SHORT_BEGINS: "short",
+    EventKind.SHORT_ENDS: "served again",
+    EventKind.LIMIT_REACHED: "limit",
+    EventKind.LAUNCH_REFUSED: "refused",
+    EventKind.LAUNCH_TAKEN: "taken",
+    EventKind.INSTANCE_BROKE: "broke",
+    EventKind.INSTANCE_RESTARTS: "restarts",
+    EventKind.INSTANCE_REPLACED: "replaced",
+    EventKind.INSTANCE_STOPPED: "stopped",
+    EventKind.INSTANCE_STARTS: "starts",
+    EventKind.SESSIONS_CUT: "cut off",
+    EventKind.JOBS_RETURNED: "returned",
+    EventKind.SURPLUS_DROPPED: "surplus",
+    EventKind.INCIDENT_BEGINS: "incident",
+    EventKind.INCIDENT_ENDS: "incident over",
+    EventKind.HAND_ACTS: "hand",
 }
 TOLD_OF_ONE = frozenset(
     {
-        code.INSTANCE_SERVES,
-        code.INSTANCE_GONE,
-        code.INSTANCE_BROKE,
-        code.INSTANCE_RESTARTS,
-        code.INSTANCE_REPLACED,
-        code.INSTANCE_STOPPED,
-        code.INSTANCE_STARTS,
-        code.SESSIONS_CUT,
-        code.JOBS_RETURNED,
+        EventKind.INSTANCE_SERVES,
+        EventKind.INSTANCE_GONE,
+        EventKind.INSTANCE_BROKE,
+        EventKind.INSTANCE_RESTARTS,
+        EventKind.INSTANCE_REPLACED,
+        EventKind.INSTANCE_STOPPED,
+        EventKind.INSTANCE_STARTS,
+        EventKind.SESSIONS_CUT,
+        EventKind.JOBS_RETURNED,
     }
 )
-FAULT_WORDS = {
-    code.FAULT_STOPPED: "its machine stopped",
-    code.FAULT_FROZEN: "its machine froze",
-    code.FAULT_HUNG: "its service hangs",
+FAULT_WORDS: dict[int, str] = {
+    Fault.STOPPED: "its machine stopped",
+    Fault.FROZEN: "its machine froze",
+    Fault.HUNG: "its service hangs",
 }
 _SHORT = {
     "requests": "requests wait or fail for want of capacity",
@@ -110,12 +111,12 @@ def events(rehearsal: Rehearsal, kinds: frozenset[Kind] | None = None, who: int 
             continue
         by, cause = int(row["who"]), int(row["cause"])
         counted = kind in ("count", "limit")
-        by_calendar = counted and by >= 0 and cause in (code.BY_CALENDAR, code.BY_SLEEP)
+        by_calendar = counted and by >= 0 and cause in (Cause.CALENDAR, Cause.SLEEP)
         yield Event(
             time=iso(rehearsal.clock, float(row["time"])),
             kind=kind,
             text=_say_event(rehearsal, kind, row),
-            policy=group.policies[by].name if counted and cause == code.BY_POLICY else None,
+            policy=group.policies[by].name if counted and cause == Cause.POLICY else None,
             entry=group.calendar[by].name if by_calendar else None,
             before=int(row["before"]) if counted else None,
             after=int(row["after"]) if counted else None,
@@ -140,7 +141,7 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "served again":
             return _SHORT_OVER[work]
         case "refused":
-            why = f"the quota is {after}" if who == code.REFUSED_QUOTA else "no zone has capacity"
+            why = f"the quota is {after}" if who == Refusal.QUOTA else "no zone has capacity"
             return f"{_launches(before)} refused, {why}; tried again at every evaluation"
         case "taken":
             return f"{_launches(before)} that had been refused taken at last"
@@ -198,14 +199,14 @@ def _say_cause(rehearsal: Rehearsal, row: np.void) -> str:
     """Why the count changed, from its colon on."""
     group, who, cause = rehearsal.crew.group, int(row["who"]), int(row["cause"])
     before, after = int(row["before"]), int(row["after"])
-    if cause == code.BY_HAND:
+    if cause == Cause.HAND:
         return ": by hand"
     decision = rehearsal.result.decisions[int(row["evaluation"])]
-    if cause == code.BY_POLICY:
+    if cause == Cause.POLICY:
         wanted = int(decision["wanted"])
         limit = f", {wanted} wanted" if wanted != after else ""
         return f"{limit}: {_say_reason(rehearsal, int(row['evaluation']), who)}"
-    if cause == code.BY_SLEEP:
+    if cause == Cause.SLEEP:
         return f": {group.calendar[who].name}, the group falls asleep" if after == 0 and who >= 0 else ": the group wakes"
     entry = group.calendar[who]
     rest = f", {abs(int(decision['scheduled']) - after)} held back" if int(decision["scheduled"]) != after else ""

@@ -26,26 +26,7 @@ _BOUNDS_KEPT = 256
 _DECIDE_BOUNDS = tuple(
     name
     for name in FIXED.names or ()
-    if name
-    not in (
-        "minimum",
-        "maximum",
-        "first_count",
-        "base_size",
-        "cold",
-        "surplus",
-        "pinned",
-        "brake",
-        "brake_percent",
-        "brake_within",
-        "cooldown",
-        "paused",
-        "mode",
-        "meter_delay",
-        "period_ticks",
-        "meter_latency",
-        "meter_zones",
-    )
+    if name not in ("first_count", "base_size", "cold", "surplus", "pinned", "period_ticks", "meter_latency", "meter_zones")
 )
 # A demand's identity is its key, so the demand itself is kept alive beside its rates.
 _DEMANDS: dict[tuple[int, Clock, int], tuple[Demand, Clock, NDArray[np.float64]]] = {}

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from jostle.core.engine.code import RUNNING
+from jostle.core.engine.code import Billed
 from jostle.core.engine.spell import top_up
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Floats
@@ -19,7 +19,7 @@ def spend_rate(rehearsal: Rehearsal) -> Floats:
     rate += setup.of("price_group")
     hourly, least, price = setup.of("hourly"), setup.of("least_billed"), setup.of("price_machine")
     spells = result.spells
-    over = (spells["kind"] == RUNNING) & ~np.isnan(spells["end"])
+    over = (spells["kind"] == Billed.RUNNING) & ~np.isnan(spells["end"])
     for begin, end in zip(spells["begin"][over].tolist(), spells["end"][over].tolist(), strict=True):
         rate[max(0, math.ceil(end / tick) - 1)] += top_up(end - begin, hourly, least) * price / tick
     return rate

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.compiled import maker
-from jostle.core.engine.code import METRICS
-from jostle.core.engine.compile import METRIC_CODES
+from jostle.core.decide.code import DIALS
+from jostle.core.decide.rules import metric_row
 from jostle.core.plan.metric import Metric
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -121,7 +121,7 @@ def zone_series(rehearsal: Rehearsal, metric: Metric, zone: str) -> Floats:
     Of a rehearsal with readings by zone, for a metric of `BY_ZONE`.
     """
     result = rehearsal.result
-    samples = result.state.samples[1 + rehearsal.crew.launch.zones.index(zone), METRIC_CODES[metric]]
+    samples = result.state.sight.samples[1 + rehearsal.crew.launch.zones.index(zone), metric_row(metric)]
     return _held(samples, int(result.setup.of("period_ticks")), rehearsal.clock.ticks)
 
 
@@ -152,8 +152,8 @@ def metric_series(rehearsal: Rehearsal, metric: Metric, outside: str | None = No
             return np.asarray(np.maximum(0.0, seats - series["in_use"]))
         case Metric.FREE_SEATS_SHARE:
             return np.asarray(np.maximum(0.0, 1.0 - series["in_use"] / seats))
-    row = METRIC_CODES[metric] if outside is None else METRICS + [name for name, _ in rehearsal.crew.outside].index(outside)
-    return _held(rehearsal.result.state.samples[0, row], int(setup.of("period_ticks")), rehearsal.clock.ticks)
+    row = metric_row(metric) if outside is None else DIALS + [name for name, _ in rehearsal.crew.outside].index(outside)
+    return _held(rehearsal.result.state.sight.samples[0, row], int(setup.of("period_ticks")), rehearsal.clock.ticks)
 
 
 def _held(samples: NDArray[np.float32], step: int, ticks: int) -> Floats:

@@ -9,7 +9,7 @@ from pydantic import AliasChoices, BaseModel, ConfigDict, Field, PlainSerializer
 
 from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.costs.price import Bill, bills, total
-from jostle.core.engine.code import STANDING
+from jostle.core.engine.code import Billed
 from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, Promise
 from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -137,7 +137,7 @@ def _figures(rehearsal: Rehearsal, bounds: Bounds) -> Figures:
         cost=total(result, rehearsal.crew),
         currency=rehearsal.plan.currency,
         instance_hours=round(float(result.instance_seconds.sum()) / 3600, 6),
-        stopped_hours=round(float(result.spell_seconds(STANDING).sum()) / 3600, 6),
+        stopped_hours=round(float(result.spell_seconds(Billed.STANDING).sum()) / 3600, 6),
         overflow_hours=round(result.tally("overflow_ticks") * result.setup.tick / 3600, 6),
         short_minutes=round(float(series["short"].sum()) * result.setup.tick / 60, 3),
         arrived=result.arrived,

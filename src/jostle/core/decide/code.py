@@ -1,0 +1,121 @@
+"""The numbers that stand for words in rules and decisions."""
+
+from enum import IntEnum
+
+
+class PolicyKind(IntEnum):
+    HOLD = 0
+    TRIGGER = 1
+    SPARE = 2
+
+
+class Fold(IntEnum):
+    """How a window becomes one value."""
+
+    AVERAGE = 0
+    MINIMUM = 1
+    MAXIMUM = 2
+    LATEST = 3
+    SUM = 4
+    COUNT = 5
+    P90 = 6
+
+
+class Action(IntEnum):
+    """What a Trigger policy does."""
+
+    ADD = 0
+    REMOVE = 1
+    SET = 2
+
+
+class Stance(IntEnum):
+    """What a policy is doing at an evaluation."""
+
+    QUIET = 0
+    ASKING = 1
+    WAITING = 2
+    NO_DATA = 3
+    PAUSED = 4
+
+
+class Mode(IntEnum):
+    """What policies may do."""
+
+    BOTH_WAYS = 0
+    OUT_ONLY = 1
+    HELD = 2
+
+
+class Outcome(IntEnum):
+    """How an evaluation ended: what came of it, or the last stage that held it back."""
+
+    NOTHING = 0
+    CHANGED = 1
+    GROUP_WAITS = 2
+    AT_MAXIMUM = 3
+    AT_MINIMUM = 4
+    NOT_AGREED = 5
+    MODE_HOLDS = 6
+    FROZEN = 7
+    NO_REMOVALS = 8
+    AT_FLOOR = 9
+    AT_CEILING = 10
+    ASLEEP = 11
+    BRAKED = 12
+    AT_QUOTA = 13
+    AT_PINNED = 14
+
+
+class Cause(IntEnum):
+    """Who changed the count or sent for an instance."""
+
+    POLICY = 0
+    CALENDAR = 1
+    HAND = 2
+    SLEEP = 3
+    NEED = 4
+
+
+class Dial(IntEnum):
+    """Metrics, in the order of the rows of samples; rows of outside series follow."""
+
+    CPU = 0
+    REQUESTS_PER_INSTANCE = 1
+    LATENCY_P95 = 2
+    FAILED_SHARE = 3
+    BACKLOG = 4
+    BACKLOG_PER_INSTANCE = 5
+    MEMORY = 6
+    AGE = 7
+    SESSIONS_PER_INSTANCE = 8
+    FREE_SEATS = 9
+    FREE_SEATS_SHARE = 10
+    NETWORK_IN = 11
+    NETWORK_OUT = 12
+    IN_USE = 13
+
+
+class Criterion(IntEnum):
+    """By what it is chosen who leaves."""
+
+    OLDEST_VERSION = 0
+    OLDEST = 1
+    NEWEST = 2
+    NEAREST_PAID_HOUR = 3
+    FEWEST_SESSIONS = 4
+
+
+class Standing(IntEnum):
+    """How far a candidate for leaving has come."""
+
+    ASKED = 0
+    COMING = 1
+    SERVING = 2
+    BROKEN = 3
+    LEFT = 4
+
+
+DIALS = len(Dial)
+# Who, where nobody is meant
+NOBODY = -1

@@ -1,0 +1,54 @@
+"""One decision, for a rehearsal and for a group that is really there alike."""
+
+import numpy as np
+
+from jostle.core.compiled import door
+from jostle.core.decide.code import Cause, Outcome
+from jostle.core.decide.memory import Memory, remember_removal
+from jostle.core.decide.rules import Rules
+from jostle.core.decide.sight import Sight
+from jostle.core.decide.stages import brake, choose, consult, limit, pace
+
+
+@door
+def decide(
+    rules: Rules,
+    memory: Memory,
+    sight: Sight,
+    orders: np.ndarray,
+    fleet: np.ndarray,
+    time: float,
+    decisions: np.ndarray,
+    views: np.ndarray,
+    e: int,
+) -> int:
+    """The count that is wanted from `time` (s, on the clock of the samples) on.
+
+    `orders` holds ORDER rows, shape (evaluations,); `fleet` one FLEET row. What was decided and why is written to row `e` of
+    `decisions`, of DECISION, shape (evaluations,), and of `views`, of VIEW, shape (evaluations, policies); what is to be
+    remembered to `memory`. With one row of each, `e` is 0. It touches no instance.
+    """
+    now = memory.row[0]
+    row = decisions[e]
+    desired = now.desired
+    choose(rules, memory, sight, time, decisions, views, e)
+    pace(rules, memory, time, decisions, e)
+    consult(rules, memory, orders, time, decisions, e)
+    brake(rules, memory, time, decisions, e)
+    limit(rules, memory, fleet, decisions, e)
+    row.time, row.desired, row.serving = time, desired, fleet[0].serving
+    row.pending, row.pinned = fleet[0].present - fleet[0].serving, fleet[0].pinned
+    row.group_wait = max(0.0, now.wait_until - time)
+    if row.decided != desired:
+        row.outcome = Outcome.CHANGED
+        if row.cause == Cause.POLICY:
+            memory.waits[row.winner] = time + rules.policies[row.winner].cooldown
+            now.wait_until = time + rules.row[0].cooldown
+        if row.decided < desired:
+            remember_removal(memory, time, desired - row.decided)
+        now.desired = row.decided
+    order = orders[e]
+    done = order.set_entry == row.entry and order.set_count == row.decided
+    if row.cause == Cause.CALENDAR and order.set_time > now.settled and done:
+        now.settled = order.set_time
+    return now.desired

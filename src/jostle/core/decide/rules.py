@@ -1,0 +1,118 @@
+"""The standing orders of a group in plain numbers: what `decide` goes by."""
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jostle.core.decide.code import Action, Criterion, Dial, Fold, Mode, PolicyKind
+from jostle.core.plan.group import Group
+from jostle.core.plan.metric import Metric
+from jostle.core.plan.policy import MOST_BANDS, HoldPolicy, Policy, SparePolicy, TriggerPolicy
+
+RULES = np.dtype(
+    [
+        ("minimum", "i4"),
+        ("maximum", "i4"),
+        ("mode", "i1"),
+        ("paused", "?"),
+        ("cooldown", "f8"),  # s
+        ("brake", "i4"),  # 0 for none
+        ("brake_percent", "?"),
+        ("brake_within", "f8"),  # s
+        ("balance_zones", "?"),
+        ("unit", "f8"),  # of one instance, what a Spare policy counts: requests, 1/s; jobs side by side; seats
+        ("evaluate_every", "f8"),  # s
+        ("period", "f8"),  # s between samples
+        ("meter_delay", "f8"),  # s until a sample is known
+    ],
+    align=True,
+)
+POLICY = np.dtype(
+    [
+        ("kind", "i1"),
+        ("metric", "i2"),  # row of the samples
+        ("zone", "i2"),  # 0 for the whole group, else 1 + number of the zone
+        ("below", "?"),
+        ("level", "f8"),  # level to hold, threshold, or what is kept free, in the metric's unit
+        ("tolerance", "f8"),  # share of the level
+        ("window", "i4"),  # samples
+        ("fold", "i1"),
+        ("action", "i1"),
+        ("amount", "i4"),
+        ("percent", "?"),
+        ("bands", "i1"),
+        ("cooldown", "f8"),  # s
+        ("removes", "?"),
+        ("paused", "?"),
+    ],
+)
+_DIALS: dict[Metric, Dial] = {metric: Dial[metric.name] for metric in Metric if metric != Metric.OUTSIDE}
+
+
+class Rules(NamedTuple):
+    """One row of RULES, and the arrays beside it."""
+
+    row: np.ndarray  # one row of RULES
+    policies: np.ndarray  # of POLICY
+    bands: NDArray[np.float64]  # level and amount, shape (policies, bands, 2)
+    criteria: NDArray[np.int8]
+
+
+def rows(shape: int | tuple[int, ...], kind: np.dtype) -> np.recarray:
+    """Empty rows whose fields are attributes, in compiled code and in plain Python alike."""
+    return np.zeros(shape, kind).view(np.recarray)
+
+
+def rules_of(group: Group, unit: float, zones: list[str], outside: list[str]) -> Rules:
+    """The rules of a group whose instances hold `unit` each, in zones and with outside series of these names, in order."""
+    row, brake = rows(1, RULES), group.leaving.brake
+    row.minimum, row.maximum, row.unit = group.minimum, group.maximum, unit
+    row.cooldown, row.paused, row.mode = group.cooldown, group.policies_paused, Mode[group.mode.upper()]
+    if brake is not None:
+        row.brake, row.brake_percent, row.brake_within = brake.at_most, brake.of == "percent", brake.within
+    row.balance_zones = group.leaving.balance_zones
+    row.evaluate_every, row.period, row.meter_delay = group.evaluate_every, group.meters.period, group.meters.delay
+    policies, bands = _policies(group, zones, outside)
+    known = [Criterion[name.upper()] for name in group.leaving.criteria if name.upper() in Criterion.__members__]
+    return Rules(row, policies, bands, np.array(known, np.int8))
+
+
+def _policies(group: Group, zones: list[str], outside: list[str]) -> tuple[np.recarray, NDArray[np.float64]]:
+    found = rows(len(group.policies), POLICY)
+    bands = np.zeros((len(group.policies), MOST_BANDS, 2))
+    for number, policy in enumerate(group.policies):
+        row = found[number]
+        row.window = max(1, round(policy.window / group.meters.period))
+        row.fold, row.cooldown, row.paused = Fold[policy.fold.upper()], policy.cooldown, policy.paused
+        row.metric = dial_row(policy, outside)
+        if not isinstance(policy, SparePolicy):
+            row.zone = 0 if policy.zone is None else 1 + zones.index(policy.zone)
+        match policy:
+            case HoldPolicy():
+                row.kind = PolicyKind.HOLD
+                row.level, row.tolerance, row.removes = policy.level, policy.tolerance, policy.may_remove
+            case SparePolicy():
+                row.kind, row.percent = PolicyKind.SPARE, policy.share is not None
+                row.level, row.tolerance, row.removes = policy.share or policy.number, policy.slack, policy.may_remove
+            case TriggerPolicy():
+                row.kind = PolicyKind.TRIGGER
+                row.level, row.below = policy.threshold, policy.side == "below"
+                row.action, row.amount = Action[policy.action.upper()], policy.amount
+                row.percent, row.removes = policy.of == "percent", policy.action != "add"
+                row.bands = len(policy.bands)
+                for place, band in enumerate(policy.bands):
+                    bands[number, place] = band.beyond, band.amount
+    return found, bands
+
+
+def dial_row(policy: Policy, outside: list[str]) -> int:
+    """Row of the samples that a policy watches."""
+    if isinstance(policy, SparePolicy):
+        return Dial.IN_USE
+    return metric_row(policy.metric) if policy.metric != Metric.OUTSIDE else len(Dial) + outside.index(policy.series or "")
+
+
+def metric_row(metric: Metric) -> int:
+    """Row of the samples of a metric that is not from outside."""
+    return _DIALS[metric]

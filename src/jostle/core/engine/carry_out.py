@@ -1,0 +1,45 @@
+"""What was decided is carried out on the simulated instances: they are sent for, or sent away."""
+
+from jostle.core.compiled import hot, inner
+from jostle.core.decide.code import NOBODY, Cause, Outcome
+from jostle.core.decide.decide import decide
+from jostle.core.engine.code import EventKind
+from jostle.core.engine.launch import quota_at, send_for
+from jostle.core.engine.leaving import pinned_there, send_away
+from jostle.core.engine.note import note
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import State
+
+
+@hot
+def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
+    """Send for as many instances as are missing, or send away as many as are too many."""
+    now = state.now[0]
+    goal = state.memory.row[0].desired + now.surplus
+    if now.present < goal or now.waiting > 0:
+        send_for(setup, state, time, max(0, goal - now.present), who)
+    if now.present > goal:
+        send_away(setup, state, time, now.present - goal, who, state.memory.row[0].asleep)
+
+
+@inner
+def evaluate(setup: Setup, state: State, time: float) -> None:
+    """One evaluation: the decision, what is noted of it, and the launches or removals that follow from it."""
+    now = state.now[0]
+    fleet = state.fleet[0]
+    e = now.evaluations
+    fleet.present, fleet.serving, fleet.quota = now.present, now.serving, quota_at(setup, time)
+    fleet.pinned = pinned_there(state) if now.pins else 0
+    decide(setup.rules, state.memory, state.sight, setup.orders, state.fleet, time, state.decisions, state.views, e)
+    row = state.decisions[e]
+    limited = row.winner != NOBODY and row.limit == Outcome.AT_MAXIMUM
+    if limited and not now.at_limit:
+        note(state, time, EventKind.LIMIT_REACHED, Cause.POLICY, row.winner, row.wanted, setup.rules.row[0].maximum, e)
+    now.at_limit = limited
+    now.evaluations += 1
+    who = NOBODY
+    if row.decided != row.desired:
+        named = row.winner if row.cause == Cause.POLICY else row.entry
+        note(state, time, EventKind.COUNT_CHANGED, row.cause, named, row.desired, row.decided, e)
+        who = row.winner if row.cause == Cause.POLICY else NOBODY
+    reconcile(setup, state, time, who)

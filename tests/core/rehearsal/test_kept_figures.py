@@ -1,0 +1,27 @@
+"""The demo's figures stay what they are; a change of the model changes the file beside this test, and says why."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.verdict import verdict
+from jostle.demo import PLAN
+from jostle.formats.plan_file import read_plan_file
+
+KEPT = json.loads(Path(__file__).with_name("figures.json").read_text())
+DEMO = read_plan_file(PLAN)
+
+
+def test_every_group_of_the_demo_is_kept():
+    assert list(KEPT) == list(DEMO.groups)
+
+
+@pytest.mark.parametrize("group", KEPT)
+def test_the_figures_of_the_demo(group):
+    figures = verdict(rehearse(DEMO, group)).figures.model_dump(mode="json")
+    assert list(figures) == list(KEPT[group])
+    for name, kept in KEPT[group].items():
+        expected = pytest.approx(kept, rel=1e-9) if isinstance(kept, float) else kept
+        assert figures[name] == expected, name
