@@ -21,7 +21,8 @@ from jostle.core.engine.setup import Setup
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import HoldPolicy, SparePolicy
-from jostle.core.rehearsal.rehearsal import crew_of, rehearse
+from jostle.core.rehearsal.rehearsal import crew_of
+from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file

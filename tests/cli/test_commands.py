@@ -94,6 +94,15 @@ def test_the_seed_decides_chance_and_nothing_else():
     assert one["figures"]["arrived"] != two["figures"]["arrived"]
 
 
+def test_a_setting_of_the_group_needs_no_path_to_it(quay):
+    long = run("rehearse", quay, "--json", "--set", "groups.web.minimum=3", "--set", "groups.web.drain=1 h 30 min")
+    short = run("rehearse", quay, "--json", "--group", "web", "--set", "minimum=3", "--set", "drain=1h30")
+    assert long.stdout == short.stdout
+    assert json.loads(short.stdout) != json.loads(run("rehearse", quay, "--json").stdout)
+    wrong = run("check", quay, "--set", "minimun=3")
+    assert (wrong.exit_code, "did you mean minimum" in wrong.stderr) == (2, True)
+
+
 @pytest.mark.parametrize(
     ("words", "said"),
     [

@@ -1,26 +1,21 @@
 """Routes for a take under many seeds: the spread of its figures, and its outlines as bands."""
 
-import json
-from collections import OrderedDict
-from threading import Lock
-
 import numpy as np
 from fastapi import APIRouter
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from jostle.api.axis import bucket_times, span_between
-from jostle.api.desk import DeskDep, PlanDep
+from jostle.api.desk import Curves, DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, numbers
 from jostle.core.plan.plan import with_group
-from jostle.core.rehearsal.rehearsal import clock_of, rehearse
+from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of
 from jostle.core.rehearsal.spread import Spread, spread
-from jostle.core.rehearsal.strip import wanted
-from jostle.core.rehearsal.verdict import Verdict, verdict
+from jostle.core.rehearsal.strip import Span, wanted
+from jostle.core.rehearsal.verdict import verdict
 
 router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
-KEPT = 256
 
 
 class BandRequest(BaseModel):
@@ -50,11 +45,6 @@ class Band(BaseModel):
     spread: Spread
 
 
-Curves = tuple[Verdict, dict[str, tuple[NDArray[np.float64], NDArray[np.float64]]]]
-_curves: OrderedDict[str, Curves] = OrderedDict()
-_lock = Lock()
-
-
 @router.post("/bands")
 def band(group: str, asked: BandRequest, kept: PlanDep, desk: DeskDep) -> Band:
     """A take under its seed and those after it. Seeds that were played for the same part before are not played again."""
@@ -64,25 +54,8 @@ def band(group: str, asked: BandRequest, kept: PlanDep, desk: DeskDep) -> Band:
     span = span_between(clock, asked.begin, asked.end, asked.buckets)
     found: dict[int, Curves] = {}
     for seed in range(take.seed, take.seed + asked.seeds):
-        key = json.dumps([kept.id, kept.revision, group, take.document, seed, span.begin, span.end, len(span.edges)])
-        with _lock:
-            known = _curves.get(key)
-        if known is None:
-            rehearsal = rehearse(plan, group, seed)
-            series = rehearsal.result.state.series
-            drawn = {
-                "demand": wanted(rehearsal),
-                "capacity": series["capacity"],
-                "desired": series["desired"],
-                "cpu": series["cpu"] * 100.0,
-            }
-            cuts = {name: span.buckets(one) for name, one in drawn.items()}
-            known = verdict(rehearsal, with_bounds=False), {name: (cut.low, cut.high) for name, cut in cuts.items()}
-            with _lock:
-                _curves[key] = known
-                while len(_curves) > KEPT:
-                    _curves.popitem(last=False)
-        found[seed] = known
+        key = (kept.id, kept.revision, group, take.number, seed, span.begin, span.end, len(span.edges))
+        found[seed] = desk.curves(key, lambda seed=seed: _curves(desk.rehearser.rehearse(plan, group, seed), span))  # type: ignore[misc]
     outlines = {
         name: _outline([curves[name] for _, curves in found.values()]) for name in ("demand", "capacity", "desired", "cpu")
     }
@@ -92,6 +65,18 @@ def band(group: str, asked: BandRequest, kept: PlanDep, desk: DeskDep) -> Band:
         spread=spread({seed: judged for seed, (judged, _) in found.items()}),
         **outlines,
     )
+
+
+def _curves(rehearsal: Rehearsal, span: Span) -> Curves:
+    series = rehearsal.result.state.series
+    drawn = {
+        "demand": wanted(rehearsal),
+        "capacity": series["capacity"],
+        "desired": series["desired"],
+        "cpu": series["cpu"] * 100.0,
+    }
+    cuts = {name: span.buckets(one) for name, one in drawn.items()}
+    return verdict(rehearsal, with_bounds=False), {name: (cut.low, cut.high) for name, cut in cuts.items()}
 
 
 def _outline(cuts: list[tuple[NDArray[np.float64], NDArray[np.float64]]]) -> Outline:

@@ -8,8 +8,6 @@ from fastapi import APIRouter, File, Form, UploadFile
 from pydantic import BaseModel, Field
 from pydantic_core import PydanticCustomError
 
-from jostle.api.change import Change
-from jostle.api.demand_change import STARTING_LAYERS, changed_demand
 from jostle.api.demand_editor import demand_editor
 from jostle.api.demand_picture import DemandPicture, demand_picture
 from jostle.api.desk import Desk, DeskDep, PlanDep
@@ -17,6 +15,9 @@ from jostle.api.page import EditableWord
 from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, numbers
+from jostle.core.change.change import Change
+from jostle.core.change.demand_change import changed_demand
+from jostle.core.change.start import STARTING_LAYERS
 from jostle.core.demand.series import demand_series
 from jostle.core.journal.demand_line import demand_sentences, say_demand
 from jostle.core.plan.demand import Brought, Demand
@@ -25,7 +26,7 @@ from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem, validated
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.plan.wall import known_zone, say_moment
-from jostle.core.rehearsal.rehearsal import clock_of, rehearse
+from jostle.core.rehearsal.rehearsal import clock_of
 from jostle.core.rehearsal.strip import Span
 from jostle.core.rehearsal.verdict import verdict
 from jostle.formats.series_csv import UNIT_WORDS
@@ -278,7 +279,8 @@ def _sentences(plan: Plan, demand: Demand) -> list[DemandSentence]:
 
 def _effect(desk: Desk, kept: KeptPlan, plan: Plan, group: str) -> Effect:
     take = desk.take(kept, group, None)
-    judged = verdict(rehearse(with_group(plan, group, take.document), group, take.seed), with_bounds=False)
+    rehearsal = desk.rehearser.rehearse(with_group(plan, group, take.document), group, take.seed)
+    judged = verdict(rehearsal, with_bounds=False)
     return Effect(
         group=group,
         cost=say_money(judged.figures.cost, plan.currency),

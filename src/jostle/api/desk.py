@@ -2,22 +2,29 @@
 
 import json
 import time
-from collections import OrderedDict
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from threading import Lock
 from typing import Annotated, Any
 
+import numpy as np
+from cachetools import LRUCache
 from fastapi import Depends, Path, Request
+from numpy.typing import NDArray
 
-from jostle.api.change import Change, changed_document
+from jostle.core.change.change import Change
+from jostle.core.change.group_change import changed_group
 from jostle.core.journal.change import say_change
 from jostle.core.plan.plan import with_group
 from jostle.core.plan.problem import PlanError
-from jostle.core.rehearsal.rehearsal import Rehearsal, crew_of, rehearse
+from jostle.core.rehearsal.rehearsal import Rehearsal, crew_of
+from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import Figures, Verdict, verdict
 from jostle.records.store import KeptPlan, NotKept, Store, Take
 
-KEPT_REHEARSALS = 16
+PLAYED_BYTES = 96 * 2**20
+CURVES_KEPT = 512
+Curves = tuple[Verdict, dict[str, tuple[NDArray[np.float64], NDArray[np.float64]]]]
 
 
 @dataclass(frozen=True)
@@ -30,11 +37,13 @@ class Played:
 
 
 class Desk:
-    """Rehearses on demand and keeps the last few at hand; keeps takes in the records."""
+    """Rehearses on demand and keeps the last at hand, bounded in bytes; keeps takes in the records."""
 
     def __init__(self, store: Store) -> None:
         self.store = store
-        self._played: OrderedDict[str, Played] = OrderedDict()
+        self.rehearser = Rehearser()
+        self._played: LRUCache[Hashable, Played] = LRUCache(PLAYED_BYTES, getsizeof=lambda one: one.rehearsal.result.nbytes)
+        self._curves: LRUCache[Hashable, Curves] = LRUCache(CURVES_KEPT)
         self._lock = Lock()
         self._first_take = Lock()
 
@@ -43,17 +52,25 @@ class Desk:
         key = json.dumps([kept.id, kept.revision, group, document, seed, by_zone], sort_keys=True)
         with self._lock:
             if key in self._played:
-                self._played.move_to_end(key)
                 return self._played[key]
         plan = with_group(kept.plan, group, document)
         began = time.perf_counter()
-        rehearsal = rehearse(plan, group, seed, by_zone)
+        rehearsal = self.rehearser.rehearse(plan, group, seed, by_zone)
         played = Played(rehearsal, verdict(rehearsal), (time.perf_counter() - began) * 1000)
         with self._lock:
-            self._played[key] = played
-            while len(self._played) > KEPT_REHEARSALS:
-                self._played.popitem(last=False)
+            if self._played.getsizeof(played) <= self._played.maxsize:
+                self._played[key] = played
         return played
+
+    def curves(self, key: Hashable, make: Callable[[], Curves]) -> Curves:
+        """The curves of one seed of a band, kept under what they were made from."""
+        with self._lock:
+            if key in self._curves:
+                return self._curves[key]
+        made = make()
+        with self._lock:
+            self._curves[key] = made
+        return made
 
     def take(self, kept: KeptPlan, group: str, number: int | None) -> Take:
         """A take by number, or the newest; the first is made from the newest arrangement when there is none yet."""
@@ -86,7 +103,7 @@ class Desk:
         self, kept: KeptPlan, group: str, take: Take, changes: list[Change], seed: int | None, by_zone: bool = False
     ) -> tuple[Played, str]:
         """A take with changes applied, rehearsed, and what the changes are called. Raises PlanError."""
-        document = changed_document(take.document, changes, kept.plan.start.astimezone(kept.plan.zone))
+        document = changed_group(take.document, changes, kept.plan.start.astimezone(kept.plan.zone))
         seed = take.seed if seed is None else seed
         played = self.play(kept, group, document, seed, by_zone)
         if not changes and seed == take.seed:

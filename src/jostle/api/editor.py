@@ -8,26 +8,8 @@ from jostle.core.journal.word import Word
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric, metrics_of_work
 from jostle.core.plan.plan import Plan
-from jostle.core.plan.policy import HoldPolicy, MetricPolicy, TriggerPolicy
-from jostle.core.plan.setting import setting
+from jostle.core.plan.policy import MetricPolicy, TriggerPolicy
 
-# Shown unit, values shown per base unit, highest value shown, step
-_METRIC_RANGES: dict[Metric, tuple[str, float, float, float]] = {
-    Metric.CPU: ("%", 100.0, 100.0, 1.0),
-    Metric.REQUESTS_PER_INSTANCE: ("/s", 1.0, 200.0, 1.0),
-    Metric.LATENCY_P95: ("ms", 1000.0, 3000.0, 10.0),
-    Metric.FAILED_SHARE: ("%", 100.0, 20.0, 0.1),
-    Metric.BACKLOG: ("", 1.0, 5000.0, 10.0),
-    Metric.BACKLOG_PER_INSTANCE: ("", 1.0, 500.0, 1.0),
-    Metric.MEMORY: ("%", 100.0, 100.0, 1.0),
-    Metric.AGE: ("min", 1 / 60, 60.0, 0.5),
-    Metric.SESSIONS_PER_INSTANCE: ("", 1.0, 500.0, 5.0),
-    Metric.FREE_SEATS: ("", 1.0, 1000.0, 10.0),
-    Metric.FREE_SEATS_SHARE: ("%", 100.0, 100.0, 1.0),
-    Metric.NETWORK_IN: ("MB/s", 1.0, 200.0, 1.0),
-    Metric.NETWORK_OUT: ("MB/s", 1.0, 200.0, 1.0),
-    Metric.OUTSIDE: ("", 1.0, 100.0, 1.0),
-}
 # Label, shown unit, values shown per second, lowest and highest value shown, step
 _DURATIONS = {
     "cooldown": ("Wait", "min", 1 / 60, 0.0, 30.0, 0.5),
@@ -83,11 +65,6 @@ _CHOICES = {
 }
 
 
-def metric_range(metric: Metric) -> tuple[str, float, float, float]:
-    """Shown unit, values shown per base unit, highest value a slider reaches, its step."""
-    return _METRIC_RANGES[metric]
-
-
 def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
     """The editor of a word; None for plain text."""
     if word.path is None:
@@ -106,7 +83,7 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
         return number("Within", "min", 1 / 60, 0.5, max(60.0, 1.5 * shown / 60), 0.5)
     if field in ("threshold", "level", "beyond"):
         policy = _metric_policy(word, group)
-        unit, scale, top, step = _METRIC_RANGES[policy.metric]
+        unit, scale, top, step = policy.metric.range
         least = step if field == "level" else 0.0
         return number(policy.metric.label, unit, scale, least, max(top, 1.5 * shown * scale), step)
     if field in _DURATIONS:
@@ -173,19 +150,3 @@ def _metric_policy(word: Word, group: Group) -> MetricPolicy:
     policy = next(p for p in group.policies if p.name == name)
     assert isinstance(policy, MetricPolicy)
     return policy
-
-
-def level_for(metric: Metric) -> float:
-    """A plausible threshold for a metric that a policy is switched to, in its base unit."""
-    _, scale, top, _ = _METRIC_RANGES[metric]
-    return 0.6 * top / scale
-
-
-def with_metric(document: dict[str, object], path: str, group: Group) -> dict[str, object]:
-    """What else has to change with a policy's metric: its threshold, which would mean another unit."""
-    name = path.split(".")[1]
-    policy = next(p for p in group.policies if p.name == name)
-    metric = Metric(setting(document, path))
-    if not isinstance(policy, MetricPolicy) or policy.metric.unit == metric.unit:
-        return {}
-    return {f"policies.{name}.{'level' if isinstance(policy, HoldPolicy) else 'threshold'}": level_for(metric)}

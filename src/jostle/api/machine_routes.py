@@ -15,7 +15,7 @@ from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError
 from jostle.core.plan.quantity import say_duration, say_number, say_price
 from jostle.core.rehearsal.other_machine import on_machine
-from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import verdict
 from jostle.records.store import Take
 
@@ -80,7 +80,7 @@ def list_machines(
         users.setdefault(launch_of(plan, one).machine_type, []).append(one)
     fitting = {name for name in named if fits(plan.machine_types[name])}
     take = desk.take(kept, group, None) if group and fitting else None
-    weeks = {name: _week(plan, group, take, name) for name in fitting} if group and take else {}
+    weeks = {name: _week(desk.rehearser, plan, group, take, name) for name in fitting} if group and take else {}
     return [_row(plan, name, users.get(name, []), name in fitting, group, weeks.get(name)) for name in named]
 
 
@@ -108,10 +108,10 @@ def _row(plan: Plan, name: str, users: list[str], fits: bool, group: str | None,
     )
 
 
-def _week(plan: Plan, group: str, take: Take, machine: str) -> Week:
+def _week(rehearser: Rehearser, plan: Plan, group: str, take: Take, machine: str) -> Week:
     plan = with_group(plan, group, take.document)
     try:
-        rehearsal = rehearse(on_machine(plan, group, plan.groups[group], machine), group, take.seed)
+        rehearsal = rehearser.rehearse(on_machine(plan, group, plan.groups[group], machine), group, take.seed)
     except PlanError as error:
         return Week(cost="", short="", service="", broken=[], instances="", refused=error.problems[0].message)
     judged = verdict(rehearsal, with_bounds=False)

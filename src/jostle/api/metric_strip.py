@@ -5,7 +5,6 @@ from typing import Literal, NamedTuple
 import numpy as np
 from pydantic import BaseModel
 
-from jostle.api.editor import metric_range
 from jostle.api.strips import Numbers, numbers
 from jostle.core.decide.rules import dial_row
 from jostle.core.journal.policy_line import policy_level, policy_tone, say_step
@@ -116,7 +115,7 @@ def _text(policy: Policy, level: float) -> str:
 
 def metric_strip(rehearsal: Rehearsal, span: Span, shown: Shown) -> MetricStrip:
     metric = shown.metric
-    unit, scale, top, step = metric_range(metric)
+    unit, scale, top, step = metric.range
     in_zone = zone_series(rehearsal, metric, shown.zone) if shown.zone else None
     cut = span.buckets((metric_series(rehearsal, metric, shown.series) if in_zone is None else in_zone) * scale)
     thresholds = []
@@ -166,7 +165,7 @@ def distributions(rehearsal: Rehearsal) -> list[Distribution]:
     for policy in rehearsal.crew.group.policies:
         if isinstance(policy, SparePolicy):
             continue
-        _, scale, top, _ = metric_range(policy.metric)
+        _, scale, top, _ = policy.metric.range
         field, level = policy_level(policy)
         samples = rehearsal.result.state.sight.samples[0, dial_row(policy, [name for name, _ in rehearsal.crew.outside])]
         values = samples[~np.isnan(samples)]

@@ -2,7 +2,8 @@
 
 from pydantic import BaseModel
 
-from jostle.api.change import Change
+from jostle.core.change.change import Change
+from jostle.core.change.start import BRAKE, COST_PROMISE, FAULTS, PROMISES
 from jostle.core.plan.group import Group
 from jostle.core.plan.policy import MOST_BANDS, TriggerPolicy
 from jostle.core.plan.promise import CostPromise
@@ -32,11 +33,7 @@ _ENTRIES = {
     "freeze": "freezes",
 }
 _HANDS = {"kill": "kills an instance", "stress": "burns the CPU of one", "set": "sets the count", "pin": "pins one"}
-_PROMISES = {
-    "requests": ("so many answers in time", {"kind": "answers", "share": 0.95, "within": 0.5}),
-    "jobs": ("jobs taken up in time", {"kind": "age", "share": 0.95, "within": 600.0}),
-    "sessions": ("seats for so many", {"kind": "seats", "share": 0.99}),
-}
+_PROMISES = {"requests": "so many answers in time", "jobs": "jobs taken up in time", "sessions": "seats for so many"}
 
 
 def acts_on(key: str, group: Group) -> list[Offer]:
@@ -90,10 +87,10 @@ def offers_for(section: str, group: Group) -> Offers | None:
             return Offers(lead="A group that ", offers=[*found, _offer(pays, "load_balancer", not group.load_balancer)])
         case "promises":
             promises = [promise.model_dump(mode="json") for promise in group.promises]
-            text, one = _PROMISES[group.work.kind]
-            found = [_offer(text, "promises", [*promises, one])]
+            kind = group.work.kind
+            found = [_offer(_PROMISES[kind], "promises", [*promises, PROMISES[kind]])]
             if not any(isinstance(promise, CostPromise) for promise in group.promises):
-                found.append(_offer("a cost", "promises", [*promises, {"kind": "cost", "at_most": "300"}]))
+                found.append(_offer("a cost", "promises", [*promises, COST_PROMISE]))
             return Offers(lead="Promise ", offers=found)
         case "policies":
             return Offers(lead="A policy that ", offers=[_added("policies", kind, text) for kind, text in _POLICIES.items()])
@@ -101,12 +98,10 @@ def offers_for(section: str, group: Group) -> Offers | None:
             return Offers(lead="An entry that ", offers=[_added("calendar", kind, text) for kind, text in _ENTRIES.items()])
         case "leaving":
             brake = group.leaving.brake is not None
-            offer = _offer(
-                "no brake" if brake else "a brake", "leaving.brake", None if brake else {"at_most": 2, "within": 600.0}
-            )
+            offer = _offer("no brake" if brake else "a brake", "leaving.brake", None if brake else BRAKE)
             return Offers(lead="With ", offers=[offer])
         case "mending" if group.faults.every is None and not group.faults.never_boots:
-            return Offers(lead="Rehearse it with ", offers=[_offer("faults", "faults", {"every": 30 * 86400.0})])
+            return Offers(lead="Rehearse it with ", offers=[_offer("faults", "faults", FAULTS)])
         case "hands":
             offers = [
                 Offer(

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, numbers
+from jostle.core.change.start import group_to_begin_with
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Severity
 from jostle.core.journal.sentence import group_line
@@ -209,36 +210,20 @@ def add_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
         "minimum": wanted.minimum,
         "maximum": wanted.maximum,
         "demand": wanted.demand,
-        **_to_start_from(wanted),
+        **group_to_begin_with(_work(wanted)),
     }
     desk.store.change_plan(kept, with_group(kept.plan, wanted.name, document), new_group=wanted.name)
     return _row(desk.store.plan(kept.id), desk, wanted.name)
 
 
-def _to_start_from(wanted: NewGroup) -> dict[str, Any]:
-    """Work, a promise and policies of a kind, to begin with."""
-    on_cpu = {"kind": "trigger", "metric": "cpu"}
-    add = {**on_cpu, "name": "add-on-cpu", "side": "above", "threshold": 0.65, "action": "add", "amount": 1}
-    remove = {**on_cpu, "name": "remove-on-cpu", "side": "below", "threshold": 0.35, "action": "remove", "amount": 1}
+def _work(wanted: NewGroup) -> dict[str, Any]:
     match wanted.kind:
+        case "requests":
+            return {"kind": "requests", "cpu_seconds": wanted.size}
         case "jobs":
-            pile = {"kind": "trigger", "metric": "backlog_per_instance", "side": "above", "threshold": 20, "fold": "latest"}
-            return {
-                "work": {"kind": "jobs", "job_seconds": wanted.size},
-                "promises": [{"kind": "age", "share": 0.95, "within": 600}],
-                "policies": [{**pile, "name": "add-on-backlog", "action": "add", "amount": 1}, remove],
-            }
+            return {"kind": "jobs", "job_seconds": wanted.size}
         case "sessions":
-            return {
-                "work": {"kind": "sessions", "length": wanted.size, "seats": wanted.seats},
-                "promises": [{"kind": "seats", "share": 0.99}],
-                "policies": [{"kind": "spare", "name": "spare-seats", "share": 0.2}],
-            }
-    return {
-        "work": {"kind": "requests", "cpu_seconds": wanted.size},
-        "promises": [{"kind": "answers", "share": 0.95, "within": 0.5}],
-        "policies": [add, remove],
-    }
+            return {"kind": "sessions", "length": wanted.size, "seats": wanted.seats}
 
 
 @router.post("/plans/{plan_id}/groups/{group}/name")

@@ -5,13 +5,13 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
-from jostle.api.change import Change
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.page import PageSection, page_of
 from jostle.api.picture import Picture, picture
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers
 from jostle.api.verdict_view import VerdictView, verdict_view
+from jostle.core.change.change import Change
 from jostle.core.journal.event import Event, events
 from jostle.core.journal.life import Life, life_of
 from jostle.core.journal.moment import Moment, moment
@@ -213,7 +213,7 @@ def seeds_spread(
     """A take under several seeds, from its own on."""
     take = desk.store.take(kept.id, group, number)
     plan = with_group(kept.plan, group, take.document)
-    return spread(rehearse_seeds(plan, group, range(take.seed, take.seed + seeds)))
+    return spread(rehearse_seeds(desk.rehearser, plan, group, range(take.seed, take.seed + seeds)))
 
 
 @router.put("/star")

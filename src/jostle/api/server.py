@@ -11,7 +11,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from jostle.api.app import WEB, create_app
 from jostle.core.compiled import is_warm
-from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file

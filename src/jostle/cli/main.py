@@ -21,7 +21,9 @@ PlanFile = Annotated[Path, typer.Argument(help="Plan file, YAML or JSON", metava
 OneGroup = Annotated[str | None, typer.Option(help="Which group; needed where the plan has several")]
 OtherDemand = Annotated[str | None, typer.Option(help="A demand of the plan by name, or a CSV file")]
 Seed = Annotated[int, typer.Option(help="Seed of all chance")]
-Settings = Annotated[list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value of the plan")]
+Settings = Annotated[
+    list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value of the plan, or of the group")
+]
 AsJson = Annotated[bool, typer.Option("--json", help="One JSON object instead of text")]
 Port = Annotated[int | None, typer.Option(help="Port on 127.0.0.1; JOSTLE_PORT, or else 8470")]
 Folder = Annotated[Path | None, typer.Option(help="Folder of the records; JOSTLE_DATA, or else the user's own")]
@@ -65,19 +67,22 @@ def rehearse(
     from jostle.cli.report import findings_text, json_report, spread_text, text_report
     from jostle.core.checks.check import check as findings_of
     from jostle.core.compiled import is_warm
-    from jostle.core.rehearsal.rehearsal import rehearse as run_rehearsal
+    from jostle.core.rehearsal.rehearser import Rehearser
     from jostle.core.rehearsal.spread import rehearse_seeds, spread
     from jostle.core.rehearsal.verdict import verdict
     from jostle.formats.promises_junit import write_promises
 
     try:
-        read = _read(plan, _settings(set_ or []))
+        settings = _settings(set_ or [])
+        read = _read(plan, settings)
         name = _chosen_group(read, group)
+        read = _with_changes(read, name, settings)
         read = _with_calendar(_with_demand(read, name, demand), name, calendar)
         if not is_warm():
             typer.echo("Compiling the engine; this happens once and takes about a minute.", err=True)
-        rehearsal = run_rehearsal(read, name, seed)
-        verdicts = {seed: verdict(rehearsal), **rehearse_seeds(read, name, range(seed + 1, seed + seeds))}
+        rehearser = Rehearser()
+        rehearsal = rehearser.rehearse(read, name, seed)
+        verdicts = {seed: verdict(rehearsal), **rehearse_seeds(rehearser, read, name, range(seed + 1, seed + seeds))}
     except PlanError as error:
         raise _fail(str(error)) from None
     errors = [one for one in findings_of(rehearsal) if one.severity == "error"]
@@ -115,7 +120,25 @@ def _with_calendar(plan: Plan, group: str, file: Path | None) -> Plan:
 def _read(path: Path, settings: dict[str, Any]) -> Plan:
     from jostle.formats.plan_file import read_plan_file
 
-    return read_plan_file(path, settings)
+    return read_plan_file(path, {path: value for path, value in settings.items() if _is_of_plan(path)})
+
+
+def _is_of_plan(path: str) -> bool:
+    """Whether a setting is the plan's own; any other is a group's."""
+    return path.split(".")[0] in Plan.model_fields
+
+
+def _with_changes(plan: Plan, group: str, settings: dict[str, Any]) -> Plan:
+    """The plan with the settings that are a group's made as edits of it."""
+    from jostle.core.change.change import Change
+    from jostle.core.change.group_change import changed_group
+    from jostle.core.plan.plan import with_group
+
+    changes = [Change(path=path, value=value) for path, value in settings.items() if not _is_of_plan(path)]
+    if not changes or group not in plan.groups:
+        return plan
+    document = plan.groups[group].model_dump(mode="json")
+    return with_group(plan, group, changed_group(document, changes, plan.start.astimezone(plan.zone)))
 
 
 def _chosen_group(plan: Plan, group: str | None) -> str:
@@ -170,14 +193,18 @@ def check(
     """Say what is worth a second look in a plan. Ends with 1 where a finding is an error."""
     from jostle.cli.report import findings_text
     from jostle.core.checks.check import check as findings_of
-    from jostle.core.rehearsal.rehearsal import rehearse as run_rehearsal
+    from jostle.core.rehearsal.rehearser import Rehearser
     from jostle.formats.findings_sarif import write_findings
     from jostle.formats.plan_file import line_of
 
     try:
-        read = _read(plan, _settings(set_ or []))
+        settings = _settings(set_ or [])
+        read = _read(plan, settings)
+        if not all(map(_is_of_plan, settings)):
+            read = _with_changes(read, _chosen_group(read, group), settings)
         names = [group] if group is not None else list(read.groups)
-        found = {name: findings_of(run_rehearsal(read, name, seed)) for name in names}
+        rehearser = Rehearser()
+        found = {name: findings_of(rehearser.rehearse(read, name, seed)) for name in names}
     except PlanError as error:
         raise _fail(str(error)) from None
     if as_json:
@@ -216,11 +243,13 @@ def explain(
     """Say why the count is what it is at a time, and not more or less."""
     from jostle.core.journal.moment import moment
     from jostle.core.journal.outlook import outlook
-    from jostle.core.rehearsal.rehearsal import rehearse as run_rehearsal
+    from jostle.core.rehearsal.rehearser import rehearse as run_rehearsal
 
     try:
-        read = _read(plan, _settings(set_ or []))
+        settings = _settings(set_ or [])
+        read = _read(plan, settings)
         name = _chosen_group(read, group)
+        read = _with_changes(read, name, settings)
         rehearsal = run_rehearsal(_with_demand(read, name, demand), name, seed)
         try:
             seconds = rehearsal.clock.epoch_of(at) - rehearsal.clock.first
@@ -259,8 +288,10 @@ def calendar(
     from jostle.formats.calendar_ics import write_calendar
 
     try:
-        read = _read(plan, _settings(set_ or []))
+        settings = _settings(set_ or [])
+        read = _read(plan, settings)
         name = _chosen_group(read, group)
+        read = _with_changes(read, name, settings)
         if name not in read.groups:
             raise PlanError([Problem(("group",), name, f"no group has this name; there is: {', '.join(read.groups)}")])
     except PlanError as error:

@@ -7,7 +7,7 @@ from jostle.core.checks.finding import MEANINGS
 from jostle.core.checks.swing import after
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.setting import with_setting
-from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.rehearser import rehearse
 from tests.plans import ADD, HOLD, REMOVE, data, plan
 
 SOUND = [{**ADD, "threshold": "80 %"}, {**REMOVE, "threshold": "20 %"}]

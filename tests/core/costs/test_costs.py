@@ -12,7 +12,8 @@ from jostle.core.engine.result import Result, run
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.spell import top_up
 from jostle.core.plan.promise import AnswersPromise
-from jostle.core.rehearsal.rehearsal import crew_of, rehearse
+from jostle.core.rehearsal.rehearsal import crew_of
+from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import attribution, verdict
 from tests.engines import setup
 from tests.plans import ADD, REMOVE, plan

@@ -6,7 +6,7 @@ import pytest
 from jostle.core.decide.code import Cause, Outcome
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.result import Result
-from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.rehearser import rehearse
 from tests.engines import changes, result
 from tests.plans import ADD, REMOVE, plan
 

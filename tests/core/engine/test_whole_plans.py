@@ -16,7 +16,7 @@ from jostle.core.engine.setup import Setup
 from jostle.core.engine.spell import top_up
 from jostle.core.engine.state import new_state
 from jostle.core.plan.plan import Plan
-from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.rehearser import rehearse
 from tests.plans import plan
 
 WORKS = (

@@ -12,7 +12,7 @@ from jostle.core.journal.event import Kind, events
 from jostle.core.journal.moment import moment
 from jostle.core.journal.outlook import outlook
 from jostle.core.journal.sentence import group_page
-from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.rehearser import rehearse
 from tests.core.engine.test_whole_plans import plans
 from tests.plans import ADD, REMOVE, plan
 

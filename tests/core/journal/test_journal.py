@@ -5,7 +5,8 @@ from jostle.core.journal.event import events
 from jostle.core.journal.moment import moment
 from jostle.core.journal.sentence import group_line, group_page
 from jostle.core.plan.setting import setting, with_setting
-from jostle.core.rehearsal.rehearsal import crew_of, rehearse
+from jostle.core.rehearsal.rehearsal import crew_of
+from jostle.core.rehearsal.rehearser import rehearse
 from tests.plans import ADD, HOLD, REMOVE, plan
 
 PROMISES = [{"kind": "answers", "share": "95 %", "within": "500 ms"}, {"kind": "cost", "at_most": 100}]

@@ -1,7 +1,7 @@
 import numpy as np
 import pytest
 
-from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.spend import spend_rate
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file

@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from jostle.core.plan.metric import Metric
-from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.strip import Span, lanes, metric_series
 from tests.plans import plan
 

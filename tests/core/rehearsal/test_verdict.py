@@ -3,7 +3,7 @@ from decimal import Decimal
 import pytest
 
 from jostle.core.plan.problem import PlanError
-from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import differences, verdict
 from tests.plans import ADD, plan
 

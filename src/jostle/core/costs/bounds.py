@@ -111,11 +111,11 @@ def _following(setup: Setup, counts: NDArray[np.int64]) -> Setup:
 
 
 def farthest(setup: Setup) -> int:
-    """How far counts are sought: four times the maximum of the group, and up to 64 in any case.
+    """How far counts are sought: four times the maximum of the group, rounded up to a power of two, and up to 64 in any case.
 
     A demand that needs more is not the group's, and to rehearse thousands of instances would take minutes.
     """
-    return int(max(AT_LEAST_TO, MOST_OVER_MAXIMUM * setup.of("maximum")))
+    return int(max(AT_LEAST_TO, MOST_OVER_MAXIMUM * 2 ** math.ceil(math.log2(max(1, setup.of("maximum"))))))
 
 
 def always_peak_count(setup: Setup, promises: list[ServicePromise]) -> int | None:

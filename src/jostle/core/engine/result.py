@@ -32,6 +32,11 @@ class Result:
     state: State
 
     @property
+    def nbytes(self) -> int:
+        """Bytes of memory that it holds, its setup's included."""
+        return _nbytes(self.setup) + _nbytes(self.state)
+
+    @property
     def events(self) -> np.ndarray:
         return self.state.events[: int(self.state.now["events"][0])]
 
@@ -127,3 +132,7 @@ class Result:
     @property
     def _scale(self) -> tuple[float, float]:
         return self.setup.of("service_rate"), self.setup.of("timeout") / DELAYS
+
+
+def _nbytes(held: object) -> int:
+    return held.nbytes if isinstance(held, np.ndarray) else sum(map(_nbytes, held)) if isinstance(held, tuple) else 0

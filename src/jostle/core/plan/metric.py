@@ -20,9 +20,19 @@ from jostle.core.plan.quantity import (
 WORKS = ("requests", "jobs", "sessions")
 
 
+class Range(NamedTuple):
+    """How levels of a metric are shown: in a unit, so many a base unit, up to a usual top, in steps."""
+
+    unit: str
+    scale: float
+    top: float
+    step: float
+
+
 class _Dial(NamedTuple):
     label: str
     unit: str
+    range: Range
     works: tuple[str, ...] = WORKS
     proportional: bool = False
     from_instances: bool = True
@@ -74,6 +84,15 @@ class Metric(StrEnum):
         """Whether it falls as the load grows."""
         return _DIALS[self].falls
 
+    @property
+    def range(self) -> Range:
+        return _DIALS[self].range
+
+    @property
+    def plausible(self) -> float:
+        """A threshold to begin with, in its base unit: somewhat above the middle of its range."""
+        return 0.6 * self.range.top / self.range.scale
+
     def read(self, value: Any) -> float:
         """A level of this metric in its base unit, from text with a unit or a bare number."""
         return _READERS[self.unit](value)
@@ -84,21 +103,31 @@ class Metric(StrEnum):
 
 _SEATED = ("sessions",)
 _QUEUED = ("requests", "jobs")
+_PERCENT, _FEW_PERCENT = Range("%", 100.0, 100.0, 1.0), Range("%", 100.0, 20.0, 0.1)
+_RATE, _FLOW = Range("/s", 1.0, 200.0, 1.0), Range("MB/s", 1.0, 200.0, 1.0)
+_LATENCY, _MINUTES = Range("ms", 1000.0, 3000.0, 10.0), Range("min", 1 / 60, 60.0, 0.5)
+
+
+def _of(top: float, step: float) -> Range:
+    """The range of a number of things."""
+    return Range("", 1.0, top, step)
+
+
 _DIALS = {
-    Metric.CPU: _Dial("CPU", "share", proportional=True),
-    Metric.MEMORY: _Dial("memory", "share"),
-    Metric.REQUESTS_PER_INSTANCE: _Dial("requests per instance", "rate", ("requests",), proportional=True),
-    Metric.LATENCY_P95: _Dial("latency p95", "duration", ("requests",)),
-    Metric.FAILED_SHARE: _Dial("failed share", "share", ("requests", "sessions"), from_instances=False),
-    Metric.BACKLOG: _Dial("backlog", "number", _QUEUED, from_instances=False),
-    Metric.BACKLOG_PER_INSTANCE: _Dial("backlog per instance", "number", _QUEUED, proportional=True),
-    Metric.AGE: _Dial("age of the oldest", "duration", _QUEUED, from_instances=False),
-    Metric.SESSIONS_PER_INSTANCE: _Dial("sessions per instance", "number", _SEATED, proportional=True),
-    Metric.FREE_SEATS: _Dial("free seats", "number", _SEATED, falls=True),
-    Metric.FREE_SEATS_SHARE: _Dial("share of seats free", "share", _SEATED, falls=True),
-    Metric.NETWORK_IN: _Dial("network in", "throughput", proportional=True),
-    Metric.NETWORK_OUT: _Dial("network out", "throughput", proportional=True),
-    Metric.OUTSIDE: _Dial("outside metric", "number", from_instances=False),
+    Metric.CPU: _Dial("CPU", "share", _PERCENT, proportional=True),
+    Metric.MEMORY: _Dial("memory", "share", _PERCENT),
+    Metric.REQUESTS_PER_INSTANCE: _Dial("requests per instance", "rate", _RATE, ("requests",), proportional=True),
+    Metric.LATENCY_P95: _Dial("latency p95", "duration", _LATENCY, ("requests",)),
+    Metric.FAILED_SHARE: _Dial("failed share", "share", _FEW_PERCENT, ("requests", "sessions"), from_instances=False),
+    Metric.BACKLOG: _Dial("backlog", "number", _of(5000.0, 10.0), _QUEUED, from_instances=False),
+    Metric.BACKLOG_PER_INSTANCE: _Dial("backlog per instance", "number", _of(500.0, 1.0), _QUEUED, proportional=True),
+    Metric.AGE: _Dial("age of the oldest", "duration", _MINUTES, _QUEUED, from_instances=False),
+    Metric.SESSIONS_PER_INSTANCE: _Dial("sessions per instance", "number", _of(500.0, 5.0), _SEATED, proportional=True),
+    Metric.FREE_SEATS: _Dial("free seats", "number", _of(1000.0, 10.0), _SEATED, falls=True),
+    Metric.FREE_SEATS_SHARE: _Dial("share of seats free", "share", _PERCENT, _SEATED, falls=True),
+    Metric.NETWORK_IN: _Dial("network in", "throughput", _FLOW, proportional=True),
+    Metric.NETWORK_OUT: _Dial("network out", "throughput", _FLOW, proportional=True),
+    Metric.OUTSIDE: _Dial("outside metric", "number", _of(100.0, 1.0), from_instances=False),
 }
 
 

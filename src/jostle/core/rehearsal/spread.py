@@ -5,7 +5,7 @@ from statistics import median
 from pydantic import BaseModel, ConfigDict
 
 from jostle.core.plan.plan import Plan
-from jostle.core.rehearsal.rehearsal import rehearse
+from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import Figures, Verdict, verdict
 
 SPREAD_FIGURES = ("cost", "short_minutes", "latency_p95_ms", "wait_p95_s", "failed", "changes")
@@ -40,9 +40,9 @@ class Spread(BaseModel):
     promises: list[PromiseSpread]
 
 
-def rehearse_seeds(plan: Plan, group_name: str, seeds: range) -> dict[int, Verdict]:
+def rehearse_seeds(rehearser: Rehearser, plan: Plan, group_name: str, seeds: range) -> dict[int, Verdict]:
     """The verdict under each seed. Raises PlanError as `rehearse` does."""
-    return {seed: verdict(rehearse(plan, group_name, seed), with_bounds=False) for seed in seeds}
+    return {seed: verdict(rehearser.rehearse(plan, group_name, seed), with_bounds=False) for seed in seeds}
 
 
 def spread(verdicts: dict[int, Verdict]) -> Spread:

@@ -1,54 +1,27 @@
-"""Edits of a group as the page sends them: a path and a value, a policy more, a policy less."""
+"""Edits of a group: a path and a value, a policy more, a policy less."""
 
 from datetime import datetime, timedelta
-from typing import Any, Literal
+from typing import Any
 from zoneinfo import ZoneInfo
 
-from pydantic import BaseModel, Field, TypeAdapter
+from pydantic import TypeAdapter
 
-from jostle.api.editor import with_metric
 from jostle.core.calendar.moved import moved, without_day
+from jostle.core.change.change import Change, seconds_of
+from jostle.core.change.start import ENTRIES, POLICIES, STEMS
 from jostle.core.demand.clock import wall_text
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric
+from jostle.core.plan.policy import HoldPolicy, MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.setting import setting, with_setting
 
-_CPU = Metric.CPU.value
-_STARTS: dict[str, dict[str, Any]] = {
-    "add": {"kind": "trigger", "metric": _CPU, "side": "above", "threshold": 0.65, "action": "add", "amount": 1},
-    "remove": {"kind": "trigger", "metric": _CPU, "side": "below", "threshold": 0.35, "action": "remove", "amount": 1},
-    "hold": {"kind": "hold", "metric": _CPU, "level": 0.55},
-    "spare": {"kind": "spare", "share": 0.2},
-}
-_ENTRIES: dict[str, dict[str, Any]] = {
-    "floor": {"count": 4, "until": "12:00", "repeat": "FREQ=DAILY"},
-    "bounds": {"minimum": 2, "maximum": 6, "until": "12:00", "repeat": "FREQ=DAILY"},
-    "set": {"count": 4, "repeat": "FREQ=DAILY"},
-    "sleep": {"until": "18:00", "repeat": "FREQ=WEEKLY;BYDAY=SA,SU"},
-    "removals": {"until": "20:00", "repeat": "FREQ=DAILY"},
-    "freeze": {"until": "12:00", "repeat": "FREQ=DAILY"},
-}
 _ENTRY: TypeAdapter[CalendarEntry] = TypeAdapter(CalendarEntry)
-_STEMS = {"add": "add-on-cpu", "remove": "remove-on-cpu", "hold": "hold-cpu", "spare": "keep-spare"}
 
 
-class Change(BaseModel):
-    """`set` a value at a path of the group.
-
-    `add` to `policies` (value: add, remove, hold or spare), to `calendar` (value: a kind of entry) or to `hands` (value: the
-    hand itself, its `at` in ms since 1970 too). `remove` what stands at a path. `move` a calendar entry, a hand or a part of a
-    demand (value: `by` and `longer`, s). `skip` the day of an instant (value: ms since 1970) in a calendar entry.
-    """
-
-    op: Literal["set", "add", "remove", "move", "skip"] = "set"
-    path: str = Field(min_length=1, max_length=200)
-    value: Any = None
-
-
-def changed_document(document: dict[str, Any], changes: list[Change], start: datetime) -> dict[str, Any]:
-    """A group's plain data with changes applied in order; new calendar entries begin at the first 08:00 after `start`.
+def changed_group(document: dict[str, Any], changes: list[Change], start: datetime) -> dict[str, Any]:
+    """A group's plain data with changes applied in order; new calendar entries begin on the first day after `start`.
 
     Raises PlanError where a path leads nowhere.
     """
@@ -58,7 +31,7 @@ def changed_document(document: dict[str, Any], changes: list[Change], start: dat
                 before = Group.model_validate(document) if change.path.endswith(".metric") else None
                 document = with_setting(document, change.path, change.value)
                 if before is not None:
-                    for path, value in with_metric(document, change.path, before).items():
+                    for path, value in _with_metric(document, change.path, before).items():
                         document = with_setting(document, path, value)
             case "add":
                 document = _with_more(document, change, start)
@@ -75,6 +48,16 @@ def changed_document(document: dict[str, Any], changes: list[Change], start: dat
                 days = without_day(_entry(document, change.path), seconds_of(change, change.value) / 1000, _zone(start))
                 document = with_setting(document, f"{change.path}.except", days)
     return document
+
+
+def _with_metric(document: dict[str, Any], path: str, group: Group) -> dict[str, float]:
+    """What else has to change with a policy's metric: its threshold, which would mean another unit."""
+    name = path.split(".")[1]
+    policy = next((p for p in group.policies if p.name == name), None)
+    metric = Metric(setting(document, path))
+    if not isinstance(policy, MetricPolicy) or policy.metric.unit == metric.unit:
+        return {}
+    return {f"policies.{name}.{'level' if isinstance(policy, HoldPolicy) else 'threshold'}": metric.plausible}
 
 
 def _moved(document: dict[str, Any], change: Change, start: datetime) -> dict[str, Any]:
@@ -98,13 +81,6 @@ def _entry(document: dict[str, Any], path: str) -> CalendarEntry:
     return _ENTRY.validate_python(setting(document, path))
 
 
-def seconds_of(change: Change, value: Any) -> float:
-    """A number in a change. Raises PlanError where it is none."""
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        raise PlanError([Problem((change.path,), value, "write a number")])
-    return float(value)
-
-
 def _zone(start: datetime) -> ZoneInfo:
     assert isinstance(start.tzinfo, ZoneInfo)
     return start.tzinfo
@@ -114,16 +90,17 @@ def _with_more(document: dict[str, Any], change: Change, start: datetime) -> dic
     """One more policy or calendar entry, under a name that is not taken."""
     if change.path == "hands":
         return {**document, "hands": [*document["hands"], _hand(change, start)]}
-    known = {"policies": _STARTS, "calendar": _ENTRIES}.get(change.path, {})
+    known = {"policies": POLICIES, "calendar": ENTRIES}.get(change.path, {})
     if change.value not in known:
-        said = f"add to policies one of {', '.join(_STARTS)}, or to calendar one of {', '.join(_ENTRIES)}"
+        said = f"add to policies one of {', '.join(POLICIES)}, or to calendar one of {', '.join(ENTRIES)}"
         raise PlanError([Problem((change.path,), change.value, said)])
     begun = dict(known[change.value])
     if change.path == "calendar":
-        first = start if start.hour < 8 else start + timedelta(days=1)
-        begun |= {"kind": change.value, "from": f"{first:%Y-%m-%d}T08:00"}
+        at = begun.pop("at", "08:00")
+        first = start if f"{start:%H:%M}" < at else start + timedelta(days=1)
+        begun |= {"kind": change.value, "from": f"{first:%Y-%m-%d}T{at}"}
     names = {one["name"] for one in document[change.path]}
-    stem = _STEMS.get(change.value, change.value)
+    stem = STEMS.get(change.value, change.value)
     name = next(n for n in (stem, *(f"{stem}-{k}" for k in range(2, 100))) if n not in names)
     return {**document, change.path: [*document[change.path], {"name": name, **begun}]}
 

@@ -1,35 +1,16 @@
-"""Edits of a demand as its page sends them, and what takes them back."""
+"""Edits of a demand, and what takes them back."""
 
 from collections.abc import Sequence
 from typing import Any
 
-from jostle.api.change import Change, seconds_of
+from jostle.core.change.change import Change, seconds_of
+from jostle.core.change.start import INCIDENTS, LAYERS
 from jostle.core.demand.clock import Clock, wall_text
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.problem import PlanError, Problem, validated
 from jostle.core.plan.setting import setting, with_setting
 
-_HOURS = (("00:00", 0.4), ("04:00", 0.25), ("09:00", 1.2), ("13:00", 1.0), ("18:00", 1.3), ("22:00", 0.7))
-_LAYERS: dict[str, dict[str, Any]] = {
-    "level": {"rate": 20.0},
-    "daily": {"points": [{"at": at, "factor": factor} for at, factor in _HOURS]},
-    "weekdays": {"saturday": 0.7, "sunday": 0.6},
-    "growth": {"weekly": 0.02},
-    "scale": {"factor": 1.5},
-    "bursts": {"at": ["09:00"], "amount": 600.0, "over": 600.0},
-    "surge": {"factor": 3.0, "ramp": 900.0, "hold": 1800.0, "decay": 3600.0},
-    "load_test": {"clients": 100.0, "each": 1.0, "ramp": 600.0, "hold": 1800.0},
-    "noise": {"spread": 0.1, "period": 60.0},
-}
-_INCIDENTS: dict[str, dict[str, Any]] = {
-    "zone_lost": {"for": 1800.0},
-    "no_capacity": {"for": 3600.0},
-    "slow_boots": {"factor": 4.0, "for": 3600.0},
-    "slow_dependency": {"extra": 0.3, "for": 1800.0},
-    "breaking": {"share": 0.3, "fault": "hung"},
-}
 _TIMED = {"surge", "load_test"}
-STARTING_LAYERS = [{"kind": kind, **_LAYERS[kind]} for kind in ("level", "daily", "noise")]
 
 
 def changed_demand(demand: Demand, changes: list[Change], clock: Clock, zones: list[str]) -> tuple[Demand, list[Change]]:
@@ -122,9 +103,9 @@ def _with_more(document: dict[str, Any], change: Change, clock: Clock, zones: li
 
 
 def _begun(part: str, kind: Any, clock: Clock, zones: list[str]) -> dict[str, Any]:
-    known = {"layers": _LAYERS, "incidents": _INCIDENTS}.get(part, {})
+    known = {"layers": LAYERS, "incidents": INCIDENTS}.get(part, {})
     if kind not in known:
-        said = f"add to layers one of {', '.join(_LAYERS)}, or to incidents one of {', '.join(_INCIDENTS)}"
+        said = f"add to layers one of {', '.join(LAYERS)}, or to incidents one of {', '.join(INCIDENTS)}"
         raise PlanError([Problem((part,), kind, said)])
     one = {"kind": kind, **known[kind]}
     if part == "incidents" or kind in _TIMED:

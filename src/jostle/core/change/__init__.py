@@ -1,0 +1,1 @@
+"""What an edit does to a plan, whoever makes it: the page, the command line, a file brought in, a search."""

@@ -1,0 +1,27 @@
+"""One edit, as whoever makes it says it."""
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+from jostle.core.plan.problem import PlanError, Problem
+
+
+class Change(BaseModel):
+    """`set` a value at a path of the group.
+
+    `add` to `policies` (value: add, remove, hold or spare), to `calendar` (value: a kind of entry) or to `hands` (value: the
+    hand itself, its `at` in ms since 1970 too). `remove` what stands at a path. `move` a calendar entry, a hand or a part of a
+    demand (value: `by` and `longer`, s). `skip` the day of an instant (value: ms since 1970) in a calendar entry.
+    """
+
+    op: Literal["set", "add", "remove", "move", "skip"] = "set"
+    path: str = Field(min_length=1, max_length=200)
+    value: Any = None
+
+
+def seconds_of(change: Change, value: Any) -> float:
+    """A number in a change. Raises PlanError where it is none."""
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise PlanError([Problem((change.path,), value, "write a number")])
+    return float(value)

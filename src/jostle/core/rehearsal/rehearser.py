@@ -1,0 +1,124 @@
+"""Who makes rehearsals, and keeps what several of them share: like a stage crew that leaves standing what the next scene
+needs too."""
+
+from collections.abc import Callable, Hashable
+from threading import RLock
+from typing import Any, TypeVar
+
+import numpy as np
+from cachetools import LRUCache
+from numpy.typing import NDArray
+
+from jostle.core.costs.bounds import Bounds, bounds, farthest
+from jostle.core.demand.clock import Clock
+from jostle.core.demand.series import demand_series
+from jostle.core.engine.compile import Crew, compile_setup
+from jostle.core.engine.result import run
+from jostle.core.engine.setup import FIXED
+from jostle.core.plan.demand import Demand
+from jostle.core.plan.launch import launch_of
+from jostle.core.plan.plan import Plan
+from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.promise import CostPromise
+from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
+
+T = TypeVar("T")
+
+# The fixed numbers of a setup that a change of policies, limits or calendar leaves alone.
+_DECIDE_BOUNDS = tuple(
+    name
+    for name in FIXED.names or ()
+    if name not in ("first_count", "base_size", "cold", "surplus", "pinned", "period_ticks", "meter_latency", "meter_zones")
+)
+MOST_BYTES = 64 * 2**20
+BOUNDS_KEPT = 512
+
+
+class Rehearser:
+    """Makes rehearsals. What it keeps is found by content, never by identity, and bounded in bytes; threads may share it."""
+
+    def __init__(self, most_bytes: int = MOST_BYTES) -> None:
+        self._lock = RLock()
+        self._demands: LRUCache[Hashable, NDArray[np.float64]] = LRUCache(most_bytes, getsizeof=_size)
+        self._billed: LRUCache[Hashable, NDArray[np.int16]] = LRUCache(most_bytes, getsizeof=_size)
+        self._bounds: LRUCache[Hashable, Bounds] = LRUCache(BOUNDS_KEPT)
+
+    def rehearse(self, plan: Plan, group_name: str, seed: int = 1, by_zone: bool = False) -> Rehearsal:
+        """Rehearse a group of a plan against its demand over the plan's span; `by_zone` keeps readings of each zone too.
+
+        Raises PlanError where the group is unknown or the seed is out of range.
+        """
+        if not 0 <= seed < 2**31:
+            raise PlanError([Problem(("seed",), seed, "a seed is a whole number from 0 to 2147483647")])
+        crew = crew_of(plan, group_name)
+        clock = clock_of(plan)
+        rate = self._rate(plan.demands[crew.group.demand], clock, seed)
+        setup = compile_setup(crew, clock, rate, seed, self.quota_left(plan, group_name, seed))
+        result = run(setup.changed(meter_zones=True) if by_zone else setup)
+        return Rehearsal(plan, group_name, seed, crew, clock, result, self._sought)
+
+    def quota_left(self, plan: Plan, group_name: str, seed: int) -> NDArray[np.int32] | None:
+        """Instances of the quota of its machine type that the groups before it in the plan leave at each evaluation.
+
+        None where the type has no quota. Groups draw on a quota in the order in which the plan has them.
+        """
+        launch = launch_of(plan, group_name)
+        quota = plan.machine_types[launch.machine_type].quota
+        if quota is None:
+            return None
+        clock = clock_of(plan)
+        step = round(plan.groups[group_name].evaluate_every / plan.tick)
+        ticks = step * (1 + np.arange(clock.ticks // step)) - 1
+        left = np.full(len(ticks), quota, np.int32)
+        for name in plan.groups:
+            if name == group_name:
+                break
+            if launch_of(plan, name).machine_type == launch.machine_type:
+                left -= self._billed_by(plan, name, seed, left)[ticks]
+        return np.maximum(left, 0)
+
+    def _billed_by(self, plan: Plan, group_name: str, seed: int, left: NDArray[np.int32]) -> NDArray[np.int16]:
+        """Instances that a group runs in each tick; what it may have of a quota is part of what it is found by."""
+        crew = crew_of(plan, group_name)
+        key = (*_crew_key(crew), plan.demands[crew.group.demand].content, clock_of(plan), seed, left.tobytes())
+        return self._kept(self._billed, key, lambda: self.rehearse(plan, group_name, seed).result.state.series["billed"].copy())
+
+    def _rate(self, demand: Demand, clock: Clock, seed: int) -> NDArray[np.float64]:
+        """The demand's rates on a clock."""
+        return self._kept(self._demands, (demand.content, clock, seed), lambda: demand_series(demand, clock, seed))
+
+    def _sought(self, rehearsal: Rehearsal) -> Bounds:
+        """The bounds of cost. They do not depend on the policies, so they are kept from take to take."""
+        setup, crew = rehearsal.result.setup, rehearsal.crew
+        promises = [p for p in crew.group.promises if not isinstance(p, CostPromise)]
+        demand = rehearsal.plan.demands[crew.group.demand].content
+        fixed = (setup.fixed[list(_DECIDE_BOUNDS)].tobytes(), setup.of("balance_zones"), farthest(setup))
+        money = (crew.machine_type.content, crew.prices.content, crew.launch.content, crew.group.load_balancer)
+        key = (demand, rehearsal.clock, fixed, setup.incidents.tobytes(), tuple(promises), money)
+        return self._kept(self._bounds, key, lambda: bounds(setup, promises, crew))
+
+    def _kept(self, cache: LRUCache[Hashable, Any], key: Hashable, make: Callable[[], T]) -> T:
+        """What is kept under a key, made where it is not there yet. Too large a thing is made and not kept."""
+        with self._lock:
+            if key in cache:
+                found: T = cache[key]
+                return found
+        made = make()
+        with self._lock:
+            if cache.getsizeof(made) <= cache.maxsize:
+                cache[key] = made
+        return made
+
+
+def rehearse(plan: Plan, group_name: str, seed: int = 1, by_zone: bool = False) -> Rehearsal:
+    """One rehearsal by itself; see `Rehearser.rehearse`."""
+    return Rehearser().rehearse(plan, group_name, seed, by_zone)
+
+
+def _size(array: NDArray[Any]) -> int:
+    return array.nbytes
+
+
+def _crew_key(crew: Crew) -> tuple[str, ...]:
+    parts = (crew.group, crew.launch, crew.machine_type, *crew.incidents, *(series for _, series in crew.outside))
+    return (*(part.content for part in parts), *(name for name, _ in crew.outside))
