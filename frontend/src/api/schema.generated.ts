@@ -1908,31 +1908,33 @@ export interface components {
             instance: number;
         };
         /**
-         * Lane
-         * @description One start of an instance, ms since 1970; `row` is the line it is drawn on. `load` is the group's average CPU while it
-         *     served, a fraction.
+         * Lanes
+         * @description Starts of instances, a column for each of what is said of them. Times are ms since 1970; `row` is the line on which one is
+         *     drawn, `zone` its place in `zones`, `load` the group's average CPU while it served, a fraction.
          */
-        Lane: {
+        Lanes: {
+            /** Zones */
+            zones: string[];
             /** Instance */
-            instance: number;
+            instance: number[];
             /** Row */
-            row: number;
+            row: number[];
             /** Zone */
-            zone: string;
+            zone: number[];
             /** Version */
-            version: number;
+            version: number[];
             /** Load */
-            load: number | null;
+            load: (number | null)[];
             /** Requested */
-            requested: number;
+            requested: number[];
             /** Booted */
-            booted: number;
+            booted: number[];
             /** Serves */
-            serves: number;
+            serves: number[];
             /** Drains */
-            drains: number | null;
+            drains: (number | null)[];
             /** Gone */
-            gone: number | null;
+            gone: (number | null)[];
         };
         /**
          * LayerStrip
@@ -2349,8 +2351,7 @@ export interface components {
             /** Offered */
             offered: components["schemas"]["OfferedMetric"][];
             count: components["schemas"]["CountStrip"];
-            /** Lanes */
-            lanes: components["schemas"]["Lane"][];
+            lanes: components["schemas"]["Lanes"];
             spend: components["schemas"]["SpendStrip"];
             /** Minimap */
             minimap: (number | null)[];
@@ -2793,19 +2794,21 @@ export interface components {
              */
             kind: "sleep";
         };
-        /** SpendBar */
-        SpendBar: {
+        /**
+         * SpendBars
+         * @description Bars, a column for each of what is said of them; times are ms since 1970.
+         */
+        SpendBars: {
             /** Begin */
-            begin: number;
+            begin: number[];
             /** End */
-            end: number;
+            end: number[];
             /** Per Hour */
-            per_hour: number;
+            per_hour: number[];
         };
         /** SpendStrip */
         SpendStrip: {
-            /** Bars */
-            bars: components["schemas"]["SpendBar"][];
+            bars: components["schemas"]["SpendBars"];
             /** Summed */
             summed: (number | null)[];
             /** Total */

@@ -1,11 +1,25 @@
 import { type MouseEvent, useMemo } from "react";
-import type { Lane, Picture } from "../api/client";
+import type { Lanes, Picture } from "../api/client";
 import { type Box, boxes, hatch, useChart } from "./chart";
 import { type Inks, thin, useInks } from "./ink";
 import { Strip, type StripFrame } from "./Strip";
 
 const ORDERS = ["state", "age", "version", "zone", "load"] as const;
 export type LaneOrder = (typeof ORDERS)[number];
+
+/** One start of an instance; times are ms since 1970. */
+interface Lane {
+  instance: number;
+  row: number;
+  zone: string;
+  version: number;
+  load: number | null;
+  requested: number;
+  booted: number;
+  serves: number;
+  drains: number | null;
+  gone: number | null;
+}
 
 interface Props {
   picture: Picture;
@@ -112,6 +126,22 @@ export function LanesStrip({ picture, zone, frame, order, setOrder, chosen, choo
   );
 }
 
+/** The columns of an answer as lanes. */
+function lanesOf(columns: Lanes): Lane[] {
+  return columns.instance.map((instance, k) => ({
+    instance,
+    row: columns.row[k] ?? 0,
+    zone: columns.zones[columns.zone[k] ?? 0] ?? "",
+    version: columns.version[k] ?? 0,
+    load: columns.load[k] ?? null,
+    requested: columns.requested[k] ?? 0,
+    booted: columns.booted[k] ?? 0,
+    serves: columns.serves[k] ?? 0,
+    drains: columns.drains[k] ?? null,
+    gone: columns.gone[k] ?? null,
+  }));
+}
+
 function away(lane: Lane, at: number, end: number): number {
   return Math.max(lane.requested - at, at - (lane.gone ?? end), 0);
 }
@@ -123,7 +153,8 @@ function fill(inks: Inks, number: number, of: number): string {
 
 /** Lanes in their order, each with its class and the line that it is drawn on; lanes of a class stand together. */
 function sorted(picture: Picture, order: LaneOrder): { lanes: (Lane & { class: number })[]; classes: string[] } {
-  const { lanes, end } = picture;
+  const { end } = picture;
+  const lanes = lanesOf(picture.lanes);
   if (order === "state") return { lanes: lanes.map((lane) => ({ ...lane, class: 0 })), classes: ["serving"] };
   const name = (lane: Lane): string => {
     if (order === "zone") return lane.zone;

@@ -8,8 +8,9 @@ import { Strip, type StripFrame, scaleTo } from "./Strip";
 export function SpendStrip({ picture, zone, frame }: { picture: Picture; zone: string; frame: StripFrame }) {
   const inks = useInks();
   const { spend, times, begin, end } = picture;
-  const top = roundTop(1.05 * Math.max(0.001, ...spend.bars.map((bar) => bar.per_hour)));
+  const top = roundTop(1.05 * Math.max(0.001, ...spend.bars.per_hour));
   const series = useMemo(() => {
+    const { bars } = spend;
     const gap = (end - begin) * 0.0012;
     const total = Math.max(1e-9, spend.summed.at(-1) ?? 0);
     const first = spend.summed[0] ?? 0;
@@ -17,7 +18,9 @@ export function SpendStrip({ picture, zone, frame }: { picture: Picture; zone: s
     return [
       boxes(
         "bars",
-        spend.bars.map((bar): Box => [bar.begin - begin, bar.end - gap - begin, 0, bar.per_hour]),
+        bars.per_hour.map(
+          (amount, k): Box => [(bars.begin[k] ?? 0) - begin, (bars.end[k] ?? 0) - gap - begin, 0, amount],
+        ),
         thin(inks.ochre, 0.6),
         begin,
       ),

@@ -9,7 +9,6 @@ from jostle.api.problem import RESPONSES
 from jostle.api.verdict_view import VerdictView, verdict_view
 from jostle.core.journal.comparison import Pair, compared
 from jostle.core.plan.plan import with_group
-from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.formats.report_html import write_report
 from jostle.records.store import NameTaken
 
@@ -91,14 +90,14 @@ def compare(group: str, first: int, second: int, kept: PlanDep, desk: DeskDep) -
     """Two takes side by side: the sentences that differ, and the figures of both."""
     takes = [desk.store.take(kept.id, group, number) for number in (first, second)]
     plays = [desk.changed(kept, group, take, [], None)[0] for take in takes]
-    crews = [crew_of(with_group(kept.plan, group, take.document), group) for take in takes]
+    pages = [desk.page(kept, group, take) for take in takes]
     views = [verdict_view(p.rehearsal, p.verdict.figures, p.verdict.promises, (first, plays[0].verdict.figures)) for p in plays]
     return Comparison(
         first=first,
         first_change=takes[0].change,
         second=second,
         second_change=takes[1].change,
-        sentences=compared(kept.plan, group, *crews),
+        sentences=compared(*pages),
         before=views[0],
         after=views[1],
     )

@@ -3,6 +3,7 @@
 from datetime import datetime, timedelta
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from jostle.core.demand.clock import Clock
@@ -23,10 +24,9 @@ def span_between(clock: Clock, begin: float | None, end: float | None, buckets: 
     return Span.of(clock.ticks, first, last, buckets)
 
 
-def bucket_times(clock: Clock, span: Span) -> list[float]:
+def bucket_times(clock: Clock, span: Span) -> NDArray[np.float64]:
     """The beginnings of the buckets of a span, ms since 1970."""
-    times: list[float] = ((clock.first + span.edges * clock.tick) * 1000).tolist()
-    return times
+    return np.asarray((clock.first + span.edges * clock.tick) * 1000)
 
 
 def axis(clock: Clock, span: Span) -> list[AxisMark]:

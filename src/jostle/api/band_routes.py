@@ -61,14 +61,14 @@ def band(group: str, asked: BandRequest, kept: PlanDep, desk: DeskDep) -> Band:
     }
     return Band(
         seeds=asked.seeds,
-        times=bucket_times(clock, span),
+        times=bucket_times(clock, span).tolist(),
         spread=spread({seed: judged for seed, (judged, _) in found.items()}),
         **outlines,
     )
 
 
 def _curves(rehearsal: Rehearsal, span: Span) -> Curves:
-    series = rehearsal.result.state.series
+    series = rehearsal.result.series
     drawn = {
         "demand": wanted(rehearsal),
         "capacity": series["capacity"],

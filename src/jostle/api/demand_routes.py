@@ -11,7 +11,7 @@ from pydantic_core import PydanticCustomError
 from jostle.api.demand_editor import demand_editor
 from jostle.api.demand_picture import DemandPicture, demand_picture
 from jostle.api.desk import Desk, DeskDep, PlanDep
-from jostle.api.page import EditableWord
+from jostle.api.page import EditableWord, editable
 from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, numbers
@@ -271,7 +271,7 @@ def _sentences(plan: Plan, demand: Demand) -> list[DemandSentence]:
             key=one.key,
             kind=one.tone,
             muted=out,
-            words=[EditableWord(**word.model_dump(), editor=demand_editor(word, one.tone, plan)) for word in one.words],
+            words=[editable(word, demand_editor(word, one.tone, plan)) for word in one.words],
         )
         for one, out in zip(demand_sentences(demand), muted, strict=True)
     ]

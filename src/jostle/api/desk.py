@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from jostle.core.change.change import Change
 from jostle.core.change.group_change import changed_group
 from jostle.core.journal.change import say_change
+from jostle.core.journal.sentence import Page, group_page
 from jostle.core.plan.plan import with_group
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearsal import Rehearsal, crew_of
@@ -23,7 +24,7 @@ from jostle.core.rehearsal.verdict import Figures, Verdict, verdict
 from jostle.records.store import KeptPlan, NotKept, Store, Take
 
 PLAYED_BYTES = 96 * 2**20
-CURVES_KEPT = 512
+PAGES_KEPT, CURVES_KEPT = 128, 512
 Curves = tuple[Verdict, dict[str, tuple[NDArray[np.float64], NDArray[np.float64]]]]
 
 
@@ -33,6 +34,7 @@ class Played:
 
     rehearsal: Rehearsal
     verdict: Verdict
+    page: Page
     engine_ms: float
 
 
@@ -43,6 +45,7 @@ class Desk:
         self.store = store
         self.rehearser = Rehearser()
         self._played: LRUCache[Hashable, Played] = LRUCache(PLAYED_BYTES, getsizeof=lambda one: one.rehearsal.result.nbytes)
+        self._pages: LRUCache[Hashable, Page] = LRUCache(PAGES_KEPT)
         self._curves: LRUCache[Hashable, Curves] = LRUCache(CURVES_KEPT)
         self._lock = Lock()
         self._first_take = Lock()
@@ -56,7 +59,9 @@ class Desk:
         plan = with_group(kept.plan, group, document)
         began = time.perf_counter()
         rehearsal = self.rehearser.rehearse(plan, group, seed, by_zone)
-        played = Played(rehearsal, verdict(rehearsal), (time.perf_counter() - began) * 1000)
+        judged = verdict(rehearsal)
+        spent = (time.perf_counter() - began) * 1000
+        played = Played(rehearsal, judged, group_page(rehearsal.crew, plan.currency), spent)
         with self._lock:
             if self._played.getsizeof(played) <= self._played.maxsize:
                 self._played[key] = played
@@ -74,10 +79,21 @@ class Desk:
 
     def take(self, kept: KeptPlan, group: str, number: int | None) -> Take:
         """A take by number, or the newest; the first is made from the newest arrangement when there is none yet."""
+        return self.take_and_star(kept, group, number)[0]
+
+    def take_and_star(self, kept: KeptPlan, group: str, number: int | None) -> tuple[Take, Take | None]:
+        """The same, and the starred take."""
+        take, star = self.store.take_and_star(kept.id, group, number)
+        if take is not None and group in kept.plan.groups:
+            return take, star
         crew_of(kept.plan, group)
         with self._first_take:
-            newest = self.store.newest_take(kept.id, group) or self.open_newest(kept, group)
-        return newest if number in (None, newest.number) else self.store.take(kept.id, group, number or 0)
+            if self.store.newest_take(kept.id, group) is None:
+                self.open_newest(kept, group)
+        take, star = self.store.take_and_star(kept.id, group, number)
+        if take is None:
+            raise NotKept(f"{group} has no take {number}")
+        return take, star
 
     def open_newest(self, kept: KeptPlan, group: str) -> Take:
         """A take of the newest arrangement, after the newest take; starred where it is the first."""
@@ -108,16 +124,25 @@ class Desk:
         played = self.play(kept, group, document, seed, by_zone)
         if not changes and seed == take.seed:
             return played, take.change
-        before = with_group(kept.plan, group, take.document)
-        name = say_change(kept.plan, group, crew_of(before, group), played.rehearsal.crew)
+        name = say_change(self.page(kept, group, take), played.page)
         if seed != take.seed:
             name = f"seed {seed}" if name == "no change" else f"{name}, seed {seed}"
         return played, name
 
-    def starred(self, kept: KeptPlan, group: str) -> tuple[int, Figures] | None:
-        """The number of the starred take and its figures as the plan is now; None without one, or where the plan has no room for
-        it any more."""
-        take = self.store.starred_take(kept.id, group)
+    def page(self, kept: KeptPlan, group: str, take: Take) -> Page:
+        """A take as it is written."""
+        key = (kept.id, kept.revision, group, take.number, take.created)
+        with self._lock:
+            if key in self._pages:
+                return self._pages[key]
+        page = group_page(crew_of(with_group(kept.plan, group, take.document), group), kept.plan.currency)
+        with self._lock:
+            self._pages[key] = page
+        return page
+
+    def beside(self, kept: KeptPlan, group: str, take: Take | None) -> tuple[int, Figures] | None:
+        """The number of a take and its figures as the plan is now; None without one, or where the plan has no room for it any
+        more."""
         if take is None:
             return None
         try:

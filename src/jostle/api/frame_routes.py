@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from jostle.api.choice import Editor, choices, number
 from jostle.api.desk import DeskDep, PlanDep
-from jostle.api.page import EditableWord
+from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
 from jostle.core.journal.frame_line import frame_sentence
 from jostle.core.plan.plan import TICKS, Plan, read_plan
@@ -47,4 +47,4 @@ def change_frame(change: FrameChange, kept: PlanDep, desk: DeskDep) -> list[Edit
 
 
 def _words(plan: Plan) -> list[EditableWord]:
-    return [EditableWord(**word.model_dump(), editor=_EDITORS.get(word.path or "")) for word in frame_sentence(plan).words]
+    return [editable(word, _EDITORS.get(word.path or "")) for word in frame_sentence(plan).words]

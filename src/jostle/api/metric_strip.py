@@ -5,7 +5,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 from pydantic import BaseModel
 
-from jostle.api.strips import Numbers, numbers
+from jostle.api.strips import Numbers, drawn
 from jostle.core.decide.rules import dial_row
 from jostle.core.journal.policy_line import policy_level, policy_tone, say_step
 from jostle.core.plan.metric import Metric, metrics_of_work
@@ -145,15 +145,15 @@ def metric_strip(rehearsal: Rehearsal, span: Span, shown: Shown) -> MetricStrip:
         if len(there)
         else f"{label} has no data here."
     )
-    return MetricStrip(
+    return MetricStrip.model_construct(
         metric=shown.key,
         label=label,
         unit=unit,
         scale=scale,
         top=top,
-        low=numbers(cut.low),
-        high=numbers(cut.high),
-        mean=numbers(cut.mean),
+        low=drawn(cut.low),
+        high=drawn(cut.high),
+        mean=drawn(cut.mean),
         thresholds=thresholds,
         summary=summary,
     )

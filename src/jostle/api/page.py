@@ -8,13 +8,17 @@ from jostle.api.offer import Offer, Offers, acts_on, offers_for
 from jostle.api.strips import at_ms
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Finding
-from jostle.core.journal.sentence import group_page
+from jostle.core.journal.sentence import Page
 from jostle.core.journal.word import Sentence, Word
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 
 class EditableWord(Word):
     editor: Editor | None = None
+
+
+def editable(word: Word, editor: Editor | None) -> EditableWord:
+    return EditableWord.model_construct(text=word.text, path=word.path, value=word.value, editor=editor)
 
 
 class ShownFinding(Finding):
@@ -39,17 +43,17 @@ class PageSection(BaseModel):
     more: Offers | None
 
 
-def page_of(rehearsal: Rehearsal) -> list[PageSection]:
+def page_of(rehearsal: Rehearsal, page: Page) -> list[PageSection]:
     """The sections of a group's page, each sentence with what is found about it and what can be done with it."""
     plan, group = rehearsal.plan, rehearsal.crew.group
     paused = {f"policies.{policy.name}" for policy in group.policies if policy.paused}
     paused |= {f"calendar.{entry.name}" for entry in group.calendar if entry.paused}
     findings = check(rehearsal)
     sections = []
-    for section in group_page(plan, rehearsal.group_name, rehearsal.crew):
+    for section in page.sections:
         sentences = []
         for sentence in section.sentences:
-            words = [EditableWord(**word.model_dump(), editor=editor_of(word, plan, group)) for word in sentence.words]
+            words = [editable(word, editor_of(word, plan, group)) for word in sentence.words]
             about = [_shown(rehearsal, finding) for finding in findings if _concerns(finding, sentence)]
             told = PageSentence(
                 key=sentence.key,

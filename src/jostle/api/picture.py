@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel
 
+from jostle.api.answer import column
 from jostle.api.axis import AxisMark, axis, bucket_times, span_between
 from jostle.api.calendar_view import CalendarView, calendar_view
 from jostle.api.metric_strip import (
@@ -17,14 +18,14 @@ from jostle.api.strips import (
     Between,
     CountStrip,
     DemandStrip,
-    Lane,
+    Lanes,
     Numbers,
     SpendStrip,
     at_ms,
     count_strip,
     demand_strip,
+    drawn,
     lane_strip,
-    numbers,
     spend_strip,
 )
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -45,7 +46,7 @@ class Picture(BaseModel):
     metrics: list[MetricStrip]
     offered: list[OfferedMetric]
     count: CountStrip
-    lanes: list[Lane]
+    lanes: Lanes
     spend: SpendStrip
     minimap: Numbers
     distributions: list[Distribution]
@@ -60,19 +61,19 @@ def picture(
     clock, ticks = rehearsal.clock, rehearsal.clock.ticks
     span = span_between(clock, begin, end, buckets)
     whole = Span.of(ticks, 0, ticks, MINIMAP_BUCKETS)
-    return Picture(
+    return Picture.model_construct(
         begin=at_ms(rehearsal, span.begin * clock.tick),
         end=at_ms(rehearsal, span.end * clock.tick),
         whole=Between(begin=at_ms(rehearsal, 0), end=at_ms(rehearsal, clock.seconds)),
-        times=bucket_times(clock, span),
+        times=column(bucket_times(clock, span)),
         axis=axis(clock, span),
         demand=demand_strip(rehearsal, span),
         metrics=[metric_strip(rehearsal, span, metric) for metric in metrics_of(rehearsal, besides or [])],
         offered=offered_metrics(rehearsal),
         count=count_strip(rehearsal, span),
-        lanes=list(lane_strip(rehearsal, span)),
+        lanes=lane_strip(rehearsal, span),
         spend=spend_strip(rehearsal, span),
-        minimap=numbers(whole.buckets(wanted(rehearsal)).high),
+        minimap=drawn(whole.buckets(wanted(rehearsal)).high),
         distributions=distributions(rehearsal),
         calendar=calendar_view(rehearsal, span),
     )

@@ -196,7 +196,7 @@ def _row(kept: KeptPlan, desk: Desk, name: str) -> GroupRow:
         findings={severity: number for severity in get_args(Severity) if (number := severities.count(severity))},
         look=next((finding.text for finding in findings if finding.severity != "note"), None),
         demand=numbers(span.buckets(wanted(rehearsal)).high),
-        capacity=numbers(span.buckets(rehearsal.result.state.series["capacity"]).mean),
+        capacity=numbers(span.buckets(rehearsal.result.series["capacity"]).mean),
     )
 
 

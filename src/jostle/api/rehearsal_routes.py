@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
+from jostle.api.answer import json_answer
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.page import PageSection, page_of
 from jostle.api.picture import Picture, picture
@@ -126,7 +127,7 @@ def list_takes(group: str, kept: PlanDep, desk: DeskDep) -> list[TakeLine]:
 @router.post("/rehearsals", response_model=Rehearsed)
 def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: DeskDep) -> Response:
     """Rehearse a take with changes; keep it as the next take if so asked."""
-    take = desk.take(kept, group, wanted.take)
+    take, star = desk.take_and_star(kept, group, wanted.take)
     by_zone = any("@" in metric for metric in wanted.metrics)
     played, change = desk.changed(kept, group, take, wanted.changes, wanted.seed, by_zone)
     changed = change != take.change
@@ -134,7 +135,7 @@ def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: Des
         take = desk.keep(kept, group, take, played, change)
         changed = False
     rehearsal = played.rehearsal
-    answer = Rehearsed(
+    answer = Rehearsed.model_construct(
         take=_line(take),
         changed=changed,
         change=change,
@@ -142,20 +143,20 @@ def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: Des
         demand=rehearsal.crew.group.demand,
         time_zone=rehearsal.plan.time_zone,
         engine_ms=round(played.engine_ms, 1),
-        page=page_of(rehearsal),
-        verdict=verdict_view(rehearsal, played.verdict.figures, played.verdict.promises, desk.starred(kept, group)),
+        page=page_of(rehearsal, played.page),
+        verdict=verdict_view(rehearsal, played.verdict.figures, played.verdict.promises, desk.beside(kept, group, star)),
         picture=picture(rehearsal, wanted.begin, wanted.end, wanted.buckets, wanted.metrics),
     )
-    return Response(answer.model_dump_json(), media_type="application/json")
+    return json_answer(answer)
 
 
-@router.post("/ghosts")
-def ghost_of(group: str, wanted: GhostRequest, kept: PlanDep, desk: DeskDep) -> Ghost:
+@router.post("/ghosts", response_model=Ghost)
+def ghost_of(group: str, wanted: GhostRequest, kept: PlanDep, desk: DeskDep) -> Response:
     """The outlines of a take over a span."""
     take = desk.store.take(kept.id, group, wanted.take)
     played, _ = desk.changed(kept, group, take, [], None)
     drawn = picture(played.rehearsal, wanted.begin, wanted.end, wanted.buckets)
-    return Ghost(
+    ghost = Ghost.model_construct(
         take=take.number,
         change=take.change,
         times=drawn.times,
@@ -163,6 +164,7 @@ def ghost_of(group: str, wanted: GhostRequest, kept: PlanDep, desk: DeskDep) -> 
         desired=drawn.count.desired,
         metrics={strip.metric: strip.mean for strip in drawn.metrics},
     )
+    return json_answer(ghost)
 
 
 @router.post("/moments")

@@ -1,17 +1,18 @@
 """The strips of a rehearsal: what the screen draws, already cut to its width and in the units it shows."""
 
-from collections.abc import Iterable
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
+from jostle.api.answer import column
 from jostle.core.calendar.orders import HIGHEST, Gate
 from jostle.core.decide.code import Outcome, Stance
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spend import spend_rate
-from jostle.core.rehearsal.strip import LOAD_UNITS, Span, lanes, wanted
+from jostle.core.rehearsal.strip import LOAD_UNITS, Span, lanes, rounded, wanted
 
 Numbers = list[float | None]
 
@@ -46,41 +47,46 @@ class CountStrip(BaseModel):
     summary: str
 
 
-class Lane(BaseModel):
-    """One start of an instance, ms since 1970; `row` is the line it is drawn on. `load` is the group's average CPU while it
-    served, a fraction."""
+class Lanes(BaseModel):
+    """Starts of instances, a column for each of what is said of them. Times are ms since 1970; `row` is the line on which one is
+    drawn, `zone` its place in `zones`, `load` the group's average CPU while it served, a fraction."""
 
-    instance: int
-    row: int
-    zone: str
-    version: int
-    load: float | None
-    requested: float
-    booted: float
-    serves: float
-    drains: float | None
-    gone: float | None
+    zones: list[str]
+    instance: list[int]
+    row: list[int]
+    zone: list[int]
+    version: list[int]
+    load: Numbers
+    requested: list[float]
+    booted: list[float]
+    serves: list[float]
+    drains: Numbers
+    gone: Numbers
 
 
-class SpendBar(BaseModel):
-    begin: float
-    end: float
-    per_hour: float
+class SpendBars(BaseModel):
+    """Bars, a column for each of what is said of them; times are ms since 1970."""
+
+    begin: list[float]
+    end: list[float]
+    per_hour: list[float]
 
 
 class SpendStrip(BaseModel):
-    bars: list[SpendBar]
+    bars: SpendBars
     summed: Numbers
     total: str
     summary: str
 
 
-def numbers(values: NDArray[np.float64]) -> Numbers:
+def numbers(values: NDArray[Any]) -> Numbers:
     """Five significant digits are more than a screen shows; nan becomes null."""
-    with np.errstate(divide="ignore", invalid="ignore"):
-        digits = np.where(values == 0, 0, 4 - np.floor(np.log10(np.abs(values))))
-    power = 10.0 ** np.nan_to_num(np.clip(digits, -12, 12))
-    return [None if value != value else value for value in (np.round(values * power) / power).tolist()]
+    return [None if value != value else value for value in rounded(values).tolist()]
+
+
+def drawn(values: NDArray[Any]) -> Any:
+    """The same as a column of an answer."""
+    return rounded(values)
 
 
 def at_ms(rehearsal: Rehearsal, seconds: float) -> float:
@@ -89,7 +95,7 @@ def at_ms(rehearsal: Rehearsal, seconds: float) -> float:
 
 def demand_strip(rehearsal: Rehearsal, span: Span) -> DemandStrip:
     """Arrivals against what the instances can do; for sessions, those that want a seat against the seats."""
-    series, kind = rehearsal.result.state.series, rehearsal.crew.group.work.kind
+    series, kind = rehearsal.result.series, rehearsal.crew.group.work.kind
     unit = LOAD_UNITS[kind]
     asked = wanted(rehearsal)
     rate, capacity = span.buckets(asked), span.buckets(series["capacity"])
@@ -97,24 +103,24 @@ def demand_strip(rehearsal: Rehearsal, span: Span) -> DemandStrip:
     short = span.buckets(missing if kind != "sessions" else series["failed"].astype(np.float64))
     peak, lowest = float(np.nanmax(rate.high)), float(np.nanmin(rate.low))
     minutes = float(series["short"][span.begin : span.end].sum()) * rehearsal.clock.tick / 60
-    return DemandStrip(
+    return DemandStrip.model_construct(
         unit=unit,
-        demand=numbers(rate.mean),
-        demand_high=numbers(rate.high),
-        capacity=numbers(capacity.mean),
-        shortfall=numbers(short.high),
+        demand=drawn(rate.mean),
+        demand_high=drawn(rate.high),
+        capacity=drawn(capacity.mean),
+        shortfall=drawn(short.high),
         summary=f"Demand between {say_number(lowest)} and {say_number(peak)} {unit}; capacity up to "
         f"{say_number(float(np.nanmax(capacity.high)))}; short for {say_number(minutes)} min.",
     )
 
 
 def count_strip(rehearsal: Rehearsal, span: Span) -> CountStrip:
-    series, group = rehearsal.result.state.series, rehearsal.crew.group
+    series, group = rehearsal.result.series, rehearsal.crew.group
     serving, desired = span.buckets(series["serving"]), span.buckets(series["desired"])
     low, high = int(desired.low.min()), int(desired.high.max())
-    return CountStrip(
-        serving=numbers(serving.mean),
-        desired=numbers(desired.mean),
+    return CountStrip.model_construct(
+        serving=drawn(serving.mean),
+        desired=drawn(desired.mean),
         minimum=group.minimum,
         maximum=group.maximum,
         floor=_ordered(rehearsal, span, "low", 0),
@@ -126,20 +132,20 @@ def count_strip(rehearsal: Rehearsal, span: Span) -> CountStrip:
     )
 
 
-def _ordered(rehearsal: Rehearsal, span: Span, field: str, silent: int) -> Numbers:
+def _ordered(rehearsal: Rehearsal, span: Span, field: str, silent: int) -> Any:
     """What the calendar's floors or bounds say in each bucket, the highest of it."""
     said = rehearsal.result.setup.orders[field]
     if not len(said) or np.all(said == silent):
         return []
     step = round(rehearsal.crew.group.evaluate_every / rehearsal.clock.tick)
     at = np.minimum(np.arange(rehearsal.clock.ticks) // step, len(said) - 1)
-    return numbers(span.buckets(np.where(said == silent, np.nan, said)[at]).high)
+    return drawn(span.buckets(np.where(said == silent, np.nan, said)[at]).high)
 
 
 def _waits(rehearsal: Rehearsal, span: Span) -> list[Between]:
     """Where a policy, or the group, would act but waits."""
     rows = rehearsal.result.decisions
-    views = rehearsal.result.state.views[: len(rows)]
+    views = rehearsal.result.views
     waiting = (views["state"] == Stance.WAITING).any(axis=1) | (rows["outcome"] == Outcome.GROUP_WAITS)
     return _stretches(rehearsal, span, waiting)
 
@@ -158,49 +164,37 @@ def _stretches(rehearsal: Rehearsal, span: Span, waiting: NDArray[np.bool_]) -> 
             joined[-1][1] = high
         else:
             joined.append([low, high])
-    return [Between(begin=at_ms(rehearsal, max(low, begin)), end=at_ms(rehearsal, min(high, end))) for low, high in joined]
+    cut = [(at_ms(rehearsal, max(low, begin)), at_ms(rehearsal, min(high, end))) for low, high in joined]
+    return [Between.model_construct(begin=since, end=until) for since, until in cut]
 
 
-def lane_strip(rehearsal: Rehearsal, span: Span) -> Iterable[Lane]:
+def lane_strip(rehearsal: Rehearsal, span: Span) -> Lanes:
     """Lives of instances that touch the span, each on the first line that is free when it is requested."""
     rows = rehearsal.result.lives
     begin, end = span.begin * rehearsal.clock.tick, span.end * rehearsal.clock.tick
-    order = np.argsort(rows["requested"], kind="stable")
-    rows = rows[order]
+    rows = rows[np.argsort(rows["requested"], kind="stable")]
     lines = lanes(rows["instance"], rows["requested"], rows["end"])
     there = (rows["requested"] < end) & ~(rows["end"] <= begin)
     rows, lines = rows[there], lines[there]
     who = rehearsal.result.instances[rows["instance"]]
-    zones = rehearsal.crew.launch.zones
-    load = np.round(_load(rehearsal, rows), 4)
-    fields = [rows["instance"], lines, who["zone"], who["version"], load]
     first, far = rehearsal.clock.first * 1000, at_ms(rehearsal, rehearsal.clock.seconds) + 1
-    fields += [np.minimum(first + rows[field] * 1000, far) for field in ("requested", "booted", "serves")]
-    fields += [first + rows[field] * 1000 for field in ("drains", "end")]
-    for instance, line, zone, version, cpu, requested, booted, serves, drains, gone in zip(
-        *(values.tolist() for values in fields), strict=True
-    ):
-        yield Lane.model_construct(
-            instance=instance + 1,
-            row=line,
-            zone=zones[zone],
-            version=version,
-            load=_known(cpu),
-            requested=requested,
-            booted=booted,
-            serves=serves,
-            drains=_known(drains),
-            gone=_known(gone),
-        )
-
-
-def _known(value: float) -> float | None:
-    return None if value != value else value
+    coming = {field: column(np.minimum(first + rows[field] * 1000, far)) for field in ("requested", "booted", "serves")}
+    return Lanes.model_construct(
+        zones=rehearsal.crew.launch.zones,
+        instance=column(rows["instance"] + 1),
+        row=column(lines),
+        zone=column(who["zone"]),
+        version=column(who["version"]),
+        load=column(np.round(_load(rehearsal, rows), 4)),
+        **coming,
+        drains=column(first + rows["drains"] * 1000),
+        gone=column(first + rows["end"] * 1000),
+    )
 
 
 def _load(rehearsal: Rehearsal, lives: NDArray[np.void]) -> NDArray[np.float64]:
     """The group's average CPU while each served; nan for one that never did."""
-    cpu, clock = rehearsal.result.state.series["cpu"].astype(np.float64), rehearsal.clock
+    cpu, clock = rehearsal.result.series["cpu"].astype(np.float64), rehearsal.clock
     metered = ~np.isnan(cpu)
     summed = np.concatenate([[0.0], np.cumsum(np.where(metered, cpu, 0.0))])
     counted = np.concatenate([[0], np.cumsum(metered)])
@@ -218,17 +212,14 @@ def spend_strip(rehearsal: Rehearsal, span: Span) -> SpendStrip:
     ends = np.append(starts[1:], len(number))
     per_hour = np.add.reduceat(rate[span.begin : span.end], starts) / (ends - starts) * 3600
     times = [(rehearsal.clock.first + (span.begin + edges) * clock.tick) * 1000 for edges in (starts, ends)]
-    bars = [
-        SpendBar.model_construct(begin=begin, end=end, per_hour=round(amount, 4))
-        for begin, end, amount in zip(*(values.tolist() for values in (*times, per_hour)), strict=True)
-    ]
+    bars = SpendBars.model_construct(begin=column(times[0]), end=column(times[1]), per_hour=column(np.round(per_hour, 4)))
     before = float(rate[: span.begin].sum())
     summed = (before + np.cumsum(rate[span.begin : span.end])) * clock.tick
     total = say_money(round(float(summed[-1]) - before * clock.tick, 2), rehearsal.plan.currency)
     most = say_money(round(float(per_hour.max()), 2), rehearsal.plan.currency)
-    return SpendStrip(
+    return SpendStrip.model_construct(
         bars=bars,
-        summed=numbers(summed[np.append(span.edges[1:], span.end) - span.begin - 1]),
+        summed=drawn(summed[np.append(span.edges[1:], span.end) - span.begin - 1]),
         total=total,
         summary=f"{total} in this span, at most {most} an hour.",
     )

@@ -118,7 +118,7 @@ def json_report(rehearsal: Rehearsal) -> dict[str, Any]:
     judged = verdict(rehearsal)
     ticks = rehearsal.clock.ticks
     span = Span.of(ticks, 0, ticks, JSON_BUCKETS)
-    series = rehearsal.result.state.series
+    series = rehearsal.result.series
     rows = {
         "demand_per_second": rehearsal.demand_rate,
         "capacity": series["capacity"],

@@ -32,7 +32,7 @@ def write_report(rehearsal: Rehearsal, judged: Verdict, title: str, note: str) -
         demand=rehearsal.crew.group.demand,
         span=f"{first:%a %d %b %Y %H:%M} to {last:%a %d %b %Y %H:%M}",
         made=f"{datetime.now(UTC):%Y-%m-%d %H:%M} UTC",
-        sections=group_page(rehearsal.plan, rehearsal.group_name, rehearsal.crew),
+        sections=group_page(rehearsal.crew, rehearsal.plan.currency).sections,
         promises=judged.promises,
         figures=[
             ("Cost", whole),
@@ -55,7 +55,7 @@ def write_report(rehearsal: Rehearsal, judged: Verdict, title: str, note: str) -
 
 
 def _strips(rehearsal: Rehearsal) -> list[dict[str, object]]:
-    series, group = rehearsal.result.state.series, rehearsal.crew.group
+    series, group = rehearsal.result.series, rehearsal.crew.group
     span = Span.of(rehearsal.clock.ticks, 0, rehearsal.clock.ticks, BUCKETS)
     capacity, asked = span.buckets(series["capacity"]), span.buckets(wanted(rehearsal))
     top = float(np.nanmax([np.nanmax(capacity.high), np.nanmax(asked.high), 1e-9]))

@@ -13,7 +13,7 @@ MINUTE = 60.0
 
 def write_series(rehearsal: Rehearsal) -> str:
     """Times are ISO 8601 in the plan's zone; rates and CPU are means over the row, the rest are the highest in it."""
-    clock, series = rehearsal.clock, rehearsal.result.state.series
+    clock, series = rehearsal.clock, rehearsal.result.series
     rows = max(1, round(clock.seconds / max(MINUTE, clock.tick)))
     span = Span.of(clock.ticks, 0, clock.ticks, rows)
     means = {"demand_per_second": rehearsal.demand_rate, "capacity": series["capacity"], "cpu_percent": 100 * series["cpu"]}

@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, nullcontext
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -66,18 +66,23 @@ class Store:
             Router(self._database, migrate_dir=str(Path(__file__).parent / "migrations")).run()
         self._plans: dict[int, KeptPlan] = {}
 
+    def _reading(self) -> nullcontext[None]:
+        """A connection of this thread's own, which stays open: to open one costs as much as what is read."""
+        self._database.connect(reuse_if_open=True)
+        return nullcontext()
+
     @contextmanager
     def _transaction(self) -> Iterator[None]:
-        with self._database.connection_context(), self._database.atomic("IMMEDIATE"):
+        with self._reading(), self._database.atomic("IMMEDIATE"):
             yield
 
     def plans(self) -> list[tuple[int, str]]:
         """Number and name of each plan, newest first."""
-        with self._database.connection_context():
+        with self._reading():
             return [(row.id, row.name) for row in PlanRow.select(PlanRow.id, PlanRow.name).order_by(PlanRow.id.desc())]
 
     def plan(self, plan_id: int) -> KeptPlan:
-        with self._database.connection_context():
+        with self._reading():
             row = PlanRow.select(PlanRow.revision).where(PlanRow.id == plan_id).first()
             if row is None:
                 raise NotKept(f"there is no plan {plan_id}")
@@ -126,7 +131,7 @@ class Store:
 
     def arrangements(self, plan_id: int, group: str) -> list[Arrangement]:
         """All saved ones, newest first."""
-        with self._database.connection_context():
+        with self._reading():
             rows = _of(ArrangementRow, plan_id, group).order_by(ArrangementRow.number.desc())
             return [Arrangement(r.number, json.loads(r.document), r.note, r.created) for r in rows]
 
@@ -158,21 +163,30 @@ class Store:
 
     def takes(self, plan_id: int, group: str) -> list[Take]:
         """All takes of a group, oldest first."""
-        with self._database.connection_context():
+        with self._reading():
             return [_take(row) for row in _of(TakeRow, plan_id, group).order_by(TakeRow.number)]
 
     def newest_take(self, plan_id: int, group: str) -> Take | None:
-        with self._database.connection_context():
+        with self._reading():
             row = _of(TakeRow, plan_id, group).order_by(TakeRow.number.desc()).first()
             return None if row is None else _take(row)
 
     def starred_take(self, plan_id: int, group: str) -> Take | None:
-        with self._database.connection_context():
+        with self._reading():
             row = _of(TakeRow, plan_id, group).where(TakeRow.starred).first()
             return None if row is None else _take(row)
 
+    def take_and_star(self, plan_id: int, group: str, number: int | None) -> tuple[Take | None, Take | None]:
+        """A take by its number, the newest if left out, and the starred one; None for what there is not."""
+        with self._reading():
+            last = _of(TakeRow, plan_id, group, fn.MAX(TakeRow.number)).scalar() if number is None else number
+            found = [_take(row) for row in _of(TakeRow, plan_id, group).where((TakeRow.number == last) | TakeRow.starred)]
+        starred = next((take for take in found if take.starred), None)
+        chosen = [take for take in found if number in (None, take.number)]
+        return max(chosen, key=lambda take: take.number, default=None), starred
+
     def take(self, plan_id: int, group: str, number: int) -> Take:
-        with self._database.connection_context():
+        with self._reading():
             try:
                 return _take(_of(TakeRow, plan_id, group).where(TakeRow.number == number).get())
             except DoesNotExist:

@@ -77,7 +77,7 @@ def test_whatever_happens_is_told_in_whole_sentences(made, seed, seconds):
     for event in events(rehearsal):
         assert event.text
         assert not re.search(r"\bnan\b|\bNone\b|\{|\}", event.text), event.text
-    for section in group_page(made, "web", rehearsal.crew):
+    for section in group_page(rehearsal.crew, made.currency).sections:
         for sentence in section.sentences:
             assert sentence.text.endswith("."), sentence.text
     found = moment(rehearsal, seconds)

@@ -15,7 +15,7 @@ POLICIES = [ADD, REMOVE]
 
 def page(**settings):
     made = plan(groups__web__promises=PROMISES, **settings)
-    return group_page(made, "web", crew_of(made, "web"))
+    return group_page(crew_of(made, "web"), made.currency).sections
 
 
 def test_a_group_reads_aloud_as_what_it_does():
@@ -77,7 +77,7 @@ def test_a_change_is_named_by_what_it_changed(path, value, said):
     before = plan(groups__web__policies=POLICIES)
     document = with_setting(before.model_dump(mode="json"), f"groups.web.{path}", value)
     after = type(before).model_validate(document)
-    assert say_change(before, "web", crew_of(before, "web"), crew_of(after, "web")) == said
+    assert say_change(*(group_page(crew_of(one, "web"), one.currency) for one in (before, after))) == said
 
 
 def test_a_line_for_lists():

@@ -21,7 +21,7 @@ def check_activity(rehearsal: Rehearsal) -> list[Finding]:
     at rest, and no asking."""
     rows = rehearsal.result.decisions
     there = rows["serving"] > 0
-    views = rehearsal.result.state.views[: len(rows)][there]
+    views = rehearsal.result.views[there]
     fewest = np.maximum(rehearsal.crew.group.minimum, rehearsal.result.setup.orders["low"][: len(rows)])
     desired = rows["desired"][there]
     at_rest = desired <= fewest[there]
@@ -53,7 +53,7 @@ def check_activity(rehearsal: Rehearsal) -> list[Finding]:
 
 def check_maximum(rehearsal: Rehearsal) -> list[Finding]:
     """Time in which work waits or fails while a policy asks for more than the maximum."""
-    rows, series = rehearsal.result.decisions, rehearsal.result.state.series
+    rows, series = rehearsal.result.decisions, rehearsal.result.series
     group, clock = rehearsal.crew.group, rehearsal.clock
     held = (rows["wanted"] > group.maximum) & (rows["desired"] == group.maximum)
     ticks = np.minimum((rows["time"] / clock.tick).astype(np.int64), clock.ticks - 1)
@@ -78,7 +78,7 @@ def check_refusals(rehearsal: Rehearsal) -> list[Finding]:
 
 def check_overflow(rehearsal: Rehearsal) -> list[Finding]:
     """Overflow used so much of the time that it would better be owned."""
-    base, series = rehearsal.crew.group.base_size, rehearsal.result.state.series
+    base, series = rehearsal.crew.group.base_size, rehearsal.result.series
     if base is None:
         return []
     beyond = float((series["desired"] > base).mean())

@@ -1,6 +1,7 @@
 """A finished run: its rows and series, cut to their true lengths, with units."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,28 +37,38 @@ class Result:
         """Bytes of memory that it holds, its setup's included."""
         return _nbytes(self.setup) + _nbytes(self.state)
 
-    @property
+    @cached_property
     def events(self) -> np.ndarray:
-        return self.state.events[: int(self.state.now["events"][0])]
+        return _plain(self.state.events[: int(self.state.now["events"][0])])
 
-    @property
+    @cached_property
     def decisions(self) -> np.ndarray:
-        return self.state.decisions[: int(self.state.now["evaluations"][0])]
+        return _plain(self.state.decisions[: int(self.state.now["evaluations"][0])])
 
-    @property
+    @cached_property
+    def views(self) -> np.ndarray:
+        """What each policy saw and asked for, shape (evaluations, policies)."""
+        return _plain(self.state.views[: int(self.state.now["evaluations"][0])])
+
+    @cached_property
     def instances(self) -> np.ndarray:
-        return self.state.instances[: int(self.state.now["launched"][0])]
+        return _plain(self.state.instances[: int(self.state.now["launched"][0])])
+
+    @cached_property
+    def series(self) -> np.ndarray:
+        """A row of TICK for each tick."""
+        return _plain(self.state.series)
 
     @property
     def elapsed(self) -> float:
         """Seconds played."""
         return float(self.state.now["tick"][0]) * self.setup.tick
 
-    @property
+    @cached_property
     def spells(self) -> np.ndarray:
-        return self.state.spells[: int(self.state.now["spells"][0])]
+        return _plain(self.state.spells[: int(self.state.now["spells"][0])])
 
-    @property
+    @cached_property
     def lives(self) -> np.ndarray:
         """The running spells with the times of each: what an instance lived through from request to end, start by start."""
         found = self.spells[self.spells["kind"] == Billed.RUNNING].copy()
@@ -87,7 +98,7 @@ class Result:
 
     def late_jobs(self, within: float) -> float:
         """Share of the jobs that waited longer than so many seconds; one that still waits counts by its age now."""
-        series = self.state.series[: int(self.state.now["tick"][0])]
+        series = self.series[: int(self.state.now["tick"][0])]
         waited = np.nan_to_num(series["latency"].astype(np.float64))
         late = float(series["served"][waited > within].sum(dtype=np.float64))
         before = max(0, int((self.elapsed - within) / self.setup.tick))
@@ -97,7 +108,7 @@ class Result:
 
     def job_wait(self, quantile: float) -> float:
         """Seconds within which this share of the jobs done was taken up; 0 where none was."""
-        series = self.state.series[: int(self.state.now["tick"][0])]
+        series = self.series[: int(self.state.now["tick"][0])]
         order = np.argsort(series["latency"], kind="stable")
         done = np.cumsum(series["served"][order], dtype=np.float64)
         if not len(done) or done[-1] <= 0:
@@ -132,6 +143,11 @@ class Result:
     @property
     def _scale(self) -> tuple[float, float]:
         return self.setup.of("service_rate"), self.setup.of("timeout") / DELAYS
+
+
+def _plain(rows: np.ndarray) -> np.ndarray:
+    """Rows whose fields are had by their names alone, which is much faster than as attributes too."""
+    return rows.view(np.ndarray)
 
 
 def _nbytes(held: object) -> int:

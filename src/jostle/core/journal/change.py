@@ -3,12 +3,11 @@
 from collections.abc import Sequence
 from typing import Any
 
-from jostle.core.engine.compile import Crew
-from jostle.core.journal.sentence import group_page, say_hand
+from jostle.core.journal.sentence import Page, say_hand
 from jostle.core.journal.word import Word
 from jostle.core.plan.calendar import CalendarEntry
+from jostle.core.plan.group import Group
 from jostle.core.plan.hand import Hand
-from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import Policy
 
 _NAMES = {
@@ -28,28 +27,31 @@ _NAMES = {
 }
 
 
-def changed_words(plan: Plan, name: str, before: Crew, after: Crew) -> list[tuple[Word, Word]]:
+def changed_words(before: Page, after: Page) -> list[tuple[Word, Word]]:
     """Pairs of words of the two pages that stand for the same setting and differ, but for a start that follows the minimum."""
-    old, new = _by_path(plan, name, before), _by_path(plan, name, after)
-    follows = after.group.start_count is None
+    old, new = before.words, after.words
+    follows = after.crew.group.start_count is None
+    hands_differ = len(before.crew.group.hands) != len(after.crew.group.hands)
     return [
         (old[path], word)
         for path, word in new.items()
         if path in old
         and old[path].text != word.text
         and not (path == "start_count" and follows)
-        and not (path.startswith("hands.") and len(before.group.hands) != len(after.group.hands))
+        and not (path.startswith("hands.") and hands_differ)
     ]
 
 
-def say_change(plan: Plan, name: str, before: Crew, after: Crew) -> str:
+def say_change(before: Page, after: Page) -> str:
     """One line for all that differs between two versions of a group; `no change` where nothing does."""
-    parts = [_say_word(after, old, new) for old, new in changed_words(plan, name, before, after)]
-    parts += _comings(before.group.policies, after.group.policies, "policy")
-    parts += _comings(before.group.calendar, after.group.calendar, "calendar entry")
-    parts += _hands(before.group.hands, after.group.hands)
-    if not parts and before.group != after.group:
-        parts = [_NAMES.get(field, field.replace("_", " ")) for field in _differing(before, after)]
+    was, now = before.crew.group, after.crew.group
+    parts = [_say_word(now, old, new) for old, new in changed_words(before, after)]
+    parts += _comings(was.policies, now.policies, "policy")
+    parts += _comings(was.calendar, now.calendar, "calendar entry")
+    parts += _hands(was.hands, now.hands)
+    if not parts and was != now:
+        differing = [field for field in type(now).model_fields if getattr(was, field) != getattr(now, field)]
+        parts = [_NAMES.get(field, field.replace("_", " ")) for field in differing]
     return ", ".join(parts[:3]) + (f" and {len(parts) - 3} more" if len(parts) > 3 else "") or "no change"
 
 
@@ -70,21 +72,12 @@ def _hands(before: Sequence[Hand], after: Sequence[Hand]) -> list[str]:
     return came + [f"no hand {say_hand(hand)}" for hand in before if hand not in after]
 
 
-def _differing(before: Crew, after: Crew) -> list[str]:
-    return [field for field in type(after.group).model_fields if getattr(before.group, field) != getattr(after.group, field)]
-
-
-def _by_path(plan: Plan, name: str, crew: Crew) -> dict[str, Word]:
-    sentences = (sentence for section in group_page(plan, name, crew) for sentence in section.sentences)
-    return {word.path: word for sentence in sentences for word in sentence.words if word.path}
-
-
-def _say_word(crew: Crew, old: Word, new: Word) -> str:
+def _say_word(group: Group, old: Word, new: Word) -> str:
     path = str(new.path)
     field = path.split(".")[-1]
     label = _NAMES.get(field, field.replace("_", " "))
     if path.startswith("policies."):
-        policy: Any = next(p for p in crew.group.policies if p.name == path.split(".")[1])
+        policy: Any = next(p for p in group.policies if p.name == path.split(".")[1])
         if field == "threshold":
             label = f"{policy.action} {policy.side}"
         elif field == "amount":

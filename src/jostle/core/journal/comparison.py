@@ -2,9 +2,7 @@
 
 from pydantic import BaseModel, ConfigDict
 
-from jostle.core.engine.compile import Crew
-from jostle.core.journal.sentence import SECTIONS, group_page
-from jostle.core.plan.plan import Plan
+from jostle.core.journal.sentence import SECTIONS, Page
 
 
 class Pair(BaseModel):
@@ -17,9 +15,9 @@ class Pair(BaseModel):
     after: str | None
 
 
-def compared(plan: Plan, name: str, before: Crew, after: Crew) -> list[Pair]:
+def compared(before: Page, after: Page) -> list[Pair]:
     """The sentences that differ, in the order of the page."""
-    old, new = _told(plan, name, before), _told(plan, name, after)
+    old, new = _told(before), _told(after)
     keys = [*new, *(key for key in old if key not in new)]
     order = list(SECTIONS)
     differing = [key for key in keys if old.get(key) != new.get(key)]
@@ -30,7 +28,6 @@ def compared(plan: Plan, name: str, before: Crew, after: Crew) -> list[Pair]:
     return pairs
 
 
-def _told(plan: Plan, name: str, crew: Crew) -> dict[str, tuple[str, str]]:
+def _told(page: Page) -> dict[str, tuple[str, str]]:
     """Section and text of each sentence, by its key."""
-    page = group_page(plan, name, crew)
-    return {sentence.key: (section.key, sentence.text) for section in page for sentence in section.sentences}
+    return {sentence.key: (section.key, sentence.text) for section in page.sections for sentence in section.sentences}

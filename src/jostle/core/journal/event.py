@@ -214,5 +214,5 @@ def _say_cause(rehearsal: Rehearsal, row: np.void) -> str:
 
 
 def _say_reason(rehearsal: Rehearsal, evaluation: int, policy: int) -> str:
-    value = float(rehearsal.result.state.views[evaluation, policy]["value"])
+    value = float(rehearsal.result.views[evaluation, policy]["value"])
     return say_sight(rehearsal.crew.group.policies[policy], value, rehearsal.crew.group.work)

@@ -38,7 +38,7 @@ def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
     notable = np.flatnonzero(rows["outcome"] != Outcome.NOTHING)
     earlier, later = notable[notable < e], notable[notable > e]
     at = float(row["time"])
-    told = explain(rehearsal.crew.group, row, rehearsal.result.state.views[e])
+    told = explain(rehearsal.crew.group, row, rehearsal.result.views[e])
     return Moment(
         seconds=at,
         time=iso(rehearsal.clock, at),
@@ -58,7 +58,7 @@ def _instances(rehearsal: Rehearsal, row: np.void, at: float) -> list[Reason]:
     coming = there & (rows["serves"] > at) & (rows["requested"] < at) & np.isfinite(rows["serves"])
     leaving = there & (rows["drains"] < at) & (rows["state"] != Life.STOPPED)
     reasons = []
-    if rehearsal.result.state.series["desired"][max(0, min(int(at / rehearsal.clock.tick), rehearsal.clock.ticks) - 1)] == 0:
+    if rehearsal.result.series["desired"][max(0, min(int(at / rehearsal.clock.tick), rehearsal.clock.ticks) - 1)] == 0:
         reasons.append(Reason(text="No instance is wanted", outcome=f"{int(row['serving'])} serving", tone="serving"))
     elif coming.any():
         ready = say_time(rehearsal.clock, float(rows["serves"][coming].min())).split(" ", 3)[-1]
@@ -69,7 +69,7 @@ def _instances(rehearsal: Rehearsal, row: np.void, at: float) -> list[Reason]:
     if leaving.any():
         reasons.append(Reason(text="Draining, still paid for", outcome=say_number(int(leaving.sum())), tone="remove"))
     k = min(int(at / rehearsal.clock.tick), rehearsal.clock.ticks) - 1
-    waiting = float(rehearsal.result.state.series["waiting"][max(0, k)])
+    waiting = float(rehearsal.result.series["waiting"][max(0, k)])
     if waiting >= 0.5:
         noun = rehearsal.crew.group.work.kind.capitalize()
         reasons.append(Reason(text=f"{noun} waiting for want of capacity", outcome=say_number(waiting), tone="limit"))

@@ -3,6 +3,9 @@
 Read aloud, a sentence says what the group does. Each word with a path is a setting that can be changed there.
 """
 
+from dataclasses import dataclass
+from functools import cached_property
+
 from jostle.core.engine.compile import Crew
 from jostle.core.journal.calendar_line import entry_sentence
 from jostle.core.journal.policy_line import policy_sentence, policy_words
@@ -21,7 +24,6 @@ from jostle.core.journal.word import (
 )
 from jostle.core.plan.hand import Hand, HandKill, HandPin, HandSet, HandStress
 from jostle.core.plan.launch import NOWHERE
-from jostle.core.plan.plan import Plan
 from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, SeatsPromise
 from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.plan.work import Jobs, Requests, Sessions
@@ -51,14 +53,28 @@ CRITERIA = {
 }
 
 
-def group_page(plan: Plan, group_name: str, crew: Crew) -> list[Section]:
-    """The sections of a group's page, in the order in which they are read."""
+@dataclass(frozen=True)
+class Page:
+    """A group written down. `sections` stand in the order in which they are read."""
+
+    crew: Crew
+    sections: list[Section]
+
+    @cached_property
+    def words(self) -> dict[str, Word]:
+        """The words that stand for a setting, by its path."""
+        sentences = (sentence for section in self.sections for sentence in section.sentences)
+        return {word.path: word for sentence in sentences for word in sentence.words if word.path}
+
+
+def group_page(crew: Crew, currency: str) -> Page:
+    """A group as a page of sentences."""
     group = crew.group
     policies = [policy_sentence(policy, group.work) for policy in group.policies]
     sentences = {
         "runs": [_runs(crew), *_base(crew)],
         "work": [_demand(crew), _work(crew)],
-        "promises": _promises(plan, crew),
+        "promises": _promises(crew, currency),
         "policies": [*policies, _pace(crew)],
         "calendar": [entry_sentence(entry) for entry in group.calendar],
         "leaving": [_leaving(crew)],
@@ -66,7 +82,7 @@ def group_page(plan: Plan, group_name: str, crew: Crew) -> list[Section]:
         "hands": [_hand(hand, number) for number, hand in enumerate(group.hands)],
     }
     sections = [Section(key=key, title=title, sentences=sentences[key]) for key, title in SECTIONS.items()]
-    return [section for section in sections if section.sentences or section.key in ("calendar", "hands")]
+    return Page(crew, [section for section in sections if section.sentences or section.key in ("calendar", "hands")])
 
 
 def _runs(crew: Crew) -> Sentence:
@@ -161,7 +177,7 @@ def _work(crew: Crew) -> Sentence:
     return Sentence(key="work", tone="plain", words=words)
 
 
-def _promises(plan: Plan, crew: Crew) -> list[Sentence]:
+def _promises(crew: Crew, currency: str) -> list[Sentence]:
     sentences = []
     for number, promise in enumerate(crew.group.promises):
         path = f"promises.{number}"
@@ -174,9 +190,7 @@ def _promises(plan: Plan, crew: Crew) -> list[Sentence]:
             case SeatsPromise():
                 words = [*share, say(" of sessions find a seat.")]
             case CostPromise():
-                amount = Word(
-                    text=say_money(promise.at_most, plan.currency), path=f"{path}.at_most", value=float(promise.at_most)
-                )
+                amount = Word(text=say_money(promise.at_most, currency), path=f"{path}.at_most", value=float(promise.at_most))
                 words = [say("At most "), amount, say(" a week.")]
         sentences.append(Sentence(key=path, tone="plain", words=words))
     return sentences

@@ -31,7 +31,7 @@ _DECIDE_BOUNDS = tuple(
     if name not in ("first_count", "base_size", "cold", "surplus", "pinned", "period_ticks", "meter_latency", "meter_zones")
 )
 MOST_BYTES = 64 * 2**20
-BOUNDS_KEPT = 512
+CLOCKS_KEPT, BOUNDS_KEPT = 8, 512
 
 
 class Rehearser:
@@ -41,6 +41,7 @@ class Rehearser:
         self._lock = RLock()
         self._demands: LRUCache[Hashable, NDArray[np.float64]] = LRUCache(most_bytes, getsizeof=_size)
         self._billed: LRUCache[Hashable, NDArray[np.int16]] = LRUCache(most_bytes, getsizeof=_size)
+        self._clocks: LRUCache[Hashable, Clock] = LRUCache(CLOCKS_KEPT)
         self._bounds: LRUCache[Hashable, Bounds] = LRUCache(BOUNDS_KEPT)
 
     def rehearse(self, plan: Plan, group_name: str, seed: int = 1, by_zone: bool = False) -> Rehearsal:
@@ -51,7 +52,7 @@ class Rehearser:
         if not 0 <= seed < 2**31:
             raise PlanError([Problem(("seed",), seed, "a seed is a whole number from 0 to 2147483647")])
         crew = crew_of(plan, group_name)
-        clock = clock_of(plan)
+        clock = self._clock(plan)
         rate = self._rate(plan.demands[crew.group.demand], clock, seed)
         setup = compile_setup(crew, clock, rate, seed, self.quota_left(plan, group_name, seed))
         result = run(setup.changed(meter_zones=True) if by_zone else setup)
@@ -81,7 +82,12 @@ class Rehearser:
         """Instances that a group runs in each tick; what it may have of a quota is part of what it is found by."""
         crew = crew_of(plan, group_name)
         key = (*_crew_key(crew), plan.demands[crew.group.demand].content, clock_of(plan), seed, left.tobytes())
-        return self._kept(self._billed, key, lambda: self.rehearse(plan, group_name, seed).result.state.series["billed"].copy())
+        return self._kept(self._billed, key, lambda: self.rehearse(plan, group_name, seed).result.series["billed"].copy())
+
+    def _clock(self, plan: Plan) -> Clock:
+        """The clock of the plan's span, with what was found on it before."""
+        clock = clock_of(plan)
+        return self._kept(self._clocks, clock, lambda: clock)
 
     def _rate(self, demand: Demand, clock: Clock, seed: int) -> NDArray[np.float64]:
         """The demand's rates on a clock."""

@@ -13,7 +13,7 @@ from jostle.core.rehearsal.strip import Floats
 def spend_rate(rehearsal: Rehearsal) -> Floats:
     """Currency per second in each tick; what is billed beyond the end of an instance falls in its last tick."""
     result, tick = rehearsal.result, rehearsal.clock.tick
-    setup, series = result.setup, result.state.series
+    setup, series = result.setup, result.series
     rate = np.asarray(series["billed"] * setup.of("price"))
     rate += series["stopped"] * setup.of("price_stopped")
     rate += setup.of("price_group")

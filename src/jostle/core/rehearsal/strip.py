@@ -65,6 +65,20 @@ def _cut(values: np.ndarray, starts: np.ndarray) -> tuple[np.ndarray, np.ndarray
 
 
 @maker
+def rounded(values: np.ndarray) -> np.ndarray:
+    """The values to five significant digits, which are more than a screen shows."""
+    found = np.empty(len(values))
+    for k in range(len(values)):
+        value = float(values[k])
+        if value == 0.0 or not math.isfinite(value):
+            found[k] = value
+            continue
+        power = 10.0 ** min(12.0, max(-12.0, 4.0 - math.floor(math.log10(abs(value)))))
+        found[k] = round(value * power) / power
+    return found
+
+
+@maker
 def lanes(instances: np.ndarray, requested: np.ndarray, gone: np.ndarray) -> np.ndarray:
     """A line for each start, in the order of requests: all starts of an instance on one, the first that is free when it is
     first requested.
@@ -101,7 +115,7 @@ def wanted(rehearsal: Rehearsal) -> Floats:
     """What each tick asks for in the unit of the capacity: arrivals per second, or sessions that want a seat."""
     if rehearsal.crew.group.work.kind != "sessions":
         return rehearsal.demand_rate
-    series = rehearsal.result.state.series
+    series = rehearsal.result.series
     return np.asarray(series["in_use"].astype(np.float64) + series["failed"])
 
 
@@ -127,7 +141,7 @@ def zone_series(rehearsal: Rehearsal, metric: Metric, zone: str) -> Floats:
 
 def metric_series(rehearsal: Rehearsal, metric: Metric, outside: str | None = None) -> Floats:
     """A metric at every tick, in its base unit; nan where it has no value. An outside one is named."""
-    setup, series, tick = rehearsal.result.setup, rehearsal.result.state.series, rehearsal.clock.tick
+    setup, series, tick = rehearsal.result.setup, rehearsal.result.series, rehearsal.clock.tick
     serving = np.where(series["serving"] > 0, series["serving"], np.nan).astype(np.float64)
     asked = series["served"].astype(np.float64) + series["failed"]
     seats = setup.of("capacity") * serving

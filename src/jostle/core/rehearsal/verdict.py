@@ -125,7 +125,7 @@ def _named(one: Bill, machine: str) -> dict[str, str]:
 
 
 def _figures(rehearsal: Rehearsal, bounds: Bounds) -> Figures:
-    result, series = rehearsal.result, rehearsal.result.state.series
+    result, series = rehearsal.result, rehearsal.result.series
     served_ticks = result.tally("served_ticks")
     decisions = result.decisions
     counts = np.concatenate([[rehearsal.crew.group.first_count], decisions["decided"]])
