@@ -3,6 +3,6 @@ import { defineConfig } from "vite";
 
 export default defineConfig({
   plugins: [react()],
-  build: { outDir: "../src/jostle/web", emptyOutDir: true, chunkSizeWarningLimit: 1600 },
+  build: { outDir: "../src/jostle/web", emptyOutDir: true, manifest: "manifest.json" },
   server: { proxy: { "/api": "http://127.0.0.1:8470" } },
 });

@@ -8,7 +8,7 @@ from pathlib import Path
 from describe import main as describe
 
 ROOT = Path(__file__).parent.parent
-TYPES = "frontend/src/api/schema.generated.ts"
+TYPES = "frontend/src/shared/api/schema.generated.ts"
 
 
 def main() -> int:

@@ -2,20 +2,26 @@ import "@fontsource-variable/bricolage-grotesque/wght.css";
 import "@fontsource-variable/fraunces/wght.css";
 import "@fontsource/atkinson-hyperlegible/400.css";
 import "@fontsource/atkinson-hyperlegible/700.css";
-import "@mantine/core/styles.css";
-import "@mantine/spotlight/styles.css";
+import "@mantine/core/styles/baseline.css";
+import "@mantine/core/styles/default-css-variables.css";
+import "@mantine/core/styles/global.css";
 import "./app/theme.css";
 import { MantineProvider } from "@mantine/core";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
+import { lazy } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { Shell } from "./app/Shell";
 import { theme } from "./app/theme";
-import { GroupsScreen } from "./groups/GroupsScreen";
-import { LibraryScreen } from "./library/LibraryScreen";
-import { RehearseScreen } from "./rehearse/RehearseScreen";
 
+const GroupsScreen = lazy(() => import("./screens/groups/GroupsScreen").then((its) => ({ default: its.GroupsScreen })));
+const RehearseScreen = lazy(() =>
+  import("./screens/rehearse/RehearseScreen").then((its) => ({ default: its.RehearseScreen })),
+);
+const LibraryScreen = lazy(() =>
+  import("./screens/library/LibraryScreen").then((its) => ({ default: its.LibraryScreen })),
+);
 const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? "";

@@ -1,7 +1,15 @@
-import { Spotlight, type SpotlightActionData, type SpotlightActionGroupData } from "@mantine/spotlight";
-import { useState } from "react";
+import "@mantine/core/styles/ModalBase.css";
+import "@mantine/core/styles/Modal.css";
+import "@mantine/core/styles/Overlay.css";
+import "@mantine/core/styles/Paper.css";
+import "@mantine/core/styles/Input.css";
+import "@mantine/core/styles/ScrollArea.css";
+import "@mantine/core/styles/UnstyledButton.css";
+import "@mantine/spotlight/styles.css";
+import { Spotlight, type SpotlightActionData, type SpotlightActionGroupData, spotlight } from "@mantine/spotlight";
+import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
-import type { PlanView } from "../api/client";
+import type { PlanView } from "../shared/api/client";
 
 interface Props {
   plan: PlanView | undefined;
@@ -12,6 +20,8 @@ interface Props {
 /** Ctrl K: finds a group, a setting, a strip or a finding on the screen, or does something. */
 export function Finder({ plan, turn, keys }: Props) {
   const navigate = useNavigate();
+  // It is fetched when it is first asked for, and so opens as it comes.
+  useEffect(() => spotlight.open(), []);
   const [here, setHere] = useState<SpotlightActionGroupData[]>([]);
   const groups: SpotlightActionData[] = (plan?.groups ?? []).map((group) => ({
     id: `group ${group}`,

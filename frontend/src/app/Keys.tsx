@@ -1,4 +1,4 @@
-import { Modal } from "@mantine/core";
+import { Dialog } from "../shared/dialog/Dialog";
 
 const KEYS = [
   ["Ctrl K", "find a group, a setting or a strip, or do something"],
@@ -14,9 +14,9 @@ const KEYS = [
 ] as const;
 
 /** What the keyboard does. */
-export function Keys({ opened, close }: { opened: boolean; close: () => void }) {
+export function Keys({ close }: { close: () => void }) {
   return (
-    <Modal opened={opened} onClose={close} title="Keys" size="md" closeButtonProps={{ "aria-label": "Close the keys" }}>
+    <Dialog opened close={close} title="Keys" size="md">
       <table className="keys">
         <tbody>
           {KEYS.map(([key, text]) => (
@@ -29,6 +29,6 @@ export function Keys({ opened, close }: { opened: boolean; close: () => void }) 
           ))}
         </tbody>
       </table>
-    </Modal>
+    </Dialog>
   );
 }

@@ -1,10 +1,11 @@
 import { useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
 import { useHotkeys } from "@mantine/hooks";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { Link, NavLink, Outlet, useLocation } from "react-router";
-import { Finder } from "./Finder";
-import { Keys } from "./Keys";
-import { usePlan } from "./plan";
+import { usePlan } from "../shared/api/plan";
+
+const Finder = lazy(() => import("./Finder").then((its) => ({ default: its.Finder })));
+const Keys = lazy(() => import("./Keys").then((its) => ({ default: its.Keys })));
 
 /** The thin top rail, and the screen below it. */
 export function Shell() {
@@ -17,7 +18,11 @@ export function Shell() {
   const rehearse = here ?? (first ? `/rehearse/${first}` : null);
   const other = scheme === "dark" ? "light" : "dark";
   const [keys, setKeys] = useState(false);
-  useHotkeys([["shift + ?", () => setKeys(true)]]);
+  const [finder, setFinder] = useState(false);
+  useHotkeys([
+    ["shift + ?", () => setKeys(true)],
+    ["mod + K", () => setFinder(true)],
+  ]);
   return (
     <div className="shell">
       <header className="rail">
@@ -44,9 +49,13 @@ export function Shell() {
           {plan && <span title="All times are shown in this zone">{plan.time_zone}</span>}
         </div>
       </header>
-      <Outlet />
-      <Finder plan={plan} turn={() => setColorScheme(other)} keys={() => setKeys(true)} />
-      <Keys opened={keys} close={() => setKeys(false)} />
+      <Suspense fallback={null}>
+        <Outlet />
+      </Suspense>
+      <Suspense fallback={null}>
+        {finder && <Finder plan={plan} turn={() => setColorScheme(other)} keys={() => setKeys(true)} />}
+        {keys && <Keys close={() => setKeys(false)} />}
+      </Suspense>
     </div>
   );
 }

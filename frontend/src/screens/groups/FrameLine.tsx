@@ -1,0 +1,36 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answered, api } from "../../shared/api/client";
+import type { Handling } from "../../shared/gesture/handling";
+import { Words } from "../../shared/words/Words";
+
+/** The frame of a plan as a sentence: its name, the span that is rehearsed, the clock and the currency. */
+export function FrameLine({ plan_id }: { plan_id: number }) {
+  const queries = useQueryClient();
+  const path = { plan_id };
+  const frame = useQuery({
+    queryKey: ["frame", plan_id],
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/frame", { params: { path } })),
+  });
+  const change = useMutation({
+    mutationFn: (body: { field: Field; value: unknown }) =>
+      answered(api.POST("/api/plans/{plan_id}/frame", { params: { path }, body })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const handling: Handling = {
+    preview: () => undefined,
+    commit: (field, value) => change.mutate({ field: field as Field, value }),
+    putBack: () => undefined,
+  };
+  return (
+    <p className="frame">
+      {frame.data && <Words words={frame.data} handling={handling} />}{" "}
+      {change.error && (
+        <span className="wrong" role="alert">
+          {change.error.message}
+        </span>
+      )}
+    </p>
+  );
+}
+
+type Field = "name" | "days" | "start" | "time_zone" | "tick" | "currency";

@@ -1,0 +1,214 @@
+import "./groups.css";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { answered, api, type GroupRow, isProblem, Refusal } from "../../shared/api/client";
+import { usePlan } from "../../shared/api/plan";
+import { Outline } from "../../shared/chart/Outline";
+import { BringDemand } from "../../shared/files/BringDemand";
+import { FileChoice } from "../../shared/files/FileChoice";
+import { ImportPlan, isPlan } from "../../shared/files/ImportPlan";
+import { useCarriedFile } from "../../shared/files/useCarriedFile";
+import { held } from "../../shared/words/units";
+import { Empty } from "./Empty";
+import { FrameLine } from "./FrameLine";
+import { NewGroup } from "./NewGroup";
+
+/** The groups of the plan, those that break a promise first; without a plan, what Jostle is for. */
+export function GroupsScreen() {
+  const { plan, none, error } = usePlan();
+  const [adding, setAdding] = useState<{ demand?: string } | null>(null);
+  const { file, setFile, over, handlers } = useCarriedFile();
+  const rows = useQuery({
+    // A change while the rows are still being rehearsed would not ask for them anew; another revision does.
+    queryKey: ["groups", plan?.id, plan?.revision],
+    enabled: plan !== undefined,
+    placeholderData: (before) => before,
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups", { params: { path: { plan_id: plan?.id ?? 0 } } })),
+  });
+  const queries = useQueryClient();
+  const plan_id = plan?.id ?? 0;
+  const copy = useMutation({
+    mutationFn: ({ group, name }: { group: string; name: string }) =>
+      answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/copies", {
+          params: { path: { plan_id, group } },
+          body: { name },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const retire = useMutation({
+    mutationFn: async (group: string) => {
+      const { error } = await api.DELETE("/api/plans/{plan_id}/groups/{group}", {
+        params: { path: { plan_id, group } },
+      });
+      if (error) throw new Refusal(isProblem(error) ? error.detail : "It could not be retired.", 0);
+      return group;
+    },
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const bringBack = useMutation({
+    mutationFn: (group: string) =>
+      answered(api.POST("/api/plans/{plan_id}/groups/{group}/return", { params: { path: { plan_id, group } } })),
+    onSuccess: async () => {
+      retire.reset();
+      await queries.invalidateQueries();
+    },
+  });
+  const rename = useMutation({
+    mutationFn: ({ group, name }: { group: string; name: string }) =>
+      answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/name", {
+          params: { path: { plan_id, group } },
+          body: { name },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  if (none) return <Empty begun={(wanted) => (wanted === "group" ? setAdding({}) : setFile(wanted))} />;
+  const fault = copy.error ?? rename.error ?? retire.error;
+  const broken = rows.data?.filter((row) => row.promises.some((promise) => !promise.kept)).length ?? 0;
+  return (
+    <main className={over ? "groups over" : "groups"} {...handlers}>
+      <div className="groups-head">
+        <h1>{plan?.name}</h1>
+        {rows.data && rows.data.length > 0 && (
+          <p>
+            {rows.data.length} {rows.data.length === 1 ? "group" : "groups"};{" "}
+            {broken > 0 ? `${broken} ${broken === 1 ? "breaks" : "break"} a promise` : "every promise is kept"}.
+          </p>
+        )}
+        <span className="head-acts">
+          <button type="button" className="plain-button" onClick={() => setAdding({})}>
+            New group
+          </button>
+          <FileChoice text="take a plan in" accept=".yaml,.yml,.json" choose={setFile} />
+          <a className="plain-button" href={`/api/plans/${plan_id}/plan.yaml`} download>
+            plan as YAML
+          </a>
+          <a className="plain-button" href={`/api/plans/${plan_id}/document`} download="plan.json">
+            as JSON
+          </a>
+        </span>
+      </div>
+      {plan && <FrameLine plan_id={plan.id} />}
+      {adding && plan && <NewGroup key={adding.demand} plan={plan} {...adding} close={() => setAdding(null)} />}
+      {(error ?? rows.error) && <p className="notice">{(error ?? rows.error)?.message}</p>}
+      {rows.isPending && !error && <p style={{ padding: "10px 24px" }}>Rehearsing the groups</p>}
+      {retire.data && (
+        <p className="retired" role="status">
+          {retire.data} is retired; its arrangements stay.{" "}
+          <button type="button" className="plain-button" onClick={() => bringBack.mutate(retire.data)}>
+            Bring it back
+          </button>
+        </p>
+      )}
+      {fault && <p className="notice">{fault.message}</p>}
+      {rows.data?.map((row) => (
+        <Row
+          key={row.name}
+          row={row}
+          copy={(name) => copy.mutate({ group: row.name, name })}
+          rename={(name) => rename.mutate({ group: row.name, name })}
+          retire={() => retire.mutate(row.name)}
+        />
+      ))}
+      {rows.data?.length === 0 && !adding && (
+        <p className="no-groups">
+          No group yet. A group runs instances of a template against a demand; write the first one, or bring the demand
+          that it has to meet.
+        </p>
+      )}
+      {over && <div className="drop">Drop a plan (YAML or JSON) or a demand (CSV or OpenMetrics text)</div>}
+      {file && plan && isPlan(file) && <ImportPlan file={file} plan={plan.id} close={() => setFile(null)} />}
+      {file && plan && !isPlan(file) && (
+        <BringDemand
+          file={file}
+          plan={plan}
+          into={null}
+          act="Write a group for it"
+          close={() => setFile(null)}
+          done={async (demand) => {
+            await queries.invalidateQueries();
+            setAdding({ demand });
+          }}
+        />
+      )}
+    </main>
+  );
+}
+
+interface RowProps {
+  row: GroupRow;
+  copy: (name: string) => void;
+  rename: (name: string) => void;
+  retire: () => void;
+}
+
+function Row({ row, copy, rename, retire }: RowProps) {
+  const [naming, setNaming] = useState<"copy" | "name" | null>(null);
+  const errors = row.findings.error ?? 0;
+  const warnings = row.findings.warning ?? 0;
+  const found = [
+    errors > 0 && `${errors} ${errors === 1 ? "error" : "errors"}`,
+    warnings > 0 && `${warnings} ${warnings === 1 ? "warning" : "warnings"}`,
+  ].filter(Boolean);
+  return (
+    <article className="group-row" aria-label={row.name}>
+      <div>
+        <h2>
+          <Link to={`/rehearse/${row.name}`}>{row.name}</Link>
+        </h2>
+        <p className="line">{held(row.line)}</p>
+        <p className="acts">
+          {naming ? (
+            <input
+              aria-label={naming === "copy" ? `Name of the copy of ${row.name}` : `New name of ${row.name}`}
+              placeholder={naming === "copy" ? "name-of-copy" : "new-name"}
+              // biome-ignore lint/a11y/noAutofocus: a name was just asked for
+              autoFocus
+              onBlur={() => setNaming(null)}
+              onKeyDown={(event) => {
+                if (event.key === "Escape") setNaming(null);
+                if (event.key !== "Enter") return;
+                (naming === "copy" ? copy : rename)(event.currentTarget.value);
+                setNaming(null);
+              }}
+            />
+          ) : (
+            <>
+              <button type="button" className="plain-button" onClick={() => setNaming("copy")}>
+                copy
+              </button>
+              <button type="button" className="plain-button" onClick={() => setNaming("name")}>
+                rename
+              </button>
+            </>
+          )}
+          <button type="button" className="plain-button" onClick={retire}>
+            retire
+          </button>
+        </p>
+      </div>
+      <Outline demand={row.demand} capacity={row.capacity} label={`Demand ${row.demand_name} against capacity`} />
+      <div>
+        <div className="cost">{row.cost}</div>
+        <span className="quiet">{row.demand_name}</span>
+      </div>
+      <ul aria-label="Promises">
+        {row.promises.map((promise) => (
+          <li key={promise.text} className={promise.kept ? undefined : "broken"}>
+            {held(`${promise.kept ? "Kept" : "Broken"}: ${promise.text}; ${promise.measured}`)}
+          </li>
+        ))}
+        {row.promises.length === 0 && <li>No promise made yet</li>}
+        {found.length > 0 && (
+          <li className={errors ? "broken" : "doubtful"} title={row.look ?? undefined}>
+            {found.join(", ")} found
+          </li>
+        )}
+      </ul>
+    </article>
+  );
+}

@@ -1,0 +1,186 @@
+import "../../shared/chart/strips.css";
+import { useElementSize, useHotkeys } from "@mantine/hooks";
+import { type ReactNode, useState } from "react";
+import type { DemandSentence } from "../../shared/api/client";
+import { TimeBlock } from "../../shared/time/TimeBlock";
+import { Words } from "../../shared/words/Words";
+import { DemandChart } from "./DemandChart";
+import { LayerChart } from "./LayerChart";
+import { useDemand } from "./useDemand";
+
+const LAYERS = [
+  ["level", "a level"],
+  ["daily", "a day's shape"],
+  ["weekdays", "weekdays"],
+  ["growth", "growth"],
+  ["surge", "a rush"],
+  ["bursts", "bursts"],
+  ["load_test", "a load test"],
+  ["scale", "a scale"],
+  ["noise", "unevenness"],
+] as const;
+const INCIDENTS = [
+  ["zone_lost", "a zone is lost"],
+  ["no_capacity", "no capacity"],
+  ["slow_boots", "slow boots"],
+  ["slow_dependency", "a slow dependency"],
+  ["breaking", "instances break"],
+] as const;
+
+interface Props {
+  plan: number;
+  name: string;
+  bring: ReactNode;
+}
+
+/** A demand as layers laid over one another: each a sentence and a strip, their sum above. */
+export function DemandSheet({ plan, name, bring }: Props) {
+  const { ref, width } = useElementSize();
+  const [looked, setLooked] = useState("");
+  const buckets = width === 0 ? 0 : Math.min(1200, Math.max(200, Math.round(width * 0.6)));
+  const desk = useDemand(plan, name, buckets);
+  const { view, handling, preview, commit, undo, redo } = desk;
+  useHotkeys([
+    ["mod + Z", () => undo?.()],
+    ["mod + shift + Z", () => redo?.()],
+    ["mod + Y", () => redo?.()],
+  ]);
+  const row = (one: DemandSentence) => {
+    const layer = view?.picture.layers.find((strip) => strip.key === one.key);
+    const incident = view?.picture.incidents.find((strip) => strip.key === one.key);
+    const block = layer?.block ?? incident?.block;
+    const said = one.words.map((word) => word.text).join("");
+    return (
+      <div
+        key={one.key}
+        className={`layer kind-${one.kind}${one.muted ? " muted" : ""}${desk.apart === one.key ? " apart" : ""}`}
+        data-layer={one.key}
+      >
+        <div className="layer-says">
+          <p>
+            <Words words={one.words} handling={handling} />
+          </p>
+          <span className="layer-acts">
+            <button
+              type="button"
+              className="plain-button"
+              aria-pressed={one.muted}
+              onClick={() => handling.commit(`${one.key}.muted`, !one.muted)}
+            >
+              {one.muted ? "lay it on again" : "mute"}
+            </button>
+            {layer && !one.muted && (
+              <button
+                type="button"
+                className="plain-button"
+                aria-pressed={desk.apart === one.key}
+                onClick={() => desk.setApart(desk.apart === one.key ? null : one.key)}
+              >
+                show without
+              </button>
+            )}
+            <button type="button" className="plain-button" onClick={() => commit([{ op: "remove", path: one.key }])}>
+              take out
+            </button>
+          </span>
+        </div>
+        {view && (layer || incident) && (
+          <LayerChart
+            picture={view.picture}
+            layer={layer}
+            kind={one.kind}
+            handling={handling}
+            edit={{ preview, commit, keepTried: desk.keepTried }}
+          >
+            {block && (
+              <TimeBlock
+                begin={block.begin}
+                end={block.end}
+                axis={view.picture}
+                label={said}
+                tone={layer ? "tone-rush" : "tone-incident"}
+                change={(by, longer) =>
+                  preview([{ op: "move", path: one.key, value: { by: by / 1000, longer: longer / 1000 } }])
+                }
+                stretches={block.stretches}
+                keep={desk.keepTried}
+                putBack={handling.putBack}
+              />
+            )}
+          </LayerChart>
+        )}
+      </div>
+    );
+  };
+  const incidents = view?.sentences.filter((one) => one.key.startsWith("incidents.")) ?? [];
+  const layers = view?.sentences.filter((one) => one.key.startsWith("layers.")) ?? [];
+  const adders = (path: string, kinds: readonly (readonly [string, string])[]) =>
+    kinds.map(([kind, text], position) => (
+      <span key={kind}>
+        {position > 0 && ", "}
+        <button type="button" className="plain-button" onClick={() => commit([{ op: "add", path, value: kind }])}>
+          {text}
+        </button>
+      </span>
+    ));
+  return (
+    <section className="sheet demand-sheet" aria-label={name}>
+      <div className="sheet-head">
+        <h1>{name}</h1>
+        {view && (
+          <span className="quiet">
+            {view.used_by.length === 0 && "met by no group"}
+            {view.used_by.length === 1 && `met by ${view.used_by[0]}`}
+            {view.used_by.length > 1 && `shared by ${view.used_by.join(", ")}: an edit changes the week of each`}
+          </span>
+        )}
+        <span className="end">
+          <button type="button" className="plain-button" disabled={!undo} onClick={() => undo?.()}>
+            undo
+          </button>
+          <button type="button" className="plain-button" disabled={!redo} onClick={() => redo?.()}>
+            redo
+          </button>
+        </span>
+      </div>
+      {desk.error && (
+        <p className="notice" role="alert">
+          {desk.error}
+        </p>
+      )}
+      <div className="layers" ref={ref}>
+        {view && (
+          <>
+            <div className="layer total">
+              <div className="layer-says">
+                <p>{view.picture.summary}</p>
+                {view.effects.map((effect) => (
+                  <p key={effect.group} className="effect">
+                    <b>{effect.group}</b>: {effect.cost} for the span, short for {effect.short}
+                    {effect.broken.map((promise) => (
+                      <span key={promise} className="wrong">
+                        , broken: {promise}
+                      </span>
+                    ))}
+                  </p>
+                ))}
+              </div>
+              <DemandChart view={view} apart={desk.apart} table={looked === "table"} close={() => setLooked("")} />
+            </div>
+            {layers.map(row)}
+            <p className="more">
+              Lay on {adders("layers", LAYERS)}, or {bring}
+            </p>
+            {incidents.map(row)}
+            <p className="more">
+              Let it happen that {adders("incidents", INCIDENTS)}{" "}
+              <button type="button" className="plain-button table-button" onClick={() => setLooked("table")}>
+                the demand as a table
+              </button>
+            </p>
+          </>
+        )}
+      </div>
+    </section>
+  );
+}

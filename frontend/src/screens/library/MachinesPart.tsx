@@ -1,0 +1,142 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { answered, api, type PlanView } from "../../shared/api/client";
+import { TypedBlank } from "../../shared/words/TypedBlank";
+
+/** Machine types by need: what each is and costs, and what a group's week would be on it. */
+export function MachinesPart({ plan }: { plan: PlanView }) {
+  const { name: group = plan.groups[0] ?? "" } = useParams();
+  const navigate = useNavigate();
+  const [vcpus, setVcpus] = useState(0);
+  const [memory, setMemory] = useState(0);
+  const [architecture, setArchitecture] = useState<"" | "x86-64" | "arm64">("");
+  const machines = useQuery({
+    queryKey: ["machines", plan.id, vcpus, memory, architecture, group],
+    queryFn: ({ signal }) =>
+      answered(
+        api.GET("/api/plans/{plan_id}/machines", {
+          params: {
+            path: { plan_id: plan.id },
+            query: {
+              vcpus,
+              memory_gib: memory,
+              ...(architecture ? { architecture } : {}),
+              ...(group ? { group } : {}),
+            },
+          },
+          signal,
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+  return (
+    <section className="sheet machines" aria-label="Machine types">
+      <h1>Machine types</h1>
+      <p className="need">
+        At least{" "}
+        <TypedBlank
+          label="At least so many vCPUs"
+          how={{ measure: "number", unit: "vCPUs" }}
+          first="0"
+          set={(value) => value !== null && setVcpus(Math.ceil(value))}
+        />{" "}
+        vCPUs and{" "}
+        <TypedBlank
+          label="At least so much memory in GiB"
+          how={{ measure: "number", unit: "GiB" }}
+          first="0"
+          set={(value) => value !== null && setMemory(value)}
+        />{" "}
+        GiB of memory, on{" "}
+        <select
+          aria-label="Architecture"
+          value={architecture}
+          onChange={(event) => setArchitecture(event.target.value as typeof architecture)}
+        >
+          <option value="">any architecture</option>
+          <option>x86-64</option>
+          <option>arm64</option>
+        </select>
+        {plan.groups.length > 0 && (
+          <>
+            ; the week is that of{" "}
+            <select
+              aria-label="Whose week"
+              value={group}
+              onChange={(event) => navigate(`/library/machines/${event.target.value}`, { replace: true })}
+            >
+              {plan.groups.map((one) => (
+                <option key={one}>{one}</option>
+              ))}
+            </select>
+          </>
+        )}
+        .
+      </p>
+      {machines.error && <p className="notice">{machines.error.message}</p>}
+      {machines.isFetching && <p className="sr">Rehearsing on each</p>}
+      <table aria-busy={machines.isFetching}>
+        <thead>
+          <tr>
+            <th scope="col">Type</th>
+            <th scope="col">vCPUs, speed</th>
+            <th scope="col">Memory</th>
+            <th scope="col">Price</th>
+            <th scope="col" title="Price by vCPUs and speed: an hour of one vCPU at speed 1">
+              A vCPU at speed 1
+            </th>
+            <th scope="col">Boots in</th>
+            <th scope="col">Stopped it costs</th>
+            {group && <th scope="col">The week of {group} on it</th>}
+          </tr>
+        </thead>
+        <tbody>
+          {machines.data?.map((row) => (
+            <tr key={row.name} className={row.fits ? undefined : "unfit"} data-machine={row.name}>
+              <th scope="row">
+                {row.name}
+                <small>
+                  {row.used_by.length > 0 ? `runs ${row.used_by.join(", ")}` : "runs nothing"}
+                  {row.quota !== null && `; at most ${row.quota}`}
+                </small>
+              </th>
+              <td>
+                {row.vcpus} × {row.speed}
+                <small>{row.architecture}</small>
+              </td>
+              <td>{row.memory}</td>
+              <td>
+                {row.price}
+                <small>{row.billed}</small>
+              </td>
+              <td>{row.price_per_work}</td>
+              <td>{row.boot}</td>
+              <td>{row.stopped}</td>
+              {group && (
+                <td className={row.in_use ? "differs" : undefined}>
+                  {!row.fits && <span className="quiet">does not meet the need</span>}
+                  {row.week?.refused && <span className="quiet">{row.week.refused}</span>}
+                  {row.week && !row.week.refused && (
+                    <>
+                      <b>{row.week.cost}</b>, {row.week.instances} instances
+                      <small>
+                        short {row.week.short}, {row.week.service}
+                        {row.in_use && "; as it runs now"}
+                      </small>
+                      {row.week.broken.map((promise) => (
+                        <small key={promise} className="wrong">
+                          broken: {promise}
+                        </small>
+                      ))}
+                    </>
+                  )}
+                </td>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}

@@ -1,0 +1,33 @@
+import type { Rehearsed } from "../../shared/api/client";
+import { SeedWord } from "./SeedWord";
+import type { BandDesk } from "./useBand";
+import type { Desk } from "./useRehearsal";
+
+interface Props {
+  answer: Rehearsed;
+  desk: Desk;
+  band: BandDesk;
+}
+
+/** What the week was made from: the demand, the seed or many of them, and how long it took, or that it is still being made. */
+export function MadeLine({ answer, desk, band }: Props) {
+  return (
+    <span className="made quiet">
+      {answer.demand} · <SeedWord seed={answer.seed} commit={(seed) => desk.commit([], seed)} /> ·{" "}
+      <button type="button" className="plain-button" onClick={band.band ? band.end : band.begin}>
+        {band.band ? "one seed" : `over ${band.of}`}
+      </button>{" "}
+      ·{" "}
+      {desk.busy ? (
+        <span role="status">
+          rehearsing{" "}
+          <button type="button" className="plain-button" onClick={desk.cancel}>
+            cancel
+          </button>
+        </span>
+      ) : (
+        `${answer.engine_ms.toFixed(0)} ms`
+      )}
+    </span>
+  );
+}

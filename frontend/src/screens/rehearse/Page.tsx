@@ -1,0 +1,134 @@
+import { memo, useEffect, useRef } from "react";
+import { Link } from "react-router";
+import type { Change, Distribution, PageSection, PageSentence, Picture } from "../../shared/api/client";
+import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
+import type { Handling } from "../../shared/gesture/handling";
+import { Words } from "../../shared/words/Words";
+import { CalendarWeek } from "./strips/CalendarWeek";
+import type { Edits } from "./strips/Strips";
+import type { Desk } from "./useRehearsal";
+
+interface Props {
+  sections: PageSection[];
+  distributions: Distribution[];
+  commit: Desk["commit"];
+  calendar: Picture["calendar"];
+  edits: Edits;
+  /** When a hand is to act that is added now, ms since 1970. */
+  handAt: number;
+  handling: Handling;
+  bring: (file: File) => void;
+  /** Zooms the strips to a time, ms since 1970. */
+  show: (at: number) => void;
+}
+
+/** The arrangement as sentences whose underlined words are the controls. One that was just added takes the focus. */
+export const Page = memo(function Page({
+  sections,
+  distributions,
+  commit,
+  calendar,
+  edits,
+  handAt,
+  handling,
+  bring,
+  show,
+}: Props) {
+  const atChosenTime = (change: Change): Change =>
+    change.path === "hands" ? { ...change, value: { ...(change.value as object), at: handAt } } : change;
+  const asked = useRef(false);
+  const known = useRef<string[]>([]);
+  useEffect(() => {
+    const keys = sections.flatMap((section) => section.sentences.map((one) => one.key));
+    const added = keys.filter((key) => !known.current.includes(key));
+    if (asked.current && added.length === 1)
+      document.getElementById(`sentence-${added[0]}`)?.querySelector<HTMLElement>(".word")?.focus();
+    if (added.length > 0) asked.current = false;
+    known.current = keys;
+  }, [sections]);
+  const sentence = (one: PageSentence) => {
+    return (
+      <div key={one.key} className={`sentence tone-${one.tone}`} data-key={one.key} id={`sentence-${one.key}`}>
+        <p>
+          <Words words={one.words} handling={handling} distributions={distributions} />
+          {one.key === "demand" && (
+            <>
+              {" "}
+              <Link
+                className="plain-button bring"
+                to={`/library/demands/${one.words.find((word) => word.path)?.value}`}
+              >
+                its layers
+              </Link>
+              <FileChoice text="bring a file" accept={`${SERIES_FILES},.ics,.yaml,.yml,.json`} choose={bring} />
+            </>
+          )}
+        </p>
+        {one.findings.map((finding) => (
+          <div key={finding.code + finding.text} className={`finding ${finding.severity}`} data-code={finding.code}>
+            {finding.text}{" "}
+            {finding.shown_at !== null && (
+              <button type="button" className="plain-button" onClick={() => show(finding.shown_at ?? 0)}>
+                show
+              </button>
+            )}{" "}
+            {finding.mend && (
+              <button
+                type="button"
+                className="plain-button"
+                onClick={() =>
+                  commit(
+                    Object.entries(finding.mend?.settings ?? {}).map(([path, value]) => ({ op: "set", path, value })),
+                  )
+                }
+              >
+                {finding.mend.text}
+              </button>
+            )}
+          </div>
+        ))}
+        {one.acts.length > 0 && (
+          <span className="acts">
+            {one.acts.map((act) => (
+              <button key={act.text} type="button" className="plain-button" onClick={() => commit(act.changes)}>
+                {act.text}
+              </button>
+            ))}
+          </span>
+        )}
+      </div>
+    );
+  };
+  return (
+    <>
+      {sections.map((section) => (
+        <section key={section.key} aria-label={section.title}>
+          <h2>{section.title}</h2>
+          {section.key === "calendar" && <CalendarWeek calendar={calendar} {...edits} />}
+          {section.sentences.filter((one) => one.key !== "pace").map(sentence)}
+          {section.more && (
+            <p className="more">
+              {section.more.lead}
+              {section.more.offers.map((offer, position) => (
+                <span key={offer.text}>
+                  {position > 0 && ", "}
+                  <button
+                    type="button"
+                    className="plain-button"
+                    onClick={() => {
+                      asked.current = true;
+                      commit(offer.changes.map(atChosenTime));
+                    }}
+                  >
+                    {offer.text}
+                  </button>
+                </span>
+              ))}
+            </p>
+          )}
+          {section.sentences.filter((one) => one.key === "pace").map(sentence)}
+        </section>
+      ))}
+    </>
+  );
+});

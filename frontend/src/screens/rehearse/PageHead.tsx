@@ -1,0 +1,69 @@
+import type { ArrangementLine, Rehearsed } from "../../shared/api/client";
+import { FindingsLine } from "./FindingsLine";
+import { SaveAs } from "./SaveAs";
+
+const FILES = [
+  ["plan.yaml", "plan file"],
+  ["calendar.ics", "calendar"],
+  ["series.csv", "series"],
+] as const;
+
+interface Props {
+  plan: number;
+  planName: string | undefined;
+  group: string;
+  answer: Rehearsed | null;
+  /** The newest arrangement. */
+  newest: ArrangementLine | undefined;
+  /** Lists the arrangements. */
+  list: () => void;
+}
+
+/** Whose page it is, how it is saved and handed on, and what is worth a look in it. */
+export function PageHead({ plan, planName, group, answer, newest, list }: Props) {
+  return (
+    <>
+      <div className="page-head">
+        <h1>{group}</h1>
+        {answer && newest && answer.take.change !== `arrangement ${newest.number}` && (
+          <SaveAs
+            plan={plan}
+            group={group}
+            take={answer.take.number}
+            newest={newest.number}
+            change={answer.take.change}
+          />
+        )}
+      </div>
+      <p className="quiet where">
+        {planName}
+        {newest && (
+          <>
+            {" · "}
+            <button type="button" className="plain-button" onClick={list}>
+              arrangement {newest.number}
+            </button>
+          </>
+        )}
+      </p>
+      {answer && <FindingsLine sections={answer.page} />}
+      {answer && (
+        <p className="files">
+          Take {answer.take.number} as{" "}
+          {FILES.map(([file, text], position) => (
+            <span key={file}>
+              {position > 0 && ", "}
+              <a
+                className="plain-button"
+                href={`/api/plans/${plan}/groups/${group}/takes/${answer.take.number}/${file}`}
+                download
+              >
+                {text}
+              </a>
+            </span>
+          ))}
+        </p>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,282 @@
+import "./rehearse.css";
+import { useElementSize } from "@mantine/hooks";
+import { useQuery } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { useParams, useSearchParams } from "react-router";
+import { answered, api } from "../../shared/api/client";
+import { usePlan } from "../../shared/api/plan";
+import { useCarriedFile } from "../../shared/files/useCarriedFile";
+import type { Handling } from "../../shared/gesture/handling";
+import { ArrangementsPanel } from "./ArrangementsPanel";
+import { BandLine } from "./BandLine";
+import { ComparePanel } from "./ComparePanel";
+import { FilesIn } from "./FilesIn";
+import { LifePanel } from "./LifePanel";
+import { MadeLine } from "./MadeLine";
+import { MomentPanel, useMoment } from "./MomentPanel";
+import { Page } from "./Page";
+import { PageHead } from "./PageHead";
+import { type Edits, Strips } from "./strips/Strips";
+import { Takes } from "./Takes";
+import { useBand } from "./useBand";
+import { useRehearsal } from "./useRehearsal";
+import { useUndo } from "./useUndo";
+import { Verdict } from "./Verdict";
+
+// Each bucket keeps its lowest and highest value, so that fewer buckets than pixels still lose no spike.
+const BUCKETS_PER_PIXEL = 0.6;
+const SHOWN_AROUND = 3 * 3_600_000;
+
+/** The main screen: the arrangement as sentences on the left, the week that follows from it on the right. */
+export function RehearseScreen() {
+  const { group = "" } = useParams();
+  const { plan, error } = usePlan();
+  if (error) return <p className="notice">{error.message}</p>;
+  if (plan && !plan.groups.includes(group)) return <p className="notice">There is no group called {group}.</p>;
+  return <Workbench key={group} group={group} />;
+}
+
+function besidesIn(search: URLSearchParams): string[] {
+  return search.get("strips")?.split(",").filter(Boolean) ?? [];
+}
+
+function numberIn(search: URLSearchParams, name: string): number | null {
+  const text = search.get(name);
+  return text !== null && Number.isFinite(+text) ? +text : null;
+}
+
+function Workbench({ group }: { group: string }) {
+  const { plan } = usePlan();
+  const [search, setSearch] = useSearchParams();
+  const refetchOnWindowFocus = true;
+  const { ref, width } = useElementSize();
+  const [first] = useState(() => {
+    const [begin, end] = [numberIn(search, "begin"), numberIn(search, "end")];
+    return {
+      take: numberIn(search, "take"),
+      span: begin !== null && end !== null ? { begin, end } : null,
+      metrics: besidesIn(search),
+    };
+  });
+  const buckets = width === 0 ? 0 : Math.min(1500, Math.max(200, Math.round(width * BUCKETS_PER_PIXEL)));
+  const desk = useRehearsal(plan?.id, group, buckets, first);
+  const { answer, changes } = desk;
+  const path = { plan_id: plan?.id ?? 0, group };
+  const [at, setAt] = useState(() => numberIn(search, "at"));
+  const [besides, setBesides] = useState(() => besidesIn(search));
+  const [instance, setInstance] = useState(() => numberIn(search, "instance"));
+  const [side, setSide] = useState<"arrangements" | "compare" | null>(null);
+  const [ghostOf, setGhostOf] = useState(() => numberIn(search, "ghost"));
+  const { file, setFile, over, handlers } = useCarriedFile();
+
+  const takes = useQuery({
+    queryKey: ["takes", plan?.id, group],
+    refetchOnWindowFocus,
+    enabled: plan !== undefined,
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups/{group}/takes", { params: { path } })),
+  });
+  const arrangements = useQuery({
+    queryKey: ["arrangements", plan?.id, group],
+    refetchOnWindowFocus,
+    enabled: plan !== undefined,
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups/{group}/arrangements", { params: { path } })),
+  });
+  const shown = answer?.picture;
+  const ghost = useQuery({
+    queryKey: ["ghost", plan?.id, group, ghostOf, shown?.begin, shown?.end, buckets],
+    enabled: plan !== undefined && ghostOf !== null && shown !== undefined,
+    placeholderData: (before) => before,
+    queryFn: () =>
+      answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/ghosts", {
+          params: { path },
+          body: { take: ghostOf ?? 0, begin: shown?.begin ?? null, end: shown?.end ?? null, buckets },
+        }),
+      ),
+  });
+  const band = useBand(plan?.id, group, answer?.take.number ?? null, shown ?? null, buckets);
+  const moment = useMoment(plan?.id, group, answer, changes, at);
+
+  useEffect(() => {
+    if (!answer) return;
+    const timer = setTimeout(() => {
+      const next = new URLSearchParams();
+      next.set("take", String(answer.take.number));
+      const { begin, end, whole } = answer.picture;
+      if (begin !== whole.begin || end !== whole.end) {
+        next.set("begin", String(begin));
+        next.set("end", String(end));
+      }
+      if (at !== null) next.set("at", String(Math.round(at)));
+      if (ghostOf !== null) next.set("ghost", String(ghostOf));
+      if (instance !== null) next.set("instance", String(instance));
+      if (besides.length) next.set("strips", besides.join(","));
+      setSearch(next, { replace: true });
+    }, 150);
+    return () => clearTimeout(timer);
+  }, [answer, at, ghostOf, instance, besides, setSearch]);
+
+  const { preview, commit, putBack } = desk;
+  const handling: Handling = useMemo(
+    () => ({
+      preview: (path, value) => preview([{ op: "set", path, value }]),
+      commit: (path, value) => commit([{ op: "set", path, value }]),
+      putBack,
+    }),
+    [preview, commit, putBack],
+  );
+  const { keepTried, showMetrics } = desk;
+  const edits: Edits = useMemo(() => ({ preview, commit, keepTried, putBack }), [preview, commit, keepTried, putBack]);
+  const showBesides = useCallback(
+    (metrics: string[]) => {
+      setBesides(metrics);
+      showMetrics(metrics);
+    },
+    [showMetrics],
+  );
+  const choose = useCallback((time: number) => {
+    setInstance(null);
+    setSide(null);
+    setAt(time);
+  }, []);
+  const { previous, following } = moment.data ?? {};
+  const { look } = desk;
+  const [begin, end] = [shown?.begin ?? 0, shown?.end ?? 0];
+  const walk = useCallback(
+    (by: -1 | 1) => {
+      const next = by < 0 ? previous : following;
+      if (next === null || next === undefined) return;
+      setAt(next);
+      if (next < begin || next > end) look(next - (end - begin) / 2, next + (end - begin) / 2);
+    },
+    [previous, following, begin, end, look],
+  );
+  const show = useCallback(
+    (time: number) => {
+      look(time - SHOWN_AROUND, time + SHOWN_AROUND);
+      setAt(time);
+    },
+    [look],
+  );
+  const closeMoment = useCallback(() => setAt(null), []);
+  const lookAt = useCallback((one: number) => {
+    setSide(null);
+    setInstance(one);
+  }, []);
+  useUndo(answer?.take, desk.goTo);
+  return (
+    <main className={over ? "rehearse over" : "rehearse"} {...handlers}>
+      <div className="left">
+        <div className="page">
+          <PageHead
+            plan={path.plan_id}
+            planName={plan?.name}
+            group={group}
+            answer={answer}
+            newest={arrangements.data?.[0]}
+            list={() => setSide("arrangements")}
+          />
+          {answer && (
+            <Page
+              sections={answer.page}
+              distributions={answer.picture.distributions}
+              commit={commit}
+              handling={handling}
+              calendar={answer.picture.calendar}
+              edits={edits}
+              handAt={at ?? (begin + end) / 2}
+              bring={setFile}
+              show={show}
+            />
+          )}
+        </div>
+        {side === "arrangements" && (
+          <ArrangementsPanel
+            plan={path.plan_id}
+            group={group}
+            lines={arrangements.data ?? []}
+            goTo={desk.goTo}
+            close={() => setSide(null)}
+          />
+        )}
+        {side === "compare" && answer && ghostOf !== null && ghostOf !== answer.take.number && (
+          <ComparePanel
+            plan={path.plan_id}
+            group={group}
+            first={ghostOf}
+            second={answer.take.number}
+            close={() => setSide(null)}
+          />
+        )}
+        {side === null && instance !== null && answer && plan && (
+          <LifePanel
+            plan={plan.id}
+            group={group}
+            answer={answer}
+            changes={changes}
+            instance={instance}
+            choose={setInstance}
+            close={() => setInstance(null)}
+          />
+        )}
+        {side === null && at !== null && instance === null && (
+          <MomentPanel query={moment} close={closeMoment} walk={walk} />
+        )}
+      </div>
+      <div className="right" ref={ref}>
+        {desk.error && (
+          <p className="notice" role="alert">
+            {desk.error}
+          </p>
+        )}
+        {answer && (
+          <>
+            <Verdict verdict={answer.verdict} />
+            <div className="takes-row">
+              <Takes
+                takes={takes.data ?? []}
+                current={answer.take.number}
+                change={answer.changed ? answer.change : null}
+                keep={desk.keepTried}
+                putBack={desk.putBack}
+                ghost={ghostOf}
+                goTo={desk.goTo}
+                setGhost={setGhostOf}
+                compare={(take) => {
+                  setGhostOf(take);
+                  setSide("compare");
+                }}
+                plan={path.plan_id}
+                group={group}
+              />
+              <MadeLine answer={answer} desk={desk} band={band} />
+            </div>
+            <BandLine desk={band} />
+            <Strips
+              picture={answer.picture}
+              band={band.band}
+              ghost={ghostOf !== null ? (ghost.data ?? null) : null}
+              zone={answer.time_zone}
+              at={moment.data?.at ?? at}
+              choose={choose}
+              walk={walk}
+              closeMoment={closeMoment}
+              look={look}
+              handling={handling}
+              edits={edits}
+              besides={besides}
+              setBesides={showBesides}
+              instance={instance}
+              setInstance={lookAt}
+            />
+          </>
+        )}
+        {!answer && !desk.error && <p className="quiet">Rehearsing {group}</p>}
+      </div>
+      {over && (
+        <div className="drop">Drop a demand (CSV or OpenMetrics text), a calendar (.ics) or a plan (YAML or JSON)</div>
+      )}
+      {plan && <FilesIn {...{ plan, group, file, setFile, preview, commit }} />}
+    </main>
+  );
+}

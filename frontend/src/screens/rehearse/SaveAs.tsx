@@ -1,0 +1,68 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { answered, api } from "../../shared/api/client";
+
+interface Props {
+  plan: number;
+  group: string;
+  take: number;
+  /** The newest arrangement that is known here, and what its successor would be called if no note is written. */
+  newest: number;
+  change: string;
+}
+
+/** Saves a take as the next arrangement, with a note. */
+export function SaveAs({ plan, group, take, newest, change }: Props) {
+  const [note, setNote] = useState<string | null>(null);
+  const queries = useQueryClient();
+  const save = useMutation({
+    mutationFn: () =>
+      answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/arrangements", {
+          params: { path: { plan_id: plan, group } },
+          body: { take, note: note ?? "", after: newest },
+        }),
+      ),
+    onSuccess: () => setNote(null),
+    onSettled: () => queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== "takes" }),
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    save.mutate();
+  };
+  if (note === null)
+    return (
+      <button
+        type="button"
+        className="plain-button"
+        onClick={() => setNote("")}
+        title="Saved arrangements never change"
+      >
+        save as arrangement {newest + 1}
+      </button>
+    );
+  return (
+    <form className="save-as" onSubmit={submit}>
+      <input
+        aria-label={`Note on arrangement ${newest + 1}`}
+        placeholder={change}
+        value={note}
+        // biome-ignore lint/a11y/noAutofocus: saving was just asked for
+        autoFocus
+        onChange={(event) => setNote(event.target.value)}
+        onKeyDown={(event) => event.key === "Escape" && setNote(null)}
+      />
+      <button type="submit" className="solid-button" disabled={save.isPending}>
+        Save {newest + 1}
+      </button>
+      <button type="button" className="plain-button" onClick={() => setNote(null)}>
+        leave
+      </button>
+      {save.error && (
+        <p className="wrong" role="alert">
+          {save.error.message}
+        </p>
+      )}
+    </form>
+  );
+}

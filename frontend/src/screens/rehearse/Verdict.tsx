@@ -1,0 +1,100 @@
+import "./verdict.css";
+import type { ReactNode } from "react";
+import type { Difference, VerdictView } from "../../shared/api/client";
+import { held } from "../../shared/words/units";
+
+/** Whether a difference is for the better, for the worse, or neither, as the name of a style. */
+export function toneOf(difference: Difference): string {
+  return difference.better === null ? "quiet" : difference.better ? "better" : "worse";
+}
+
+/** The verdict: five figures, each with its difference from the starred take, and the promises judged. */
+export function Verdict({ verdict }: { verdict: VerdictView }) {
+  const { bounds, promises, compared_with: compared } = verdict;
+  const answers = promises.filter((promise) => promise.kind !== "cost");
+  const cost = promises.filter((promise) => promise.kind === "cost");
+  const difference = (figure: string) => {
+    const found = verdict.differences.find((one) => one.figure === figure);
+    if (!found) return null;
+    return (
+      <span className={toneOf(found)} title={`against take ${compared}`}>
+        {found.text}
+      </span>
+    );
+  };
+  const place = bounds.place;
+  return (
+    <dl className="verdict" aria-label="Verdict">
+      <Figure name={`Cost of ${verdict.span}`} figure={verdict.cost} difference={difference("cost")} judged={cost} />
+      <Figure
+        name="Short of capacity"
+        figure={verdict.short}
+        difference={difference("short_minutes")}
+        note={verdict.lost}
+      />
+      <Figure
+        name={verdict.service.name}
+        figure={verdict.service.figure}
+        difference={difference(verdict.service.field)}
+        judged={answers}
+      />
+      <Figure
+        name="Changes of count"
+        figure={verdict.changes}
+        difference={difference("changes")}
+        note={`${verdict.figures.min_count} to ${verdict.figures.max_count} instances`}
+      />
+      <div className="bounds">
+        <dt>Bounds of cost</dt>
+        <dd>
+          <div className="bar" role="img" aria-label={boundsText(bounds)}>
+            {place !== null && <i style={{ left: `${Math.min(100, Math.max(0, place * 100))}%` }} />}
+          </div>
+          <div className="ends">
+            <span>
+              foresight
+              <br />
+              {bounds.foresight}
+            </span>
+            <span>
+              always-peak
+              <br />
+              {bounds.always_peak}
+            </span>
+          </div>
+        </dd>
+      </div>
+    </dl>
+  );
+}
+
+function boundsText(bounds: VerdictView["bounds"]): string {
+  if (bounds.place === null) return `Foresight ${bounds.foresight}, always-peak ${bounds.always_peak}`;
+  const share = Math.round(bounds.place * 100);
+  return `${share} % of the way from foresight (${bounds.foresight}) to always-peak (${bounds.always_peak})`;
+}
+
+function Figure(props: {
+  name: string;
+  figure: string;
+  difference: ReactNode;
+  judged?: VerdictView["promises"];
+  note?: string;
+}) {
+  return (
+    <div>
+      <dt>{props.name}</dt>
+      <dd>
+        <b>{props.figure}</b> {props.difference}
+        {props.judged?.map((promise) => (
+          <span key={promise.text} className={promise.kept ? "kept" : "broken"}>
+            {promise.kept ? "✓ kept: " : "✗ broken: "}
+            {held(promise.text)}
+            {promise.kind !== "cost" && held(`; ${promise.measured}`)}
+          </span>
+        ))}
+        {props.note && <span className="kept quiet">{props.note}</span>}
+      </dd>
+    </div>
+  );
+}

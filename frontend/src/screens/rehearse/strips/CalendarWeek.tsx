@@ -1,0 +1,94 @@
+import type { Change, Picture } from "../../../shared/api/client";
+import { TimeBlock } from "../../../shared/time/TimeBlock";
+
+interface Props {
+  calendar: Picture["calendar"];
+  preview: (changes: Change[]) => void;
+  commit: (changes: Change[]) => void;
+  keepTried: () => void;
+  putBack: () => void;
+}
+
+/** The calendar as a week: a line for each entry, its blocks moved and stretched where they stand. */
+export function CalendarWeek({ calendar, preview, commit, keepTried, putBack }: Props) {
+  const { days, entries } = calendar;
+  const [first, last] = [days[0], days.at(-1)];
+  if (!first || !last || entries.length === 0) return null;
+  const axis = { begin: first.begin, end: last.end };
+  const place = (time: number) => `${(100 * (time - axis.begin)) / (axis.end - axis.begin)}%`;
+  const changes = days.filter((day) => day.clock_change);
+  return (
+    <div className="calendar-week">
+      <div className="days" aria-hidden>
+        {days.map((day) => (
+          <span key={day.begin} style={{ left: place(day.begin) }} className={day.clock_change ? "clock-change" : ""}>
+            {day.label}
+          </span>
+        ))}
+      </div>
+      {entries.map((entry) => (
+        <div key={entry.key} className={entry.paused ? "entry paused" : "entry"}>
+          <span className="order">{entry.label}</span>
+          <div className="blocks" data-axis>
+            {days.map((day) => (
+              <i key={day.begin} style={{ left: place(day.begin) }} aria-hidden />
+            ))}
+            <EntryBlocks {...{ entry, axis, preview, commit, keepTried, putBack }} step={15} />
+          </div>
+        </div>
+      ))}
+      {changes.map((day) => (
+        <p key={day.begin} className="quiet clock-note">
+          {day.label}: {day.clock_change}.
+        </p>
+      ))}
+    </div>
+  );
+}
+
+type Entry = Picture["calendar"]["entries"][number];
+
+interface BlocksProps extends Omit<Props, "calendar"> {
+  entry: Entry;
+  axis: { begin: number; end: number };
+  step?: number;
+  style?: React.CSSProperties;
+}
+
+/** All times at which an entry holds. */
+export function EntryBlocks({ entry, ...rest }: BlocksProps) {
+  // biome-ignore lint/suspicious/noArrayIndexKey: a block that is moved stays the same one
+  return entry.blocks.map((block, number) => <EntryBlock key={number} {...{ entry, block, ...rest }} />);
+}
+
+interface BlockProps extends BlocksProps {
+  block: { begin: number; end: number };
+}
+
+/** One time at which an entry holds. Moving it moves them all; Delete leaves this day out. */
+function EntryBlock({ entry, block, axis, preview, commit, keepTried, putBack, step, style }: BlockProps) {
+  return (
+    <TimeBlock
+      begin={block.begin}
+      end={block.end}
+      axis={axis}
+      label={`${entry.key.replace("calendar.", "")}, ${entry.label}`}
+      tone={entry.paused ? "tone-paused" : "tone-calendar"}
+      step={step ?? 5}
+      {...(style ? { style } : {})}
+      change={(by, longer) =>
+        preview([{ op: "move", path: entry.key, value: { by: by / 1000, longer: longer / 1000 } }])
+      }
+      stretches={entry.lasting}
+      keep={keepTried}
+      putBack={putBack}
+      drop={() =>
+        commit([
+          entry.repeats
+            ? { op: "skip", path: entry.key, value: block.begin }
+            : { op: "remove", path: entry.key, value: null },
+        ])
+      }
+    />
+  );
+}

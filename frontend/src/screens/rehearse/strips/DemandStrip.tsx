@@ -1,0 +1,72 @@
+import { useMemo } from "react";
+import type { Band, Ghost, Picture } from "../../../shared/api/client";
+import { band, DOTTED, hatch, line, points, roundTop, seedBand, useChart } from "../../../shared/chart/chart";
+import { thin, useInks } from "../../../shared/chart/ink";
+import { Strip, type StripFrame, scaleTo } from "../../../shared/chart/Strip";
+
+interface Props {
+  picture: Picture;
+  ghost: Ghost | null;
+  /** Lowest and highest over many seeds. */
+  band: Band | null;
+  zone: string;
+  frame: StripFrame;
+}
+
+/** Demand against capacity; what finds no capacity is hatched. */
+export function DemandStrip({ picture, ghost, band: seeds, zone, frame }: Props) {
+  const inks = useInks();
+  const { demand, times, begin, end } = picture;
+  const top = useMemo(
+    () =>
+      roundTop(
+        1.04 * Math.max(...demand.demand_high.map((v) => v ?? 0), Math.max(...demand.capacity.map((v) => v ?? 0))),
+      ),
+    [demand],
+  );
+  const series = useMemo(() => {
+    const capacity = points(times, demand.capacity, end);
+    const mean = points(times, demand.demand, end);
+    const above = points(
+      times,
+      demand.demand_high.map((high, k) => (high ?? 0) - (demand.demand[k] ?? 0)),
+      end,
+    );
+    return [
+      ...seedBand(seeds, "demand", end, thin(inks.indigo, 0.16)),
+      ...seedBand(seeds, "capacity", end, thin(inks.verdigris, 0.16)),
+      line(capacity, inks.verdigris, { step: true, fill: thin(inks.verdigris, 0.17) }),
+      ...(ghost
+        ? [line(points(ghost.times, ghost.capacity, end), inks.quiet, { step: true, width: 1.2, dash: DOTTED })]
+        : []),
+      band(capacity, points(times, demand.shortfall, end), hatch(inks.madder), true),
+      band(mean, above, thin(inks.indigo, 0.25)),
+      line(mean, inks.indigo),
+    ];
+  }, [demand, times, end, ghost, seeds, inks]);
+  const chart = useChart(series, begin, end, top);
+  return (
+    <Strip
+      name="Demand and capacity"
+      title={
+        <>
+          <span style={{ color: "var(--indigo)" }}>demand</span> and{" "}
+          <span style={{ color: "var(--verdigris)" }}>capacity</span>
+        </>
+      }
+      says={`${demand.unit}. ${demand.summary}`}
+      frame={frame}
+      weight={1.25}
+      chart={chart}
+      scale={scaleTo(top)}
+      times={times}
+      zone={zone}
+      columns={[
+        { title: "Demand, mean", values: demand.demand },
+        { title: "Demand, highest", values: demand.demand_high },
+        { title: "Capacity", values: demand.capacity },
+        { title: "Shortfall, highest", values: demand.shortfall },
+      ]}
+    />
+  );
+}

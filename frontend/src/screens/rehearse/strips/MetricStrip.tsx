@@ -1,0 +1,89 @@
+import { useMemo } from "react";
+import type { Band, Ghost, MetricStripData, Picture } from "../../../shared/api/client";
+import { band, DOTTED, line, points, roundTop, seedBand, useChart } from "../../../shared/chart/chart";
+import { thin, useInks } from "../../../shared/chart/ink";
+import { Strip, type StripFrame, scaleTo } from "../../../shared/chart/Strip";
+import type { Handling } from "../../../shared/gesture/handling";
+import { ThresholdLine } from "./ThresholdLine";
+
+interface Props {
+  strip: MetricStripData;
+  picture: Picture;
+  ghost: Ghost | null;
+  /** Lowest and highest over many seeds. */
+  band: Band | null;
+  zone: string;
+  frame: StripFrame;
+  handling: Handling;
+  drop: (() => void) | undefined;
+}
+
+/** A metric from its lowest to its highest in each bucket, with the thresholds of its policies as lines to move. */
+export function MetricStrip({ strip, picture, ghost, band: seeds, zone, frame, handling, drop }: Props) {
+  const inks = useInks();
+  const { times, begin, end } = picture;
+  const series = useMemo(() => {
+    const low = points(times, strip.low, end);
+    const distance = points(
+      times,
+      strip.high.map((high, k) => (high === null ? null : high - (strip.low[k] ?? 0))),
+      end,
+    );
+    const shadow = ghost?.metrics[strip.metric];
+    return [
+      ...seedBand(seeds, "cpu", end, thin(inks.ink, 0.16)),
+      band(low, distance, thin(inks.ink, 0.2)),
+      ...(ghost && shadow ? [line(points(ghost.times, shadow, end), inks.quiet, { width: 1.2, dash: DOTTED })] : []),
+      line(points(times, strip.mean, end), inks.ink, { width: 1.2 }),
+    ];
+  }, [strip, times, end, ghost, seeds, inks]);
+  const top = roundTop(strip.top);
+  const chart = useChart(series, begin, end, top);
+  const shifts = apart(strip.thresholds.map((threshold) => threshold.shown / top));
+  return (
+    <Strip
+      name={strip.label}
+      title={strip.label}
+      says={strip.summary}
+      frame={frame}
+      drop={drop}
+      weight={1.25}
+      chart={chart}
+      scale={scaleTo(top, ` ${strip.unit}`)}
+      times={times}
+      zone={zone}
+      columns={[
+        { title: `Lowest, ${strip.unit}`, values: strip.low },
+        { title: `Mean, ${strip.unit}`, values: strip.mean },
+        { title: `Highest, ${strip.unit}`, values: strip.high },
+      ]}
+    >
+      {strip.thresholds.map((threshold, k) => (
+        <ThresholdLine
+          key={threshold.path}
+          threshold={threshold}
+          scale={strip.scale}
+          top={top}
+          unit={strip.unit}
+          shift={shifts[k] ?? 0}
+          handling={handling}
+        />
+      ))}
+    </Strip>
+  );
+}
+
+const CHIP_SHARE = 0.19;
+const PLOT_PIXELS = 90;
+
+/** How far each chip moves down (px) so that chips of near levels, given as shares of the strip, do not overlap. */
+function apart(places: number[]): number[] {
+  const shifts = places.map(() => 0);
+  const order = places.map((_, k) => k).sort((a, b) => (places[b] ?? 0) - (places[a] ?? 0));
+  for (let n = 1; n < order.length; n++) {
+    const [above, here] = [order[n - 1] ?? 0, order[n] ?? 0];
+    const gap = (places[above] ?? 0) - (shifts[above] ?? 0) / PLOT_PIXELS - (places[here] ?? 0);
+    if (gap < CHIP_SHARE) shifts[here] = Math.round((CHIP_SHARE - gap) * PLOT_PIXELS);
+  }
+  return shifts;
+}

@@ -1,0 +1,169 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { answered, api, type Change, type Rehearsed } from "../../shared/api/client";
+import { useQueue } from "../../shared/api/useQueue";
+
+export interface Span {
+  begin: number;
+  end: number;
+}
+
+interface Wanted {
+  take: number | null;
+  changes: Change[];
+  seed: number | null;
+  keep: boolean;
+  span: Span | null;
+  metrics: string[];
+  edited: number | null;
+}
+
+export interface Desk {
+  answer: Rehearsed | null;
+  error: string | null;
+  busy: boolean;
+  /** Gives up what is being rehearsed; what was tried is put back. */
+  cancel: () => void;
+  /** Shows what changes to the take would bring, without keeping it. */
+  preview: (changes: Change[], seed?: number) => void;
+  /** Keeps changes as the next take. */
+  commit: (changes: Change[], seed?: number) => void;
+  /** Keeps what is being tried as the next take. */
+  keepTried: () => void;
+  /** Shows metrics besides those of the policies. */
+  showMetrics: (metrics: string[]) => void;
+  /** Drops what is not kept. */
+  putBack: () => void;
+  goTo: (take: number) => void;
+  look: (begin: number, end: number) => void;
+  changes: Change[];
+}
+
+const LEAST_SPAN = 10 * 60_000;
+
+/**
+ * The take at work with the edits on it. One request is under way at a time; while it is, only the newest wish waits.
+ * A kept edit is never dropped for a newer wish.
+ */
+export function useRehearsal(
+  planId: number | undefined,
+  group: string,
+  buckets: number,
+  first: { take: number | null; span: Span | null; metrics: string[] },
+): Desk {
+  const [answer, setAnswer] = useState<Rehearsed | null>(null);
+  const [changes, setChanges] = useState<Change[]>([]);
+  const wish = useRef<Wanted>({
+    take: first.take,
+    changes: [],
+    seed: null,
+    keep: false,
+    span: first.span,
+    metrics: first.metrics,
+    edited: null,
+  });
+  const whole = useRef<Span | null>(null);
+  const edited = useRef<number | null>(null);
+  const queries = useQueryClient();
+
+  const send = useCallback(
+    async (next: Wanted, waiting: Wanted[], signal: AbortSignal) => {
+      if (planId === undefined) return;
+      const got = await answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/rehearsals", {
+          params: { path: { plan_id: planId, group } },
+          body: {
+            take: next.take,
+            changes: next.changes,
+            seed: next.seed,
+            keep: next.keep,
+            begin: next.span?.begin ?? null,
+            end: next.span?.end ?? null,
+            buckets,
+            metrics: next.metrics,
+          },
+          signal,
+        }),
+      );
+      whole.current = got.picture.whole;
+      if (next.keep) {
+        wish.current = { ...wish.current, take: got.take.number, changes: [], seed: null };
+        setChanges([]);
+        await queries.invalidateQueries({ queryKey: ["takes", planId, group] });
+        for (const one of waiting) one.take = got.take.number;
+      } else if (wish.current.take === null) wish.current.take = got.take.number;
+      setAnswer(got);
+      edited.current = next.edited;
+    },
+    [planId, group, buckets, queries],
+  );
+  const stands = useCallback(() => {
+    wish.current = { ...wish.current, changes: [], seed: null };
+    setChanges([]);
+    return wish.current;
+  }, []);
+  const { ask, busy, error, cancel } = useQueue(send, stands);
+
+  useEffect(() => {
+    if (buckets > 0 && planId !== undefined) ask(wish.current);
+  }, [ask, buckets, planId]);
+
+  useEffect(() => {
+    if (edited.current !== null) markPicture("edit-to-picture", edited.current);
+    else if (answer && performance.getEntriesByName("page-to-picture").length === 0) markPicture("page-to-picture", 0);
+    edited.current = null;
+  }, [answer]);
+
+  const edit = useCallback(
+    (next: Change[], seed: number | undefined, keep: boolean) => {
+      setChanges(next);
+      wish.current = { ...wish.current, changes: next, seed: seed ?? null };
+      ask({ ...wish.current, keep, edited: performance.now() });
+    },
+    [ask],
+  );
+  return {
+    answer,
+    error,
+    busy,
+    cancel,
+    changes,
+    preview: useCallback((next, seed) => edit(next, seed, false), [edit]),
+    commit: useCallback((next, seed) => edit(next, seed, true), [edit]),
+    keepTried: useCallback(() => edit(wish.current.changes, undefined, true), [edit]),
+    putBack: useCallback(() => edit([], undefined, false), [edit]),
+    showMetrics: useCallback(
+      (metrics: string[]) => {
+        wish.current = { ...wish.current, metrics };
+        ask(wish.current);
+      },
+      [ask],
+    ),
+    goTo: useCallback(
+      (take: number) => {
+        wish.current = { ...wish.current, take };
+        edit([], undefined, false);
+      },
+      [edit],
+    ),
+    look: useCallback(
+      (begin: number, end: number) => {
+        const limits = whole.current ?? { begin, end };
+        const length = Math.min(Math.max(end - begin, LEAST_SPAN), limits.end - limits.begin);
+        const from = Math.min(Math.max((begin + end - length) / 2, limits.begin), limits.end - length);
+        wish.current = { ...wish.current, span: { begin: Math.round(from), end: Math.round(from + length) } };
+        ask(wish.current);
+      },
+      [ask],
+    ),
+  };
+}
+
+/** Records how long it took from an edit, or from the opening of the page, until its picture stood on the screen. */
+function markPicture(name: string, start: number) {
+  requestAnimationFrame(() => {
+    const painted = new MessageChannel();
+    painted.port1.onmessage = () => performance.measure(name, { start, end: performance.now() });
+    painted.port2.postMessage(null);
+  });
+}

@@ -1,0 +1,107 @@
+import { type KeyboardEvent, type ReactNode, type RefObject, useState } from "react";
+import { Dialog } from "../dialog/Dialog";
+import { type Column, StripTable } from "./StripTable";
+
+export interface StripFrame {
+  folded: boolean;
+  fold: () => void;
+  move: (by: -1 | 1) => void;
+}
+
+interface Props {
+  name: string;
+  title: ReactNode;
+  says: string;
+  frame: StripFrame;
+  weight?: number;
+  chart: RefObject<HTMLDivElement | null>;
+  scale: { at: number; text: string }[];
+  columns: Column[];
+  times: number[];
+  zone: string;
+  /** What stands among the tools of this strip alone. */
+  tools?: ReactNode;
+  /** Takes the strip away, where it was added. */
+  drop?: (() => void) | undefined;
+  children?: ReactNode;
+}
+
+/** One strip: its heading with a summary in words, its chart with a scale, and the table behind it. */
+export function Strip(props: Props) {
+  const { name, frame } = props;
+  const [table, setTable] = useState(false);
+  const moveByKey = (event: KeyboardEvent) => {
+    if (!event.altKey || (event.key !== "ArrowUp" && event.key !== "ArrowDown")) return;
+    event.preventDefault();
+    event.stopPropagation();
+    frame.move(event.key === "ArrowUp" ? -1 : 1);
+  };
+  return (
+    <section
+      className={frame.folded ? "strip folded" : "strip"}
+      style={{ flexGrow: frame.folded ? 0 : (props.weight ?? 1) }}
+      aria-label={name}
+      data-strip={name}
+    >
+      <div className="strip-head">
+        <button
+          type="button"
+          className="title"
+          aria-expanded={!frame.folded}
+          title="Fold or unfold; Alt with an arrow key moves it"
+          onClick={frame.fold}
+          onKeyDown={moveByKey}
+        >
+          {props.title}
+        </button>
+        <span className="says">{props.says}</span>
+        <span className="tools">
+          {props.tools}
+          {props.drop && (
+            <button type="button" aria-label={`Take ${name} away`} onClick={props.drop}>
+              ×
+            </button>
+          )}
+          <button type="button" aria-label={`Move ${name} up`} onClick={() => frame.move(-1)}>
+            ↑
+          </button>
+          <button type="button" aria-label={`Move ${name} down`} onClick={() => frame.move(1)}>
+            ↓
+          </button>
+          <button type="button" aria-label={`${name} as a table`} onClick={() => setTable(true)}>
+            table
+          </button>
+        </span>
+      </div>
+      {!frame.folded && (
+        <div className="plot">
+          <div className="chart" ref={props.chart} aria-hidden />
+          {props.scale.map(({ at, text }) => (
+            <span
+              key={at}
+              className={`scale${at <= 0 ? " first" : at >= 1 ? " last" : ""}`}
+              style={{ top: `${100 - at * 100}%` }}
+            >
+              {text}
+            </span>
+          ))}
+          {props.children}
+        </div>
+      )}
+      <Dialog opened={table} close={() => setTable(false)} title={`${name}, ${props.zone}`} size="xl">
+        {table && <StripTable times={props.times} columns={props.columns} zone={props.zone} />}
+      </Dialog>
+    </section>
+  );
+}
+
+/** Marks of a scale from 0 to `top`: its ends and its middle. */
+export function scaleTo(top: number, unit = ""): { at: number; text: string }[] {
+  const say = (value: number) =>
+    (value >= 10_000 ? `${+(value / 1000).toPrecision(3)}k` : `${+value.toPrecision(3)}`) + unit;
+  return [
+    { at: 0, text: "0" },
+    { at: 0.5, text: say(top / 2) },
+    { at: 1, text: say(top) },
+  ];
+}

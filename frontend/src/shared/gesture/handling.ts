@@ -1,0 +1,6 @@
+/** What an edit does: shown while it lasts, kept as a take, or put back. */
+export interface Handling {
+  preview: (path: string, value: unknown) => void;
+  commit: (path: string, value: unknown) => void;
+  putBack: () => void;
+}

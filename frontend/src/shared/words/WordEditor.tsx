@@ -1,0 +1,247 @@
+import {
+  autoUpdate,
+  FloatingFocusManager,
+  FloatingPortal,
+  flip,
+  offset,
+  shift,
+  useDismiss,
+  useFloating,
+  useInteractions,
+} from "@floating-ui/react";
+import { type KeyboardEvent, type ReactNode, useId, useState } from "react";
+import type { Distribution, Editor, Reading, Word } from "../api/client";
+import { useTyped } from "../api/useTyped";
+import type { Handling } from "../gesture/handling";
+import { DistributionChart } from "./DistributionChart";
+import { OrderEditor } from "./OrderEditor";
+import { TypedLine } from "./TypedLine";
+import { isWritten, WrittenEditor } from "./WrittenEditor";
+
+interface Props {
+  word: Word;
+  editor: Editor;
+  distribution: Distribution | undefined;
+  handling: Handling;
+}
+
+const STEPS: Partial<Record<string, number>> = { ArrowUp: 1, ArrowDown: -1 };
+// Longer words than this many letters break over lines.
+const LONG = 30;
+
+/** An underlined word of a sentence. It opens a small editor in place; up and down step it even when closed. */
+export function WordEditor({ word, editor, distribution, handling }: Props) {
+  const path = word.path ?? "";
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const [open, setOpen] = useState(false);
+  const [draft, setDraft] = useState(0);
+  const [touched, setTouched] = useState(false);
+  const reading = useId();
+  const shown = typeof word.value === "number" ? inShown(word.value, editor.scale) : 0;
+  const typed = useTyped({ measure: editor.measure, unit: editor.unit }, "", ({ value }) => preview(Number(value)));
+
+  const preview = (value: number) => {
+    setDraft(inShown(value, editor.scale));
+    setTouched(true);
+    handling.preview(path, value);
+  };
+  const slide = (next: number) => {
+    if (next === draft) return;
+    const value = inBase(next, editor.scale);
+    typed.put(written(next, editor), value);
+    preview(value);
+  };
+  const begin = () => {
+    setDraft(shown);
+    typed.put(written(shown, editor), typeof word.value === "number" ? word.value : shown);
+    if (Array.isArray(word.value)) setOrder(word.value);
+    setTouched(false);
+    setOpen(true);
+  };
+  const [order, setOrder] = useState<string[]>([]);
+  const reorder = (next: string[]) => {
+    setOrder(next);
+    setTouched(true);
+    handling.preview(path, next);
+  };
+  const keep = (value: unknown) => {
+    setOpen(false);
+    setTouched(false);
+    handling.commit(path, value);
+  };
+  const finish = async () => {
+    if (editor.kind === "order" && touched) keep(order);
+    else if (editor.kind === "number" && (touched || typed.refusal || typed.text !== written(shown, editor))) {
+      const meant: Reading | null = await typed.settle();
+      if (meant) keep(meant.value);
+    } else setOpen(false);
+  };
+  const leave = () => {
+    setOpen(false);
+    if (touched) handling.putBack();
+    setTouched(false);
+  };
+  const choose = (value: unknown) => {
+    setOpen(false);
+    if (value !== word.value) handling.commit(path, value);
+  };
+  const step = (by: number) => slide(within(+((open ? draft : shown) + by * editor.step).toFixed(4), editor));
+  const keysOnWord = (event: KeyboardEvent) => {
+    if (open) keys(event);
+    const by = STEPS[event.key];
+    if (by === undefined || editor.kind !== "number") return;
+    event.preventDefault();
+    step(by);
+    setOpen(true);
+  };
+  const keysInField = (event: KeyboardEvent) => {
+    const by = STEPS[event.key];
+    if (by === undefined) return;
+    event.preventDefault();
+    event.stopPropagation();
+    step(by);
+  };
+  const keys = (event: KeyboardEvent) => {
+    event.stopPropagation();
+    if (event.key === "Enter" && !(event.target as HTMLElement).closest("button:not(.word)")) {
+      event.preventDefault();
+      void finish();
+    } else if (event.key === "Escape") {
+      event.preventDefault();
+      leave();
+    }
+  };
+  return (
+    <>
+      <button
+        type="button"
+        className={word.text.length > LONG ? "word long" : "word"}
+        ref={setAnchor}
+        data-path={path}
+        aria-label={`${editor.label}: ${word.text}`}
+        aria-haspopup="dialog"
+        aria-expanded={open}
+        onClick={() => (open ? void finish() : begin())}
+        onKeyDown={keysOnWord}
+      >
+        {word.text}
+      </button>
+      {open && (
+        <Float anchor={anchor} label={editor.label} dismiss={() => void finish()} keys={keys}>
+          {editor.kind === "order" ? (
+            <OrderEditor editor={editor} value={order} change={reorder} />
+          ) : isWritten(editor) ? (
+            <WrittenEditor editor={editor} value={String(word.value)} commit={choose} />
+          ) : editor.kind === "number" ? (
+            <>
+              <div className="number">
+                <input
+                  className="wall-time typed"
+                  aria-label={editor.label}
+                  aria-describedby={reading}
+                  aria-invalid={typed.refusal !== null}
+                  autoComplete="off"
+                  value={typed.text}
+                  onChange={(event) => typed.type(event.target.value)}
+                  onKeyDown={keysInField}
+                  onFocus={(event) => event.currentTarget.select()}
+                />
+                <span>{isPlain(editor) && editor.unit}</span>
+              </div>
+              <TypedLine typed={typed} id={reading} />
+              {distribution && <DistributionChart distribution={distribution} at={draft} />}
+              <input
+                type="range"
+                aria-label={`${editor.label}, slider`}
+                value={draft}
+                onChange={(event) => slide(+event.target.value)}
+                min={editor.minimum}
+                max={distribution?.top ?? editor.maximum}
+                step={editor.step}
+              />
+              <p className="quiet hint">Enter keeps it, Esc puts it back</p>
+            </>
+          ) : (
+            <div className="choices" role="listbox" aria-label={editor.label}>
+              {(editor.choices ?? []).map((choice) => (
+                <button
+                  key={String(choice.value)}
+                  type="button"
+                  role="option"
+                  aria-selected={choice.value === word.value}
+                  onClick={() => choose(choice.value)}
+                >
+                  {choice.text}
+                </button>
+              ))}
+            </div>
+          )}
+        </Float>
+      )}
+    </>
+  );
+}
+
+interface FloatProps {
+  anchor: HTMLElement | null;
+  label: string;
+  dismiss: () => void;
+  keys: (event: KeyboardEvent) => void;
+  children: ReactNode;
+}
+
+/** What floats beside a word, over the page rather than the strips: it holds the focus, and a press outside ends it. */
+function Float({ anchor, label, dismiss, keys, children }: FloatProps) {
+  const page = anchor?.closest(".left");
+  const { refs, floatingStyles, context } = useFloating({
+    open: true,
+    elements: { reference: anchor },
+    placement: "bottom-start",
+    middleware: [offset(6), flip(), shift({ padding: 8, boundary: page ?? "clippingAncestors" })],
+    whileElementsMounted: autoUpdate,
+    onOpenChange: (stays) => {
+      if (!stays) dismiss();
+    },
+  });
+  const { getFloatingProps } = useInteractions([useDismiss(context, { escapeKey: false })]);
+  return (
+    <FloatingPortal>
+      <FloatingFocusManager context={context} modal={false}>
+        <div
+          className="word-editor"
+          role="dialog"
+          aria-label={label}
+          ref={refs.setFloating}
+          style={floatingStyles}
+          {...getFloatingProps({ onKeyDown: keys })}
+        >
+          {children}
+        </div>
+      </FloatingFocusManager>
+    </FloatingPortal>
+  );
+}
+
+/** Whether a number stands for itself, its unit being a word beside the field. */
+function isPlain(editor: Editor): boolean {
+  return editor.measure === "number" || editor.measure === "money";
+}
+
+/** A shown number as it stands in the field, with its unit. */
+function written(shown: number, editor: Editor): string {
+  if (isPlain(editor) || editor.unit === "") return String(shown);
+  return `${shown}${editor.unit.startsWith("/") ? "" : " "}${editor.unit}`;
+}
+
+function inShown(value: number, scale: number): number {
+  return +(value * scale).toFixed(4);
+}
+
+/** A shown number in the base unit, without the dust of binary fractions. */
+function inBase(shown: number, scale: number): number {
+  return +(shown / scale).toPrecision(12);
+}
+
+function within(value: number, editor: Editor): number {
+  return Math.min(Math.max(value, editor.minimum ?? 0), editor.maximum ?? value);
+}
