@@ -5,11 +5,14 @@ FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html fron
 .PHONY: demo test check bench build format lock types warm browser screenshots clean
 
 ## Set up everything and serve with the demo data
-demo: build
+demo:
+	@$(MAKE) --no-print-directory -j2 build warm
 	@$(BIN)/jostle demo --data .demo $(if $(PORT),--port $(PORT))
 
 ## Set up everything and run all checks and tests
-test: build browser check warm
+test:
+	@$(MAKE) --no-print-directory -j2 build browser warm
+	@$(MAKE) --no-print-directory check
 	$(BIN)/python -m pytest -n 2 --dist worksteal
 
 ## Format, lint, types, layer order, generated files
