@@ -44,3 +44,27 @@ def test_every_answer_says_what_a_page_may_load(client, path):
     assert "unsafe" not in headers["content-security-policy"]
     assert headers["x-content-type-options"] == "nosniff"
     assert headers["referrer-policy"] == "no-referrer"
+
+
+def test_a_body_that_is_too_large_is_refused_before_it_is_read(client):
+    for length in (17 * 2**20, 10**30):
+        answer = client.post("/api/plans", content=b"{}", headers={"Content-Length": str(length)})
+        assert answer.status_code == 413
+        assert answer.json()["detail"] == "send at most 16 MiB at once"
+
+
+def test_a_body_that_does_not_say_how_long_it_is_ends_at_the_limit(client):
+    answer = client.post("/api/plans", content=(b" " * 2**20 for _ in range(20)))
+    assert (answer.status_code, answer.json()["title"]) == (413, "Too large")
+
+
+def test_an_unexpected_failure_is_told_in_words_and_logged(client, monkeypatch):
+    def fails(*_):
+        raise RuntimeError("a broken assumption")
+
+    monkeypatch.setattr(client.app.state.desk.store, "plans", fails)
+    client.app.state.desk.store.plan = fails
+    quiet = type(client)(client.app, base_url="http://127.0.0.1", raise_server_exceptions=False)
+    answer = quiet.get("/api/plans")
+    assert (answer.status_code, answer.json()["title"]) == (500, "Our mistake")
+    assert "broken assumption" not in answer.text

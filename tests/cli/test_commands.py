@@ -265,3 +265,12 @@ def test_a_parameter_is_overridden_from_outside(tmp_path):
         assert figures["arrived"] == pytest.approx(rate * 86400)
     refused = run("rehearse", str(path), "--set", "parameters={}")
     assert "no parameter is called rate" in refused.stderr
+
+
+def test_a_bomb_ends_with_2_and_one_line(tmp_path):
+    from tests.formats.test_limits import BOMB
+
+    (tmp_path / "bomb.yaml").write_text(BOMB)
+    done = run("rehearse", str(tmp_path / "bomb.yaml"))
+    assert (done.exit_code, len(done.stderr.strip().splitlines())) == (2, 1)
+    assert "more than 100,000 values" in done.stderr

@@ -3,6 +3,7 @@
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
+from jostle.api.bounded import Ordinal
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.guard import policy_of_page
 from jostle.api.problem import RESPONSES
@@ -23,9 +24,9 @@ class ArrangementLine(BaseModel):
 
 
 class NewArrangement(BaseModel):
-    take: int
+    take: Ordinal
     note: str = Field(default="", max_length=500)
-    after: int | None = Field(default=None, description="The newest arrangement that the page knows of")
+    after: Ordinal | None = Field(default=None, description="The newest arrangement that the page knows of")
 
 
 class Restored(BaseModel):
@@ -67,7 +68,7 @@ def save_arrangement(group: str, wanted: NewArrangement, kept: PlanDep, desk: De
 
 
 @router.post("/arrangements/{number}/restore", status_code=201)
-def restore_arrangement(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Restored:
+def restore_arrangement(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep) -> Restored:
     """Make an older arrangement the newest again, as a new one, and a take of it."""
     saved = desk.store.arrangement(kept.id, group, number)
     plan = with_group(kept.plan, group, saved.document)
@@ -77,7 +78,7 @@ def restore_arrangement(group: str, number: int, kept: PlanDep, desk: DeskDep) -
 
 
 @router.get("/arrangements/{number}/report.html", response_class=Response)
-def report(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Response:
+def report(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep) -> Response:
     """An arrangement on one page that prints well, rehearsed under seed 1."""
     saved = desk.store.arrangement(kept.id, group, number)
     played = desk.play(kept, group, saved.document, 1)
@@ -86,7 +87,7 @@ def report(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Response:
 
 
 @router.get("/comparison")
-def compare(group: str, first: int, second: int, kept: PlanDep, desk: DeskDep) -> Comparison:
+def compare(group: str, first: Ordinal, second: Ordinal, kept: PlanDep, desk: DeskDep) -> Comparison:
     """Two takes side by side: the sentences that differ, and the figures of both."""
     takes = [desk.store.take(kept.id, group, number) for number in (first, second)]
     plays = [desk.changed(kept, group, take, [], None)[0] for take in takes]

@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from jostle.api.axis import bucket_times, span_between
+from jostle.api.bounded import Instant, Ordinal
 from jostle.api.desk import Curves, DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, numbers
@@ -21,10 +22,10 @@ router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPO
 class BandRequest(BaseModel):
     """How many seeds are wanted, from the take's own on, and over what part of the strips."""
 
-    take: int
+    take: Ordinal
     seeds: int = Field(ge=1, le=200)
-    begin: float | None = Field(default=None, description="ms since 1970")
-    end: float | None = None
+    begin: Instant | None = Field(default=None, description="ms since 1970")
+    end: Instant | None = None
     buckets: int = Field(ge=1, le=4000)
 
 

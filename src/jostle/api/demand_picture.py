@@ -25,6 +25,7 @@ from jostle.core.plan.demand import (
     Weekdays,
 )
 from jostle.core.plan.quantity import say_number
+from jostle.core.plan.setting import position_of
 from jostle.core.rehearsal.strip import Span
 
 
@@ -120,10 +121,10 @@ def demand_picture(
 
 
 def _without(demand: Demand, apart: str | None) -> Demand | None:
-    place = (apart or "").removeprefix("layers.")
-    if apart is None or not place.isdigit() or int(place) >= len(demand.layers):
+    number = position_of((apart or "").removeprefix("layers."), len(demand.layers))
+    if number is None:
         return None
-    layers = [layer.model_copy(update={"muted": layer.muted or k == int(place)}) for k, layer in enumerate(demand.layers)]
+    layers = [layer.model_copy(update={"muted": layer.muted or k == number}) for k, layer in enumerate(demand.layers)]
     return demand.model_copy(update={"layers": layers})
 
 

@@ -8,6 +8,7 @@ from fastapi import APIRouter, File, Form, UploadFile
 from pydantic import BaseModel, Field
 from pydantic_core import PydanticCustomError
 
+from jostle.api.bounded import Instant
 from jostle.api.demand_editor import demand_editor
 from jostle.api.demand_picture import DemandPicture, demand_picture
 from jostle.api.desk import Desk, DeskDep, PlanDep
@@ -35,7 +36,7 @@ from jostle.records.store import KeptPlan, NameTaken, NotKept
 
 router = APIRouter(prefix="/api/plans/{plan_id}/demands", responses=RESPONSES)
 ROW_BUCKETS = 160
-MOST_BYTES = 64 * 1024 * 1024
+MOST_BYTES = 16 * 2**20
 
 
 class DemandLine(BaseModel):
@@ -72,8 +73,8 @@ class DemandRequest(BaseModel):
     changes: list[Change] = Field(default_factory=list, max_length=100)
     keep: bool = Field(default=False, description="Keep the demand as edited")
     state: str | None = Field(default=None, description="The state that the edits were made on; needed to keep them")
-    begin: float | None = Field(default=None, description="ms since 1970")
-    end: float | None = None
+    begin: Instant | None = Field(default=None, description="ms since 1970")
+    end: Instant | None = None
     buckets: int = Field(default=800, ge=1, le=4000)
     apart: str | None = Field(default=None, description="Key of a layer without which the demand is drawn besides")
 

@@ -9,9 +9,10 @@ from typing import Annotated, Any
 
 import numpy as np
 from cachetools import LRUCache
-from fastapi import Depends, Path, Request
+from fastapi import Depends, Request
 from numpy.typing import NDArray
 
+from jostle.api.bounded import Ordinal
 from jostle.core.change.change import Change
 from jostle.core.change.group_change import changed_group
 from jostle.core.journal.change import say_change
@@ -169,7 +170,7 @@ def desk_of(request: Request) -> Desk:
     return desk
 
 
-def plan_of(plan_id: Annotated[int, Path(ge=1)], desk: Annotated[Desk, Depends(desk_of)]) -> KeptPlan:
+def plan_of(plan_id: Ordinal, desk: Annotated[Desk, Depends(desk_of)]) -> KeptPlan:
     return desk.store.plan(plan_id)
 
 

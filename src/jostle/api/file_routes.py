@@ -1,7 +1,9 @@
 """Routes for what goes out of a take as a file, and what comes in as one."""
 
 from fastapi import APIRouter, Request, Response
+from fastapi.concurrency import run_in_threadpool
 
+from jostle.api.bounded import Ordinal
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.core.plan.calendar import CalendarEntry
@@ -14,7 +16,7 @@ router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPO
 
 
 @router.get("/takes/{number}/calendar.ics", response_class=Response)
-def calendar_file(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Response:
+def calendar_file(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep) -> Response:
     """A take's calendar as an iCalendar file."""
     take = desk.store.take(kept.id, group, number)
     entries = with_group(kept.plan, group, take.document).groups[group].calendar
@@ -23,7 +25,7 @@ def calendar_file(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Resp
 
 
 @router.get("/takes/{number}/plan.yaml", response_class=Response)
-def plan_file(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Response:
+def plan_file(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep) -> Response:
     """The plan with a take in place of its group, as a plan file."""
     take = desk.store.take(kept.id, group, number)
     headers = {"Content-Disposition": f'attachment; filename="{group}.yaml"'}
@@ -31,7 +33,7 @@ def plan_file(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Response
 
 
 @router.get("/takes/{number}/series.csv", response_class=Response)
-def series_file(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Response:
+def series_file(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep) -> Response:
     """The series of a take as CSV."""
     take = desk.store.take(kept.id, group, number)
     played, _ = desk.changed(kept, group, take, [], None)
@@ -42,4 +44,4 @@ def series_file(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Respon
 @router.post("/calendar")
 async def read_calendar_file(group: str, request: Request, kept: PlanDep) -> list[CalendarEntry]:
     """The entries of an iCalendar file, to be set as the group's calendar by a change. Nothing is kept."""
-    return read_calendar(await request.body(), kept.plan.zone)
+    return await run_in_threadpool(read_calendar, await request.body(), kept.plan.zone)

@@ -10,7 +10,8 @@ import hashlib
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from jostle.api.problem import problem_answer
+from jostle.api.bounded import MOST_BODY, MOST_FILE, TooLarge
+from jostle.api.problem import problem_answer, too_large
 
 
 def policy(style: str = "'self'") -> str:
@@ -37,7 +38,7 @@ HEADERS = {
 
 
 class Guard:
-    """Refuses what another origin's page asks, and puts the headers on every answer."""
+    """Refuses what another origin's page asks and what is too large, and puts the headers on every answer."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
@@ -54,11 +55,27 @@ class Guard:
                     headers.setdefault(name, value)
             await send(message)
 
-        if is_foreign(scope["method"], Headers(scope=scope)):
+        headers = Headers(scope=scope)
+        if is_foreign(scope["method"], headers):
             answer = problem_answer(403, "Not from there", "only this service's own page may ask; another site's page did")
             await answer(scope, receive, with_headers)
             return
-        await self.app(scope, receive, with_headers)
+        most = MOST_FILE if headers.get("content-type", "").startswith("multipart/") else MOST_BODY
+        length = headers.get("content-length", "")
+        if length.isdigit() and int(length[:20]) > most:
+            await too_large(TooLarge(most))(scope, receive, with_headers)
+            return
+        taken = 0
+
+        async def bounded() -> Message:
+            nonlocal taken
+            message = await receive()
+            taken += len(message.get("body", b""))
+            if taken > most:
+                raise TooLarge(most)
+            return message
+
+        await self.app(scope, bounded, with_headers)
 
 
 def is_foreign(method: str, headers: Headers) -> bool:

@@ -4,16 +4,17 @@ from collections.abc import Mapping
 from typing import Literal
 
 from fastapi import APIRouter, Request
+from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
-from jostle.api.desk import DeskDep, PlanDep
+from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.plan_routes import plan_text
 from jostle.api.problem import RESPONSES
 from jostle.core.journal.change import say_change
 from jostle.core.journal.sentence import group_page
 from jostle.core.plan.plan import Plan, versions_lost
 from jostle.core.rehearsal.rehearsal import crew_of
-from jostle.records.store import NameTaken
+from jostle.records.store import KeptPlan, NameTaken
 
 router = APIRouter(prefix="/api/plans/{plan_id}", responses=RESPONSES)
 
@@ -42,7 +43,11 @@ async def import_plan(request: Request, kept: PlanDep, desk: DeskDep, keep: bool
 
     Each changed group gets a new arrangement; a group that the file lacks is retired and can be brought back.
     """
-    came = plan_text(await request.body())
+    return await run_in_threadpool(_imported, desk, kept, await request.body(), keep)
+
+
+def _imported(desk: Desk, kept: KeptPlan, body: bytes, keep: bool) -> Imported:
+    came = plan_text(body)
     now = kept.plan
     found = [*_groups(now, came), *_parts(now, came)]
     for name in versions_lost(now, came):

@@ -57,8 +57,8 @@ class MachineRow(BaseModel):
 def list_machines(
     kept: PlanDep,
     desk: DeskDep,
-    vcpus: Annotated[int, Query(ge=0)] = 0,
-    memory_gib: Annotated[float, Query(ge=0)] = 0,
+    vcpus: Annotated[int, Query(ge=0, le=100_000)] = 0,
+    memory_gib: Annotated[float, Query(ge=0, le=1e6, allow_inf_nan=False)] = 0,
     architecture: Literal["x86-64", "arm64"] | None = None,
     group: str | None = None,
 ) -> list[MachineRow]:

@@ -3,6 +3,7 @@
 from typing import Any, Literal, get_args
 
 from fastapi import APIRouter, Request, Response
+from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from jostle.api.desk import Desk, DeskDep, PlanDep
@@ -106,7 +107,7 @@ def list_plans(desk: DeskDep) -> list[PlanLine]:
 @router.post("/plans", status_code=201)
 async def add_plan(request: Request, desk: DeskDep) -> PlanLine:
     """Keep a plan from a body of YAML or JSON."""
-    return _keep(desk, plan_text(await request.body()))
+    return await run_in_threadpool(lambda body: _keep(desk, plan_text(body)), await request.body())
 
 
 def plan_text(body: bytes) -> Plan:

@@ -1,16 +1,21 @@
 """Errors of the API as problem details (RFC 9457), every one naming what would be right."""
 
+import json
+import traceback
 from typing import Any
 
-from fastapi import FastAPI, Request
+import structlog
+from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 
+from jostle.api.bounded import TooLarge
 from jostle.core.plan.problem import PlanError, Problem, shown
 from jostle.formats.series_error import SeriesError
 from jostle.records.store import NameTaken, NotKept
+
+log = structlog.get_logger()
 
 
 class Fault(BaseModel):
@@ -40,10 +45,15 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
 
 def problem_answer(
     status: int, title: str, detail: str, errors: list[Fault] | None = None, columns: list[str] | None = None
-) -> JSONResponse:
+) -> Response:
     """An answer that says what is wrong."""
     body = ProblemDetails(title=title, status=status, detail=detail, errors=errors or [], columns=columns or [])
-    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
+    # Escaped throughout, so that a refusal can show any value: half of a character too.
+    return Response(json.dumps(body.model_dump()), status, media_type="application/problem+json")
+
+
+def too_large(error: TooLarge) -> Response:
+    return problem_answer(413, "Too large", str(error))
 
 
 def _fault(problem: Problem) -> Fault:
@@ -54,29 +64,44 @@ def install(app: FastAPI) -> None:
     """Turn every error that a route may raise into problem details."""
 
     @app.exception_handler(PlanError)
-    def _(request: Request, error: PlanError) -> JSONResponse:
+    def _(request: Request, error: PlanError) -> Response:
         return problem_answer(422, "Not usable", str(error), [_fault(p) for p in error.problems])
 
     @app.exception_handler(SeriesError)
-    def _(request: Request, error: SeriesError) -> JSONResponse:
+    def _(request: Request, error: SeriesError) -> Response:
         faults = [Fault(path=f.column or "", value=f.value, message=f.message, line=f.row) for f in error.faults]
         return problem_answer(422, "The file cannot be read", str(error), faults, error.columns)
 
     @app.exception_handler(RequestValidationError)
-    def _(request: Request, error: RequestValidationError) -> JSONResponse:
+    def _(request: Request, error: RequestValidationError) -> Response:
         faults = [
             Fault(path=".".join(str(s) for s in e["loc"]), value=shown(e.get("input")), message=e["msg"]) for e in error.errors()
         ]
         return problem_answer(422, "Not usable", "; ".join(f"{f.path}: {f.value}: {f.message}" for f in faults), faults)
 
+    @app.exception_handler(UnicodeEncodeError)
+    def _(request: Request, error: UnicodeEncodeError) -> Response:
+        half = Fault(path="body", value=repr(error.object[error.start : error.end]), message="is half of a character")
+        return problem_answer(422, "Not usable", f"a text holds {half.value}, which is half of a character", [half])
+
+    @app.exception_handler(Exception)
+    def _(request: Request, error: Exception) -> Response:
+        trace = "".join(traceback.format_exception(error, limit=-6))
+        log.error("unexpected", method=request.method, path=request.url.path, trace=trace)
+        return problem_answer(500, "Our mistake", "something went wrong here that should not; nothing was changed. It is logged.")
+
+    @app.exception_handler(TooLarge)
+    def _(request: Request, error: TooLarge) -> Response:
+        return too_large(error)
+
     @app.exception_handler(NotKept)
-    def _(request: Request, error: NotKept) -> JSONResponse:
+    def _(request: Request, error: NotKept) -> Response:
         return problem_answer(404, "Not found", str(error))
 
     @app.exception_handler(NameTaken)
-    def _(request: Request, error: NameTaken) -> JSONResponse:
+    def _(request: Request, error: NameTaken) -> Response:
         return problem_answer(409, "Already there", str(error))
 
     @app.exception_handler(HTTPException)
-    def _(request: Request, error: HTTPException) -> JSONResponse:
+    def _(request: Request, error: HTTPException) -> Response:
         return problem_answer(error.status_code, "Not possible", str(error.detail))

@@ -6,6 +6,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from jostle.api.answer import json_answer
+from jostle.api.bounded import Instant, Ordinal, SeedNumber
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.page import PageSection, page_of
 from jostle.api.picture import Picture, picture
@@ -40,12 +41,12 @@ class TakeLine(BaseModel):
 class RehearsalRequest(BaseModel):
     """A take, changes to it, and what part of the strips is wanted."""
 
-    take: int | None = Field(default=None, description="The take to start from; the newest if left out")
+    take: Ordinal | None = Field(default=None, description="The take to start from; the newest if left out")
     changes: list[Change] = Field(default_factory=list, max_length=50)
-    seed: int | None = None
+    seed: SeedNumber | None = None
     keep: bool = Field(default=False, description="Keep the result as a new take")
-    begin: float | None = Field(default=None, description="ms since 1970")
-    end: float | None = None
+    begin: Instant | None = Field(default=None, description="ms since 1970")
+    end: Instant | None = None
     buckets: int = Field(default=800, ge=1, le=4000)
     metrics: list[str] = Field(
         default_factory=list,
@@ -70,17 +71,17 @@ class Rehearsed(BaseModel):
 
 
 class MomentRequest(BaseModel):
-    take: int | None = None
+    take: Ordinal | None = None
     changes: list[Change] = Field(default_factory=list, max_length=50)
-    seed: int | None = None
-    at: float = Field(description="ms since 1970")
+    seed: SeedNumber | None = None
+    at: Instant = Field(description="ms since 1970")
 
 
 class InstanceRequest(BaseModel):
-    take: int | None = None
+    take: Ordinal | None = None
     changes: list[Change] = Field(default_factory=list, max_length=50)
-    seed: int | None = None
-    instance: int = Field(ge=1, description="Counted from 1 in the order of launches")
+    seed: SeedNumber | None = None
+    instance: Ordinal = Field(description="Counted from 1 in the order of launches")
 
 
 class InstanceView(Life):
@@ -90,9 +91,9 @@ class InstanceView(Life):
 class GhostRequest(BaseModel):
     """The take whose outlines are wanted, and over what part."""
 
-    take: int
-    begin: float | None = Field(default=None, description="ms since 1970")
-    end: float | None = None
+    take: Ordinal
+    begin: Instant | None = Field(default=None, description="ms since 1970")
+    end: Instant | None = None
     buckets: int = Field(ge=1, le=4000)
 
 
@@ -193,7 +194,7 @@ def show_instance(group: str, wanted: InstanceRequest, kept: PlanDep, desk: Desk
 
 
 @router.get("/takes/{number}/journal")
-def journal(group: str, number: int, kept: PlanDep, desk: DeskDep) -> list[Event]:
+def journal(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep) -> list[Event]:
     """Everything that happened in a take, in sentences."""
     take = desk.store.take(kept.id, group, number)
     played, _ = desk.changed(kept, group, take, [], None)
@@ -201,7 +202,7 @@ def journal(group: str, number: int, kept: PlanDep, desk: DeskDep) -> list[Event
 
 
 @router.get("/takes/{number}/costs")
-def costs(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Attribution:
+def costs(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep) -> Attribution:
     """Who and what the cost of a take was for."""
     take = desk.store.take(kept.id, group, number)
     played, _ = desk.changed(kept, group, take, [], None)
@@ -210,7 +211,7 @@ def costs(group: str, number: int, kept: PlanDep, desk: DeskDep) -> Attribution:
 
 @router.get("/takes/{number}/spread")
 def seeds_spread(
-    group: str, number: int, kept: PlanDep, desk: DeskDep, seeds: Annotated[int, Query(ge=1, le=200)] = 20
+    group: str, number: Ordinal, kept: PlanDep, desk: DeskDep, seeds: Annotated[int, Query(ge=1, le=200)] = 20
 ) -> Spread:
     """A take under several seeds, from its own on."""
     take = desk.store.take(kept.id, group, number)
@@ -219,7 +220,7 @@ def seeds_spread(
 
 
 @router.put("/star")
-def star(group: str, kept: PlanDep, desk: DeskDep, take: int | None = None) -> list[TakeLine]:
+def star(group: str, kept: PlanDep, desk: DeskDep, take: Ordinal | None = None) -> list[TakeLine]:
     """Star a take, against which the others are compared; none if left out."""
     desk.store.star(kept.id, group, take)
     return list_takes(group, kept, desk)

@@ -5,6 +5,7 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
+from jostle.api.bounded import Ordinal
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
@@ -80,7 +81,7 @@ def add_version(name: str, version: TemplateVersion, kept: PlanDep, desk: DeskDe
 
 
 @router.get("/{name}/differences")
-def list_differences(name: str, before: int, after: int, kept: PlanDep) -> list[VersionDifference]:
+def list_differences(name: str, before: Ordinal, after: Ordinal, kept: PlanDep) -> list[VersionDifference]:
     """The fields in which two versions differ."""
     versions = _template(kept.plan, name).versions
     for number in (before, after):

@@ -16,9 +16,11 @@ from jostle.core.calendar.occurrence import ending, to_epoch
 from jostle.core.journal.calendar_line import entry_words
 from jostle.core.plan.calendar import CalendarEntry, Floor, Limits, SetCount
 from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.wall import known_zone
 
 _ENTRY: TypeAdapter[CalendarEntry] = TypeAdapter(CalendarEntry)
 _OWN = "X-JOSTLE-"
+MOST_BYTES, MOST_LINE, MOST_EVENTS = 2**20, 20_000, 50
 # Summaries that say an order in words, and the kind and numbers that they stand for
 _SAID = (
     (re.compile(r"at least (\d+)"), "floor", ("count",)),
@@ -89,11 +91,16 @@ def read_calendar(content: bytes, zone: ZoneInfo) -> list[CalendarEntry]:
 
     Raises CalendarError with every event that cannot be used.
     """
+    if len(content) > MOST_BYTES or any(len(line) > MOST_LINE for line in content.split(b"\n")):
+        said = f"is longer than {MOST_BYTES // 2**10} KiB or has a line of more than {MOST_LINE:,} characters"
+        raise CalendarError([Problem(("calendar",), None, said)])
     try:
         calendars = Calendar.from_ical(content, multiple=True)
     except (ValueError, IndexError, KeyError, UnicodeDecodeError) as error:
         raise CalendarError([Problem(("calendar",), None, f"is not an iCalendar file: {error}")]) from None
     events = [event for calendar in calendars for event in calendar.walk("VEVENT")]
+    if len(events) > MOST_EVENTS:
+        raise CalendarError([Problem(("calendar",), None, f"holds {len(events):,} events; a group takes {MOST_EVENTS}")])
     if not events:
         raise CalendarError([Problem(("calendar",), None, "holds no event")])
     problems: list[Problem] = []
@@ -115,6 +122,9 @@ def read_calendar(content: bytes, zone: ZoneInfo) -> list[CalendarEntry]:
 
 def _fields(event: Any, number: int, zone: ZoneInfo) -> dict[str, Any]:
     begin = event.decoded("dtstart")
+    named = event["dtstart"].params.get("TZID")
+    if named is not None and getattr(begin, "tzinfo", None) is None:
+        raise PlanError([Problem((), str(named), "is not a time zone that is known; write an IANA name such as Atlantic/Faroe")])
     if not isinstance(begin, datetime):
         begin = datetime.combine(begin, datetime.min.time(), tzinfo=zone)
     own = _zone_of(begin, zone)
@@ -143,7 +153,7 @@ def _name(event: Any, number: int) -> str:
 def _zone_of(moment: datetime, fallback: ZoneInfo) -> ZoneInfo:
     key = getattr(moment.tzinfo, "key", None) or str(moment.tzinfo or "")
     try:
-        return ZoneInfo(key) if key else fallback
+        return ZoneInfo(known_zone(key)) if key else fallback
     except (KeyError, ValueError, OSError):
         raise PlanError([Problem((), key, "is not an IANA time zone")]) from None
 

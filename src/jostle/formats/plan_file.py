@@ -1,6 +1,8 @@
 """Plan files: YAML 1.2 or JSON, read so that every error knows its line."""
 
 import io
+import json
+import re
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -18,7 +20,16 @@ from jostle.core.plan.setting import positions, with_setting
 from jostle.formats.series_csv import read_series
 from jostle.formats.series_error import SeriesError
 
-MOST_VALUES = 2_000_000
+MOST_TEXT = 16 * 2**20
+# The reader of YAML keeps the line of everything and takes some seconds for as much
+MOST_YAML = 512 * 2**10
+MOST_VALUES = 100_000
+MOST_DEPTH = 60
+MOST_FILE = 16 * 2**20
+
+
+_NESTING = re.compile(r"[][{}]")
+_INDENTED = re.compile(r"^[ -]+", re.MULTILINE)
 
 
 class PlanFileError(PlanError):
@@ -33,24 +44,79 @@ class PlanFileError(PlanError):
 
 
 def parse(text: str) -> tuple[Any, dict[Place, int], list[Problem]]:
-    """Plain data, the line (from 1) of each path, and what is wrong with the text itself."""
+    """Plain data, the line (from 1) of each path, and what is wrong with the text itself.
+
+    JSON is read as such, without lines; a text is as long as it may be, and no longer.
+    """
+    if len(text) > MOST_TEXT:
+        return None, {}, [Problem((), None, f"is longer than {MOST_TEXT // 2**20} MiB, the most that is read")]
+    if text.lstrip().startswith("{"):
+        try:
+            data, problems = _json(text)
+            return data, {}, problems
+        except json.JSONDecodeError as error:
+            # Braces begin YAML too.
+            if len(text) > MOST_YAML:
+                return None, {}, [Problem((), None, f"not valid YAML or JSON: {error.msg}", error.lineno)]
+    return _yaml(text)
+
+
+def _json(text: str) -> tuple[Any, list[Problem]]:
+    """Plain data of JSON, or what is wrong with its values. Raises JSONDecodeError where it is none."""
+    problems: list[Problem] = []
+
+    def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        found = dict(pairs)
+        if len(found) < len(pairs):
+            names = [name for name, _ in pairs]
+            twice = next(name for name in names if names.count(name) > 1)
+            problems.append(Problem((twice,), twice, "stands here twice; keep one"))
+        return found
+
+    def no_number(text: str) -> float:
+        raise ValueError(f"{text} is no number")
+
+    try:
+        data = json.loads(text, object_pairs_hook=once, parse_constant=no_number)
+        return data, problems
+    except json.JSONDecodeError:
+        raise
+    except RecursionError:
+        return None, [Problem((), None, "is nested too deeply, or contains itself", 1)]
+    except ValueError as error:
+        return None, [Problem((), None, f"not valid YAML or JSON: {_short(error)}", 1)]
+
+
+def _yaml(text: str) -> tuple[Any, dict[Place, int], list[Problem]]:
+    if len(text) > MOST_YAML:
+        most = MOST_YAML // 2**10
+        return None, {}, [Problem((), None, f"is longer than {most} KiB, the most that is read as YAML; write it as JSON")]
+    if _depth(text) > MOST_DEPTH:
+        return None, {}, [Problem((), None, "is nested too deeply, or contains itself", 1)]
     reader = YAML(typ="safe", pure=True)
     try:
-        # JSON is YAML but for tabs between tokens; inside its strings a raw tab is not allowed anyway.
+        # Flow style may have tabs between tokens, as JSON has.
         root = reader.compose(text.replace("\t", " ") if text.lstrip().startswith(("{", "[")) else text)
     except MarkedYAMLError as error:
         mark = error.problem_mark or error.context_mark
         said = error.problem or error.context or "cannot be read"
         return None, {}, [Problem((), None, f"not valid YAML or JSON: {said}", None if mark is None else mark.line + 1)]
-    except YAMLError as error:
-        return None, {}, [Problem((), None, f"not valid YAML or JSON: {error}", 1)]
+    except (YAMLError, ValueError) as error:
+        return None, {}, [Problem((), None, f"not valid YAML or JSON: {_short(error)}", 1)]
+    except RecursionError:
+        return None, {}, [Problem((), None, "is nested too deeply, or contains itself", 1)]
     lines: dict[Place, int] = {}
     problems: list[Problem] = []
+    values = 0
 
     def plain(node: Node, path: Place) -> Any:
+        nonlocal values
+        values += 1
         lines.setdefault(path, node.start_mark.line + 1)
-        if len(lines) > MOST_VALUES:
-            raise PlanError([Problem(path, None, f"the file holds more than {MOST_VALUES:,} values")])
+        if values > MOST_VALUES:
+            raise PlanError([Problem((), None, f"the file holds more than {MOST_VALUES:,} values, aliases counted")])
+        if len(path) > MOST_DEPTH:
+            raise PlanError([Problem((), None, "is nested too deeply, or contains itself", node.start_mark.line + 1)])
         if isinstance(node, MappingNode):
             found: dict[str, Any] = {}
             for key_node, value_node in node.value:
@@ -64,12 +130,28 @@ def parse(text: str) -> tuple[Any, dict[Place, int], list[Problem]]:
         if isinstance(node, SequenceNode):
             return [plain(item, (*path, position)) for position, item in enumerate(node.value)]
         assert isinstance(node, ScalarNode)
-        return _scalar(reader, node)
+        try:
+            return _scalar(reader, node)
+        except (YAMLError, ValueError, TypeError) as error:
+            problems.append(Problem(path, node.value, f"cannot be read: {_short(error)}", node.start_mark.line + 1))
+            return None
 
-    try:
-        return (None if root is None else plain(root, ())), lines, problems
-    except RecursionError:
-        return None, lines, [Problem((), None, "is nested too deeply, or contains itself", 1)]
+    return (None if root is None else plain(root, ())), lines, problems
+
+
+def _depth(text: str) -> int:
+    """How deeply a text may be nested at most, by its brackets and its indentation."""
+    depth = deepest = 0
+    for found in _NESTING.finditer(text):
+        opens = found[0] in "{["
+        depth = depth + 1 if opens else max(0, depth - 1)
+        deepest = max(deepest, depth)
+    indented = max((len(one[0]) for one in _INDENTED.finditer(text)), default=0)
+    return max(deepest, indented // 4)
+
+
+def _short(error: Exception) -> str:
+    return str(error).strip().split("\n")[0][:200]
 
 
 def _scalar(reader: YAML, node: ScalarNode) -> Any:
@@ -84,6 +166,7 @@ def read_plan_text(text: str, file: str = "plan", folder: Path | None = None, se
 
     Raises PlanFileError with every problem at once.
     """
+    lines: dict[Place, int] = {}
     try:
         data, lines, problems = parse(text)
         for path, value in (settings or {}).items():
@@ -99,8 +182,18 @@ def read_plan_text(text: str, file: str = "plan", folder: Path | None = None, se
             raise PlanError(problems + series_problems)
         return plan
     except PlanError as error:
+        if not lines and len(text) <= MOST_YAML:
+            lines = _lines_of(text)
         located = [replace(p, line=_line(lines, p.path)) if p.line is None else p for p in error.problems]
         raise PlanFileError(file, sorted(located, key=lambda p: p.line or 0)) from None
+
+
+def _lines_of(text: str) -> dict[Place, int]:
+    """The lines of JSON, looked for only where something is wrong with it."""
+    try:
+        return _yaml(text)[1]
+    except PlanError:
+        return {}
 
 
 def line_of(path: Path, place: str) -> int | None:
@@ -108,13 +201,15 @@ def line_of(path: Path, place: str) -> int | None:
 
     `place` is a path by keys, positions and names, such as groups.web.policies.add.threshold.
     """
-    data, lines, _ = parse(path.read_bytes().decode("utf-8-sig"))
+    data, lines, _ = _yaml(path.read_bytes().decode("utf-8-sig"))
     return _line(lines, positions(data, place))
 
 
 def read_plan_file(path: Path, settings: dict[str, Any] | None = None) -> Plan:
     """A plan from a file. Raises PlanFileError."""
     try:
+        if path.stat().st_size > MOST_TEXT:
+            raise PlanFileError(str(path), [Problem((), None, f"is longer than {MOST_TEXT // 2**20} MiB, the most that is read")])
         text = path.read_bytes().decode("utf-8-sig")
     except OSError as error:
         raise PlanFileError(str(path), [Problem((), None, f"cannot be opened: {error.strerror}")]) from None
@@ -150,16 +245,31 @@ def _bring(data: dict[str, Any], folder: Path | None) -> list[Problem]:
             problems.append(Problem(place, file, "a plan without a folder cannot name a file; give samples"))
             continue
         try:
-            series = read_series(
-                (folder / file).read_bytes(), _zone(data), unit, holder.get("gaps", "hold" if place[0] == "outside" else "line")
-            )
+            gaps = holder.get("gaps", "hold" if place[0] == "outside" else "line")
+            series = read_series(_beside(folder, file), _zone(data), unit, gaps if isinstance(gaps, str) else "line")
         except OSError as error:
             problems.append(Problem(place, file, f"cannot be opened: {error.strerror}"))
+        except ValueError as error:
+            problems.append(Problem(place, file, str(error)))
         except SeriesError as error:
             problems += [Problem(place, file, str(fault)) for fault in error.faults]
         else:
             holder["samples"] = series.samples.model_dump(mode="json")
     return problems
+
+
+def _beside(folder: Path, file: str) -> bytes:
+    """The content of a file that a plan names. Raises ValueError, which says why it is not read, and OSError."""
+    path = (folder / file).resolve()
+    if not path.is_relative_to(folder.resolve()):
+        raise ValueError("lies outside the folder of the plan; bring it beside the plan file")
+    if not path.exists():
+        raise FileNotFoundError(2, "No such file or directory")
+    if not path.is_file():
+        raise ValueError("is not a file")
+    if path.stat().st_size > MOST_FILE:
+        raise ValueError(f"is larger than {MOST_FILE // 2**20} MiB, the most that is read")
+    return path.read_bytes()
 
 
 def _files_named(data: dict[str, Any]) -> Iterator[tuple[Place, dict[str, Any], str | None]]:

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.journal.word import say_count
-from jostle.core.plan.outside import Samples
+from jostle.core.plan.outside import MOST_SAMPLES, Samples
 from jostle.core.plan.quantity import say_duration
 from jostle.formats.series_error import Fault, SeriesError
 from jostle.formats.time_column import Reader, TwoWays, is_time, reader_of
@@ -34,7 +34,6 @@ UNIT_WORDS: dict[Unit, str] = {
 SECONDS_PER = {"requests_per_second": 1.0, "requests_per_minute": 60.0, "requests_per_hour": 3600.0}
 TIME_NAMES = ("time", "timestamp", "date", "datetime", "date_time", "at")
 NO_VALUE = ("", "-", "nan", "null", "none", "n/a")
-MOST_CELLS = 5_000_000
 
 
 @dataclass(frozen=True)
@@ -252,7 +251,7 @@ def _grid(epochs: NDArray[np.float64], values: NDArray[np.float64], unit: str, g
     steps = np.diff(epochs)
     step = float(Counter(steps.tolist()).most_common(1)[0][0])
     cells = int(round((epochs[-1] - epochs[0]) / step)) + 1
-    if cells > MOST_CELLS:
+    if cells > MOST_SAMPLES:
         raise SeriesError([Fault(None, None, "", f"rows {say_duration(step)} apart over this span are too many to hold")])
     where = np.floor((epochs - epochs[0]) / step + 1e-6).astype(np.int64)
     number = np.bincount(where, minlength=cells)

@@ -4,4755 +4,4709 @@
  */
 
 export interface paths {
-  "/api/health": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Health */
+        get: operations["health_api_health_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Health */
-    get: operations["health_api_health_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/schema": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Schema
+         * @description JSON Schema of the plan document.
+         */
+        get: operations["plan_schema_api_schema_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Plan Schema
-     * @description JSON Schema of the plan document.
-     */
-    get: operations["plan_schema_api_schema_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Plans
+         * @description All plans, newest first.
+         */
+        get: operations["list_plans_api_plans_get"];
+        put?: never;
+        /**
+         * Add Plan
+         * @description Keep a plan from a body of YAML or JSON.
+         */
+        post: operations["add_plan_api_plans_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Plans
-     * @description All plans, newest first.
-     */
-    get: operations["list_plans_api_plans_get"];
-    put?: never;
-    /**
-     * Add Plan
-     * @description Keep a plan from a body of YAML or JSON.
-     */
-    post: operations["add_plan_api_plans_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/demo": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Demo
+         * @description Keep the demo plan.
+         */
+        post: operations["add_demo_api_demo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Add Demo
-     * @description Keep the demo plan.
-     */
-    post: operations["add_demo_api_demo_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/starter": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/starter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Plan
+         * @description Keep a new plan without groups: a catalogue, a network, a template and a demand to begin with.
+         */
+        post: operations["start_plan_api_starter_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Start Plan
-     * @description Keep a new plan without groups: a catalogue, a network, a template and a demand to begin with.
-     */
-    post: operations["start_plan_api_starter_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Plan */
+        get: operations["show_plan_api_plans__plan_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Show Plan */
-    get: operations["show_plan_api_plans__plan_id__get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/document": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Document
+         * @description The plan document itself, with brought series in place of their files.
+         */
+        get: operations["show_document_api_plans__plan_id__document_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Show Document
-     * @description The plan document itself, with brought series in place of their files.
-     */
-    get: operations["show_document_api_plans__plan_id__document_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/plan.yaml": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/plan.yaml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Yaml
+         * @description The plan as a plan file.
+         */
+        get: operations["plan_yaml_api_plans__plan_id__plan_yaml_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Plan Yaml
-     * @description The plan as a plan file.
-     */
-    get: operations["plan_yaml_api_plans__plan_id__plan_yaml_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Groups
+         * @description The groups with their newest takes, by need: broken promises first, then errors, then warnings.
+         */
+        get: operations["list_groups_api_plans__plan_id__groups_get"];
+        put?: never;
+        /**
+         * Add Group
+         * @description A new group, with one policy that adds and one that removes to start from.
+         */
+        post: operations["add_group_api_plans__plan_id__groups_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Groups
-     * @description The groups with their newest takes, by need: broken promises first, then errors, then warnings.
-     */
-    get: operations["list_groups_api_plans__plan_id__groups_get"];
-    put?: never;
-    /**
-     * Add Group
-     * @description A new group, with one policy that adds and one that removes to start from.
-     */
-    post: operations["add_group_api_plans__plan_id__groups_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/name": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rename Group
+         * @description Give a group another name. Its arrangements and takes go with it.
+         */
+        post: operations["rename_group_api_plans__plan_id__groups__group__name_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Rename Group
-     * @description Give a group another name. Its arrangements and takes go with it.
-     */
-    post: operations["rename_group_api_plans__plan_id__groups__group__name_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/copies": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Group
+         * @description A new group like a group's newest take.
+         */
+        post: operations["copy_group_api_plans__plan_id__groups__group__copies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Copy Group
-     * @description A new group like a group's newest take.
-     */
-    post: operations["copy_group_api_plans__plan_id__groups__group__copies_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Retire Group
+         * @description Take a group out of the plan. Its arrangements and takes stay, and it can be brought back.
+         */
+        delete: operations["retire_group_api_plans__plan_id__groups__group__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    post?: never;
-    /**
-     * Retire Group
-     * @description Take a group out of the plan. Its arrangements and takes stay, and it can be brought back.
-     */
-    delete: operations["retire_group_api_plans__plan_id__groups__group__delete"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/return": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back Group
+         * @description Bring a retired group back, as its newest arrangement has it.
+         */
+        post: operations["bring_back_group_api_plans__plan_id__groups__group__return_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Bring Back Group
-     * @description Bring a retired group back, as its newest arrangement has it.
-     */
-    post: operations["bring_back_group_api_plans__plan_id__groups__group__return_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/takes": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/takes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Takes
+         * @description The takes of a group, oldest first. The first is made from its newest arrangement.
+         */
+        get: operations["list_takes_api_plans__plan_id__groups__group__takes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Takes
-     * @description The takes of a group, oldest first. The first is made from its newest arrangement.
-     */
-    get: operations["list_takes_api_plans__plan_id__groups__group__takes_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/rehearsals": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rehearse Take
+         * @description Rehearse a take with changes; keep it as the next take if so asked.
+         */
+        post: operations["rehearse_take_api_plans__plan_id__groups__group__rehearsals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Rehearse Take
-     * @description Rehearse a take with changes; keep it as the next take if so asked.
-     */
-    post: operations["rehearse_take_api_plans__plan_id__groups__group__rehearsals_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/ghosts": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/ghosts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ghost Of
+         * @description The outlines of a take over a span.
+         */
+        post: operations["ghost_of_api_plans__plan_id__groups__group__ghosts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Ghost Of
-     * @description The outlines of a take over a span.
-     */
-    post: operations["ghost_of_api_plans__plan_id__groups__group__ghosts_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/moments": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/moments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Explain
+         * @description Why the count is what it is at a time, from the last evaluation before it.
+         */
+        post: operations["explain_api_plans__plan_id__groups__group__moments_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Explain
-     * @description Why the count is what it is at a time, from the last evaluation before it.
-     */
-    post: operations["explain_api_plans__plan_id__groups__group__moments_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/instances": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/instances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Instance
+         * @description The life of one instance.
+         */
+        post: operations["show_instance_api_plans__plan_id__groups__group__instances_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Show Instance
-     * @description The life of one instance.
-     */
-    post: operations["show_instance_api_plans__plan_id__groups__group__instances_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/takes/{number}/journal": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/takes/{number}/journal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Journal
+         * @description Everything that happened in a take, in sentences.
+         */
+        get: operations["journal_api_plans__plan_id__groups__group__takes__number__journal_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Journal
-     * @description Everything that happened in a take, in sentences.
-     */
-    get: operations["journal_api_plans__plan_id__groups__group__takes__number__journal_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/takes/{number}/costs": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/takes/{number}/costs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Costs
+         * @description Who and what the cost of a take was for.
+         */
+        get: operations["costs_api_plans__plan_id__groups__group__takes__number__costs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Costs
-     * @description Who and what the cost of a take was for.
-     */
-    get: operations["costs_api_plans__plan_id__groups__group__takes__number__costs_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/takes/{number}/spread": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/takes/{number}/spread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Seeds Spread
+         * @description A take under several seeds, from its own on.
+         */
+        get: operations["seeds_spread_api_plans__plan_id__groups__group__takes__number__spread_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Seeds Spread
-     * @description A take under several seeds, from its own on.
-     */
-    get: operations["seeds_spread_api_plans__plan_id__groups__group__takes__number__spread_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/star": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/star": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Star
+         * @description Star a take, against which the others are compared; none if left out.
+         */
+        put: operations["star_api_plans__plan_id__groups__group__star_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    /**
-     * Star
-     * @description Star a take, against which the others are compared; none if left out.
-     */
-    put: operations["star_api_plans__plan_id__groups__group__star_put"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/demands": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/demands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Demands */
+        get: operations["list_demands_api_plans__plan_id__demands_get"];
+        put?: never;
+        /**
+         * Add Demand
+         * @description A new demand: like another, or a level with a day's shape to begin with.
+         */
+        post: operations["add_demand_api_plans__plan_id__demands_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** List Demands */
-    get: operations["list_demands_api_plans__plan_id__demands_get"];
-    put?: never;
-    /**
-     * Add Demand
-     * @description A new demand: like another, or a level with a day's shape to begin with.
-     */
-    post: operations["add_demand_api_plans__plan_id__demands_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/demands/{name}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/demands/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Demand
+         * @description Take a demand out that no group meets.
+         */
+        delete: operations["drop_demand_api_plans__plan_id__demands__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    post?: never;
-    /**
-     * Drop Demand
-     * @description Take a demand out that no group meets.
-     */
-    delete: operations["drop_demand_api_plans__plan_id__demands__name__delete"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/demands/{name}/views": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/demands/{name}/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * View Demand
+         * @description A demand with edits, and what it does to the groups that meet it; kept if so asked.
+         */
+        post: operations["view_demand_api_plans__plan_id__demands__name__views_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * View Demand
-     * @description A demand with edits, and what it does to the groups that meet it; kept if so asked.
-     */
-    post: operations["view_demand_api_plans__plan_id__demands__name__views_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/demands/file": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/demands/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Demand
+         * @description Bring a series from a file, as a new demand or as a layer of one.
+         */
+        post: operations["bring_demand_api_plans__plan_id__demands_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Bring Demand
-     * @description Bring a series from a file, as a new demand or as a layer of one.
-     */
-    post: operations["bring_demand_api_plans__plan_id__demands_file_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/arrangements": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/arrangements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Arrangements
+         * @description The saved arrangements of a group, newest first; the newest is in use.
+         */
+        get: operations["list_arrangements_api_plans__plan_id__groups__group__arrangements_get"];
+        put?: never;
+        /**
+         * Save Arrangement
+         * @description Save a take as the group's next arrangement, which is in use from then on. Saved ones never change.
+         */
+        post: operations["save_arrangement_api_plans__plan_id__groups__group__arrangements_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Arrangements
-     * @description The saved arrangements of a group, newest first; the newest is in use.
-     */
-    get: operations["list_arrangements_api_plans__plan_id__groups__group__arrangements_get"];
-    put?: never;
-    /**
-     * Save Arrangement
-     * @description Save a take as the group's next arrangement, which is in use from then on. Saved ones never change.
-     */
-    post: operations["save_arrangement_api_plans__plan_id__groups__group__arrangements_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/arrangements/{number}/restore": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/arrangements/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Arrangement
+         * @description Make an older arrangement the newest again, as a new one, and a take of it.
+         */
+        post: operations["restore_arrangement_api_plans__plan_id__groups__group__arrangements__number__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Restore Arrangement
-     * @description Make an older arrangement the newest again, as a new one, and a take of it.
-     */
-    post: operations["restore_arrangement_api_plans__plan_id__groups__group__arrangements__number__restore_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/arrangements/{number}/report.html": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/arrangements/{number}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description An arrangement on one page that prints well, rehearsed under seed 1.
+         */
+        get: operations["report_api_plans__plan_id__groups__group__arrangements__number__report_html_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Report
-     * @description An arrangement on one page that prints well, rehearsed under seed 1.
-     */
-    get: operations["report_api_plans__plan_id__groups__group__arrangements__number__report_html_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/comparison": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Two takes side by side: the sentences that differ, and the figures of both.
+         */
+        get: operations["compare_api_plans__plan_id__groups__group__comparison_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Compare
-     * @description Two takes side by side: the sentences that differ, and the figures of both.
-     */
-    get: operations["compare_api_plans__plan_id__groups__group__comparison_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/bands": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/bands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Band
+         * @description A take under its seed and those after it. Seeds that were played for the same part before are not played again.
+         */
+        post: operations["band_api_plans__plan_id__groups__group__bands_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Band
-     * @description A take under its seed and those after it. Seeds that were played for the same part before are not played again.
-     */
-    post: operations["band_api_plans__plan_id__groups__group__bands_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/takes/{number}/calendar.ics": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/takes/{number}/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendar File
+         * @description A take's calendar as an iCalendar file.
+         */
+        get: operations["calendar_file_api_plans__plan_id__groups__group__takes__number__calendar_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Calendar File
-     * @description A take's calendar as an iCalendar file.
-     */
-    get: operations["calendar_file_api_plans__plan_id__groups__group__takes__number__calendar_ics_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/takes/{number}/plan.yaml": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/takes/{number}/plan.yaml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan File
+         * @description The plan with a take in place of its group, as a plan file.
+         */
+        get: operations["plan_file_api_plans__plan_id__groups__group__takes__number__plan_yaml_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Plan File
-     * @description The plan with a take in place of its group, as a plan file.
-     */
-    get: operations["plan_file_api_plans__plan_id__groups__group__takes__number__plan_yaml_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/takes/{number}/series.csv": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/takes/{number}/series.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Series File
+         * @description The series of a take as CSV.
+         */
+        get: operations["series_file_api_plans__plan_id__groups__group__takes__number__series_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Series File
-     * @description The series of a take as CSV.
-     */
-    get: operations["series_file_api_plans__plan_id__groups__group__takes__number__series_csv_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/groups/{group}/calendar": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/groups/{group}/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Calendar File
+         * @description The entries of an iCalendar file, to be set as the group's calendar by a change. Nothing is kept.
+         */
+        post: operations["read_calendar_file_api_plans__plan_id__groups__group__calendar_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Read Calendar File
-     * @description The entries of an iCalendar file, to be set as the group's calendar by a change. Nothing is kept.
-     */
-    post: operations["read_calendar_file_api_plans__plan_id__groups__group__calendar_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/frame": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/frame": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Frame
+         * @description The frame as the words of a sentence.
+         */
+        get: operations["show_frame_api_plans__plan_id__frame_get"];
+        put?: never;
+        /**
+         * Change Frame
+         * @description Change the frame; all groups are rehearsed anew in it. In another time zone the start keeps the time on the wall.
+         */
+        post: operations["change_frame_api_plans__plan_id__frame_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Show Frame
-     * @description The frame as the words of a sentence.
-     */
-    get: operations["show_frame_api_plans__plan_id__frame_get"];
-    put?: never;
-    /**
-     * Change Frame
-     * @description Change the frame; all groups are rehearsed anew in it. In another time zone the start keeps the time on the wall.
-     */
-    post: operations["change_frame_api_plans__plan_id__frame_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/import": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Plan
+         * @description Read a plan file (YAML or JSON) as the plan's next state; say what it changes, and keep it if so asked.
+         *
+         *     Each changed group gets a new arrangement; a group that the file lacks is retired and can be brought back.
+         */
+        post: operations["import_plan_api_plans__plan_id__import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Import Plan
-     * @description Read a plan file (YAML or JSON) as the plan's next state; say what it changes, and keep it if so asked.
-     *
-     *     Each changed group gets a new arrangement; a group that the file lacks is retired and can be brought back.
-     */
-    post: operations["import_plan_api_plans__plan_id__import_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/machines": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/machines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Machines
+         * @description The machine types, those that meet the need first, by price; with the week of a group on each if one is named.
+         */
+        get: operations["list_machines_api_plans__plan_id__machines_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Machines
-     * @description The machine types, those that meet the need first, by price; with the week of a group on each if one is named.
-     */
-    get: operations["list_machines_api_plans__plan_id__machines_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/readings": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read
+         * @description `unit` is that of a number without one; `now` the moment that stands in the field, of which a part may be typed.
+         */
+        get: operations["read_api_readings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Read
-     * @description `unit` is that of a number without one; `now` the moment that stands in the field, of which a part may be typed.
-     */
-    get: operations["read_api_readings_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/templates": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Templates */
+        get: operations["list_templates_api_plans__plan_id__templates_get"];
+        put?: never;
+        /**
+         * Add Template
+         * @description A new template whose first version is the newest of another, or what a group launches with its blanks filled in.
+         */
+        post: operations["add_template_api_plans__plan_id__templates_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** List Templates */
-    get: operations["list_templates_api_plans__plan_id__templates_get"];
-    put?: never;
-    /**
-     * Add Template
-     * @description A new template whose first version is the newest of another, or what a group launches with its blanks filled in.
-     */
-    post: operations["add_template_api_plans__plan_id__templates_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/templates/findings": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/templates/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Version
+         * @description What is noticed about a version before it is saved, field by field.
+         */
+        post: operations["check_version_api_plans__plan_id__templates_findings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Check Version
-     * @description What is noticed about a version before it is saved, field by field.
-     */
-    post: operations["check_version_api_plans__plan_id__templates_findings_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/templates/{name}/versions": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/templates/{name}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Version
+         * @description Save a new version. Groups that follow the newest follow it from now on.
+         */
+        post: operations["add_version_api_plans__plan_id__templates__name__versions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Add Version
-     * @description Save a new version. Groups that follow the newest follow it from now on.
-     */
-    post: operations["add_version_api_plans__plan_id__templates__name__versions_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plans/{plan_id}/templates/{name}/differences": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plans/{plan_id}/templates/{name}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Differences
+         * @description The fields in which two versions differ.
+         */
+        get: operations["list_differences_api_plans__plan_id__templates__name__differences_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Differences
-     * @description The fields in which two versions differ.
-     */
-    get: operations["list_differences_api_plans__plan_id__templates__name__differences_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /** ArrangementLine */
-    ArrangementLine: {
-      /** Number */
-      number: number;
-      /** Note */
-      note: string;
-      /** Created */
-      created: string;
-      /**
-       * In Use
-       * @description Whether the group runs as this one says
-       */
-      in_use: boolean;
-    };
-    /**
-     * Attribution
-     * @description The same cost, parted in several ways; each part adds up to the whole.
-     */
-    Attribution: {
-      /**
-       * By What
-       * @description machine, disk, address, load balancer, stopped machine
-       */
-      by_what: {
-        [key: string]: number;
-      };
-      /** By Zone */
-      by_zone: {
-        [key: string]: number;
-      };
-      /** By Type */
-      by_type: {
-        [key: string]: number;
-      };
-      /** By Version */
-      by_version: {
-        [key: string]: number;
-      };
-      /**
-       * By Ownership
-       * @description base or overflow
-       */
-      by_ownership: {
-        [key: string]: number;
-      };
-      /** By Purchase */
-      by_purchase: {
-        [key: string]: number;
-      };
-      /** By Instance */
-      by_instance: {
-        [key: string]: number;
-      };
-    };
-    /** AxisMark */
-    AxisMark: {
-      /** At */
-      at: number;
-      /** Label */
-      label: string;
-      /** Day */
-      day: boolean;
-    };
-    /**
-     * Band
-     * @description The lowest and the highest of each bucket over the seeds.
-     */
-    Band: {
-      /** Seeds */
-      seeds: number;
-      /** Times */
-      times: number[];
-      demand: components["schemas"]["Outline"];
-      capacity: components["schemas"]["Outline"];
-      desired: components["schemas"]["Outline"];
-      cpu: components["schemas"]["Outline"];
-      spread: components["schemas"]["Spread"];
-    };
-    /**
-     * BandRequest
-     * @description How many seeds are wanted, from the take's own on, and over what part of the strips.
-     */
-    BandRequest: {
-      /** Take */
-      take: number;
-      /** Seeds */
-      seeds: number;
-      /**
-       * Begin
-       * @description ms since 1970
-       */
-      begin?: number | null;
-      /** End */
-      end?: number | null;
-      /** Buckets */
-      buckets: number;
-    };
-    /**
-     * Between
-     * @description A stretch of time, ms since 1970.
-     */
-    Between: {
-      /** Begin */
-      begin: number;
-      /** End */
-      end: number;
-    };
-    /**
-     * Between01
-     * @description Where the cost stands between foresight (0) and always-peak (1).
-     */
-    Between01: {
-      /** Place */
-      place: number | null;
-      /** Foresight */
-      foresight: string;
-      /** Always Peak */
-      always_peak: string;
-    };
-    /**
-     * Block
-     * @description A stretch of the time axis that can be moved, ms since 1970, and whether its end can be moved by itself.
-     */
-    Block: {
-      /** Begin */
-      begin: number;
-      /** End */
-      end: number;
-      /** Stretches */
-      stretches: boolean;
-    };
-    /** Body_bring_demand_api_plans__plan_id__demands_file_post */
-    Body_bring_demand_api_plans__plan_id__demands_file_post: {
-      /**
-       * File
-       * @description CSV with a time and a value in each row, or OpenMetrics text
-       */
-      file: string;
-      /** Name */
-      name: string;
-      /** Unit */
-      unit?: string | null;
-      /**
-       * Gaps
-       * @default line
-       */
-      gaps: string;
-      /**
-       * Clock
-       * @description Time zone of times without an offset; the plan's if left out
-       */
-      clock?: string | null;
-      /** Time Column */
-      time_column?: string | null;
-      /**
-       * Value Column
-       * @description Or the series of an OpenMetrics file
-       */
-      value_column?: string | null;
-      /**
-       * Into
-       * @description A demand that gets it as one more layer, in place of a new one
-       */
-      into?: string | null;
-      /**
-       * Keep
-       * @description False only reads the file and says what is in it
-       * @default true
-       */
-      keep: boolean;
-    };
-    /**
-     * BroughtView
-     * @description What was read from a file, and what was done about its rows.
-     */
-    BroughtView: {
-      /** Name */
-      name: string;
-      /** Rows */
-      rows: number;
-      /** Unit */
-      unit: string;
-      /** Step */
-      step: string;
-      /** First */
-      first: string;
-      /** Length */
-      length: string;
-      /** Lowest */
-      lowest: string;
-      /** Highest */
-      highest: string;
-      /** Notes */
-      notes: string[];
-      /**
-       * Columns
-       * @description The columns of a CSV file, or the series of an OpenMetrics file
-       */
-      columns: string[];
-      /** Time Column */
-      time_column: string | null;
-      /** Value Column */
-      value_column: string;
-      /** Shape */
-      shape: (number | null)[];
-      /** Kept */
-      kept: boolean;
-    };
-    /** CalendarDay */
-    CalendarDay: {
-      /** Begin */
-      begin: number;
-      /** End */
-      end: number;
-      /** Label */
-      label: string;
-      /**
-       * Clock Change
-       * @description What the clocks do on this day, where they change
-       */
-      clock_change: string | null;
-    };
-    /** CalendarView */
-    CalendarView: {
-      /** Days */
-      days: components["schemas"]["CalendarDay"][];
-      /** Entries */
-      entries: components["schemas"]["EntryBlocks"][];
-      /** Hands */
-      hands: components["schemas"]["HandMark"][];
-    };
-    /**
-     * Change
-     * @description `set` a value at a path of the group.
-     *
-     *     `add` to `policies` (value: add, remove, hold or spare), to `calendar` (value: a kind of entry) or to `hands` (value: the
-     *     hand itself, its `at` in ms since 1970 too). `remove` what stands at a path. `move` a calendar entry, a hand or a part of a
-     *     demand (value: `by` and `longer`, s). `skip` the day of an instant (value: ms since 1970) in a calendar entry.
-     */
-    Change: {
-      /**
-       * Op
-       * @default set
-       * @enum {string}
-       */
-      op: "set" | "add" | "remove" | "move" | "skip";
-      /** Path */
-      path: string;
-      /** Value */
-      value?: unknown;
-    };
-    /** Choice */
-    Choice: {
-      /** Value */
-      value: string | boolean | number | string[] | null;
-      /** Text */
-      text: string;
-    };
-    /**
-     * Comparison
-     * @description Two takes side by side; the differences of the second are those from the first.
-     */
-    Comparison: {
-      /** First */
-      first: number;
-      /** First Change */
-      first_change: string;
-      /** Second */
-      second: number;
-      /** Second Change */
-      second_change: string;
-      /** Sentences */
-      sentences: components["schemas"]["Pair"][];
-      before: components["schemas"]["VerdictView"];
-      after: components["schemas"]["VerdictView"];
-    };
-    /** CopyName */
-    CopyName: {
-      /** Name */
-      name: string;
-    };
-    /** CountStrip */
-    CountStrip: {
-      /** Serving */
-      serving: (number | null)[];
-      /** Desired */
-      desired: (number | null)[];
-      /** Minimum */
-      minimum: number;
-      /** Maximum */
-      maximum: number;
-      /**
-       * Floor
-       * @description What the calendar asks for at least; null where it says nothing
-       */
-      floor: (number | null)[];
-      /**
-       * Ceiling
-       * @description What the calendar allows at most; null where it says nothing
-       */
-      ceiling: (number | null)[];
-      /** Asleep */
-      asleep: components["schemas"]["Between"][];
-      /** Waits */
-      waits: components["schemas"]["Between"][];
-      /** Summary */
-      summary: string;
-    };
-    /**
-     * CurvePoint
-     * @description A point of a day's shape, or the time of a burst, whose factor is 1. `seconds` counts from midnight.
-     */
-    CurvePoint: {
-      /** Path */
-      path: string;
-      /** At */
-      at: string;
-      /** Seconds */
-      seconds: number;
-      /** Factor */
-      factor: number;
-    };
-    /**
-     * DemandLine
-     * @description A demand as a list shows it.
-     */
-    DemandLine: {
-      /** Name */
-      name: string;
-      /** Line */
-      line: string;
-      /** Note */
-      note: string;
-      /** Used By */
-      used_by: string[];
-      /** Shape */
-      shape: (number | null)[];
-    };
-    /**
-     * DemandPicture
-     * @description Times are ms since 1970; `times` are the beginnings of the buckets; rates are arrivals per second.
-     */
-    DemandPicture: {
-      /** Begin */
-      begin: number;
-      /** End */
-      end: number;
-      whole: components["schemas"]["Between"];
-      /** Times */
-      times: number[];
-      /** Axis */
-      axis: components["schemas"]["AxisMark"][];
-      /** Top */
-      top: number;
-      /** Mean */
-      mean: (number | null)[];
-      /** High */
-      high: (number | null)[];
-      /**
-       * Without
-       * @description The demand without the layer that was asked about
-       */
-      without: (number | null)[];
-      /** Parts */
-      parts: components["schemas"]["Part"][];
-      /** Layers */
-      layers: components["schemas"]["LayerStrip"][];
-      /** Incidents */
-      incidents: components["schemas"]["IncidentStrip"][];
-      /** Summary */
-      summary: string;
-    };
-    /**
-     * DemandRequest
-     * @description Edits of a demand, and what part of its strips is wanted.
-     */
-    DemandRequest: {
-      /** Changes */
-      changes?: components["schemas"]["Change"][];
-      /**
-       * Keep
-       * @description Keep the demand as edited
-       * @default false
-       */
-      keep: boolean;
-      /**
-       * State
-       * @description The state that the edits were made on; needed to keep them
-       */
-      state?: string | null;
-      /**
-       * Begin
-       * @description ms since 1970
-       */
-      begin?: number | null;
-      /** End */
-      end?: number | null;
-      /**
-       * Buckets
-       * @default 800
-       */
-      buckets: number;
-      /**
-       * Apart
-       * @description Key of a layer without which the demand is drawn besides
-       */
-      apart?: string | null;
-    };
-    /**
-     * DemandSentence
-     * @description `key` is the path of a layer or an incident.
-     */
-    DemandSentence: {
-      /** Key */
-      key: string;
-      /** Kind */
-      kind: string;
-      /** Muted */
-      muted: boolean;
-      /** Words */
-      words: components["schemas"]["EditableWord"][];
-    };
-    /**
-     * DemandStrip
-     * @description Demand and capacity in `unit`; shortfall is the demand beyond the capacity, or the sessions refused in a tick.
-     */
-    DemandStrip: {
-      /** Unit */
-      unit: string;
-      /** Demand */
-      demand: (number | null)[];
-      /** Demand High */
-      demand_high: (number | null)[];
-      /** Capacity */
-      capacity: (number | null)[];
-      /** Shortfall */
-      shortfall: (number | null)[];
-      /** Summary */
-      summary: string;
-    };
-    /**
-     * DemandView
-     * @description A demand as sentences and strips. `state` names what is kept; `undo` takes the edits back.
-     */
-    DemandView: {
-      /** Name */
-      name: string;
-      /** Note */
-      note: string;
-      /** Time Zone */
-      time_zone: string;
-      /** State */
-      state: string;
-      /** Used By */
-      used_by: string[];
-      /** Effects */
-      effects: components["schemas"]["Effect"][];
-      /** Sentences */
-      sentences: components["schemas"]["DemandSentence"][];
-      picture: components["schemas"]["DemandPicture"];
-      /** Undo */
-      undo: components["schemas"]["Change"][];
-    };
-    /**
-     * Difference
-     * @description How one figure differs from that of another take.
-     */
-    Difference: {
-      /** Figure */
-      figure: string;
-      /** Text */
-      text: string;
-      /**
-       * Better
-       * @description null where the difference is neither good nor bad
-       */
-      better: boolean | null;
-    };
-    /**
-     * Distribution
-     * @description How much of the time a policy's metric spent where, in shown units, and past its threshold.
-     */
-    Distribution: {
-      /** Path */
-      path: string;
-      /** Top */
-      top: number;
-      /** Shares */
-      shares: number[];
-      /** Past */
-      past: number;
-      /** Text */
-      text: string;
-    };
-    /** EditableWord */
-    EditableWord: {
-      /** Text */
-      text: string;
-      /** Path */
-      path?: string | null;
-      /** Value */
-      value?: unknown;
-      editor?: components["schemas"]["Editor"] | null;
-    };
-    /**
-     * Editor
-     * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, a time on
-     *     the wall, the name of a time zone or of a currency, or a text.
-     */
-    Editor: {
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "number" | "choice" | "order" | "moment" | "clock" | "zone" | "currency" | "text";
-      /** Label */
-      label: string;
-      /**
-       * Measure
-       * @description How what is typed is read
-       * @default number
-       * @enum {string}
-       */
-      measure:
-        | "duration"
-        | "share"
-        | "change"
-        | "rate"
-        | "throughput"
-        | "number"
-        | "percent"
-        | "money"
-        | "clock"
-        | "moment";
-      /**
-       * Unit
-       * @description Of a number that is typed without one
-       * @default
-       */
-      unit: string;
-      /**
-       * Scale
-       * @default 1
-       */
-      scale: number;
-      /**
-       * Minimum
-       * @default 0
-       */
-      minimum: number;
-      /**
-       * Maximum
-       * @default 0
-       */
-      maximum: number;
-      /**
-       * Step
-       * @default 1
-       */
-      step: number;
-      /** Choices */
-      choices?: components["schemas"]["Choice"][];
-    };
-    /**
-     * Effect
-     * @description What a demand does to a group that meets it, as its newest take has it.
-     */
-    Effect: {
-      /** Group */
-      group: string;
-      /** Cost */
-      cost: string;
-      /** Short */
-      short: string;
-      /**
-       * Broken
-       * @description The promises that are broken
-       */
-      broken: string[];
-    };
-    /**
-     * EntryBlocks
-     * @description An entry of the calendar; `level` is the count that it is about.
-     */
-    EntryBlocks: {
-      /** Key */
-      key: string;
-      /** Kind */
-      kind: string;
-      /** Label */
-      label: string;
-      /** Level */
-      level: number | null;
-      /** Lasting */
-      lasting: boolean;
-      /** Repeats */
-      repeats: boolean;
-      /** Paused */
-      paused: boolean;
-      /** Blocks */
-      blocks: components["schemas"]["Between"][];
-    };
-    /**
-     * Event
-     * @description `time` is ISO 8601 in the plan's zone; `before` and `after` are counts where the event changes one.
-     */
-    Event: {
-      /** Time */
-      time: string;
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind:
-        | "count"
-        | "serves"
-        | "gone"
-        | "short"
-        | "served again"
-        | "limit"
-        | "refused"
-        | "taken"
-        | "broke"
-        | "restarts"
-        | "replaced"
-        | "stopped"
-        | "starts"
-        | "cut off"
-        | "returned"
-        | "surplus"
-        | "incident"
-        | "incident over"
-        | "hand";
-      /** Text */
-      text: string;
-      /** Policy */
-      policy?: string | null;
-      /** Entry */
-      entry?: string | null;
-      /** Before */
-      before?: number | null;
-      /** After */
-      after?: number | null;
-    };
-    /** Fact */
-    Fact: {
-      /** Heading */
-      heading: string;
-      /** Text */
-      text: string;
-    };
-    /**
-     * Fault
-     * @description One thing that is wrong with an input.
-     */
-    Fault: {
-      /** Path */
-      path: string;
-      /** Value */
-      value: string;
-      /** Message */
-      message: string;
-      /** Line */
-      line?: number | null;
-    };
-    /** FieldFinding */
-    FieldFinding: {
-      /** Field */
-      field: string;
-      /**
-       * Severity
-       * @enum {string}
-       */
-      severity: "error" | "warning" | "note";
-      /** Text */
-      text: string;
-    };
-    /**
-     * Figures
-     * @description Figures over the whole span. The unit is in the name; cost is in `currency`; what is counted is `work`.
-     */
-    Figures: {
-      /**
-       * Work
-       * @default requests
-       * @enum {string}
-       */
-      work: "requests" | "jobs" | "sessions";
-      /**
-       * Cost
-       * @description Amount of the currency
-       */
-      cost: number;
-      /** Currency */
-      currency: string;
-      /** Instance Hours */
-      instance_hours: number;
-      /**
-       * Stopped Hours
-       * @description Instance hours stopped
-       * @default 0
-       */
-      stopped_hours: number;
-      /**
-       * Overflow Hours
-       * @description Instance hours beyond the base
-       * @default 0
-       */
-      overflow_hours: number;
-      /**
-       * Short Minutes
-       * @description Time in which requests waited or failed, jobs waited longer than promised, or sessions were refused
-       */
-      short_minutes: number;
-      /** Arrived */
-      arrived: number;
-      /**
-       * Served
-       * @description Answered, done, or seated
-       */
-      served: number;
-      /**
-       * Failed
-       * @description Failed, or refused a seat
-       */
-      failed: number;
-      /**
-       * Waiting
-       * @description Still waiting at the end
-       */
-      waiting: number;
-      /**
-       * Cut Off
-       * @description Sessions ended before their time
-       * @default 0
-       */
-      cut_off: number;
-      /**
-       * Returned Jobs
-       * @description Given back unfinished by workers that left or broke
-       * @default 0
-       */
-      returned_jobs: number;
-      /**
-       * Repeated Jobs
-       * @description Work done twice because of that, in jobs
-       * @default 0
-       */
-      repeated_jobs: number;
-      /**
-       * Latency P50 Ms
-       * @description Over all requests; null where fewer than this share was answered
-       */
-      latency_p50_ms: number | null;
-      /** Latency P95 Ms */
-      latency_p95_ms: number | null;
-      /**
-       * Wait P95 S
-       * @description Jobs: time until taken up
-       */
-      wait_p95_s?: number | null;
-      /**
-       * Oldest S
-       * @description Jobs: the oldest that ever waited
-       */
-      oldest_s?: number | null;
-      /**
-       * Changes
-       * @description Changes of the desired count
-       */
-      changes: number;
-      /**
-       * Mean Cpu Percent
-       * @description Over serving instances
-       */
-      mean_cpu_percent: number | null;
-      /**
-       * Min Count
-       * @description Lowest desired count
-       */
-      min_count: number;
-      /**
-       * Max Count
-       * @description Highest desired count
-       */
-      max_count: number;
-      /**
-       * Always Peak Cost
-       * @description Cost of the smallest fixed count that keeps the promises
-       */
-      always_peak_cost: number | null;
-      /**
-       * Foresight Cost
-       * @description Cost with perfect knowledge of the demand
-       */
-      foresight_cost: number | null;
-    };
-    /**
-     * Floor
-     * @description At least so many.
-     */
-    Floor: {
-      /**
-       * Name
-       * @description Lower-case letters, digits and hyphens
-       */
-      name: string;
-      /**
-       * From
-       * @description The first time, on the wall clock
-       * @example 2025-07-10T12:00
-       */
-      from: string;
-      /**
-       * For
-       * @description How long it holds
-       */
-      for?: (number | string) | null;
-      /**
-       * Until
-       * @description Or until this time of day, the same day or the next
-       */
-      until?: string | null;
-      /**
-       * Repeat
-       * @description RFC 5545 rule; once only if left out
-       */
-      repeat?: string | null;
-      /**
-       * Except
-       * @description Days on which it does not come
-       */
-      except?: string[];
-      /**
-       * Also
-       * @description Single times at which it comes besides
-       */
-      also?: string[];
-      /**
-       * Zone
-       * @description IANA time zone; the plan's if left out
-       */
-      zone?: string | null;
-      /**
-       * Paused
-       * @default false
-       */
-      paused: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "floor";
-      /** Count */
-      count: number;
-    };
-    /** FrameChange */
-    FrameChange: {
-      /**
-       * Field
-       * @enum {string}
-       */
-      field: "name" | "days" | "start" | "time_zone" | "tick" | "currency";
-      /** Value */
-      value: unknown;
-    };
-    /**
-     * Freeze
-     * @description No automatic change of the count.
-     */
-    Freeze: {
-      /**
-       * Name
-       * @description Lower-case letters, digits and hyphens
-       */
-      name: string;
-      /**
-       * From
-       * @description The first time, on the wall clock
-       * @example 2025-07-10T12:00
-       */
-      from: string;
-      /**
-       * For
-       * @description How long it holds
-       */
-      for?: (number | string) | null;
-      /**
-       * Until
-       * @description Or until this time of day, the same day or the next
-       */
-      until?: string | null;
-      /**
-       * Repeat
-       * @description RFC 5545 rule; once only if left out
-       */
-      repeat?: string | null;
-      /**
-       * Except
-       * @description Days on which it does not come
-       */
-      except?: string[];
-      /**
-       * Also
-       * @description Single times at which it comes besides
-       */
-      also?: string[];
-      /**
-       * Zone
-       * @description IANA time zone; the plan's if left out
-       */
-      zone?: string | null;
-      /**
-       * Paused
-       * @default false
-       */
-      paused: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "freeze";
-    };
-    /**
-     * Ghost
-     * @description Another take's outlines, to be drawn behind.
-     */
-    Ghost: {
-      /** Take */
-      take: number;
-      /** Change */
-      change: string;
-      /** Times */
-      times: number[];
-      /** Capacity */
-      capacity: (number | null)[];
-      /** Desired */
-      desired: (number | null)[];
-      /** Metrics */
-      metrics: {
-        [key: string]: (number | null)[];
-      };
-    };
-    /**
-     * GhostRequest
-     * @description The take whose outlines are wanted, and over what part.
-     */
-    GhostRequest: {
-      /** Take */
-      take: number;
-      /**
-       * Begin
-       * @description ms since 1970
-       */
-      begin?: number | null;
-      /** End */
-      end?: number | null;
-      /** Buckets */
-      buckets: number;
-    };
-    /**
-     * GroupRow
-     * @description A group as the overview shows it: its newest take.
-     */
-    GroupRow: {
-      /** Name */
-      name: string;
-      /** Line */
-      line: string;
-      /** Demand Name */
-      demand_name: string;
-      figures: components["schemas"]["Figures"];
-      /** Cost */
-      cost: string;
-      /** Promises */
-      promises: components["schemas"]["PromiseVerdict"][];
-      /** Take */
-      take: number;
-      /**
-       * Findings
-       * @description How many there are of each severity
-       */
-      findings: {
-        [key: string]: number;
-      };
-      /**
-       * Look
-       * @description The gravest of them that is not a note, in its words
-       */
-      look: string | null;
-      /** Demand */
-      demand: (number | null)[];
-      /** Capacity */
-      capacity: (number | null)[];
-    };
-    /** HandMark */
-    HandMark: {
-      /** Key */
-      key: string;
-      /** Label */
-      label: string;
-      /** At */
-      at: number;
-      /** End */
-      end: number | null;
-    };
-    /**
-     * Imported
-     * @description What a plan file changes of the plan, and whether that was kept.
-     */
-    Imported: {
-      /** Name */
-      name: string;
-      /** Differences */
-      differences: components["schemas"]["PlanDifference"][];
-      /**
-       * Unchanged
-       * @description Groups that stay as they are
-       */
-      unchanged: number;
-      /** Kept */
-      kept: boolean;
-    };
-    /** IncidentStrip */
-    IncidentStrip: {
-      /** Key */
-      key: string;
-      block: components["schemas"]["Block"];
-    };
-    /** InstanceRequest */
-    InstanceRequest: {
-      /** Take */
-      take?: number | null;
-      /** Changes */
-      changes?: components["schemas"]["Change"][];
-      /** Seed */
-      seed?: number | null;
-      /**
-       * Instance
-       * @description Counted from 1 in the order of launches
-       */
-      instance: number;
-    };
-    /** InstanceView */
-    InstanceView: {
-      /** Title */
-      title: string;
-      /** Facts */
-      facts: components["schemas"]["Fact"][];
-      /** Events */
-      events: components["schemas"]["Event"][];
-      /** Instance */
-      instance: number;
-    };
-    /**
-     * Lanes
-     * @description Starts of instances, a column for each of what is said of them. Times are ms since 1970; `row` is the line on which one is
-     *     drawn, `zone` its place in `zones`, `load` the group's average CPU while it served, a fraction.
-     */
-    Lanes: {
-      /** Zones */
-      zones: string[];
-      /** Instance */
-      instance: number[];
-      /** Row */
-      row: number[];
-      /** Zone */
-      zone: number[];
-      /** Version */
-      version: number[];
-      /** Load */
-      load: (number | null)[];
-      /** Requested */
-      requested: number[];
-      /** Booted */
-      booted: number[];
-      /** Serves */
-      serves: number[];
-      /** Drains */
-      drains: (number | null)[];
-      /** Gone */
-      gone: (number | null)[];
-    };
-    /**
-     * LayerStrip
-     * @description A layer by itself: arrivals per second, or a factor.
-     */
-    LayerStrip: {
-      /** Key */
-      key: string;
-      /**
-       * Unit
-       * @enum {string}
-       */
-      unit: "/s" | "times";
-      /** Top */
-      top: number;
-      /** Low */
-      low: (number | null)[];
-      /** High */
-      high: (number | null)[];
-      /** Mean */
-      mean: (number | null)[];
-      block: components["schemas"]["Block"] | null;
-      /** Points */
-      points: components["schemas"]["CurvePoint"][];
-      /**
-       * Lasts
-       * @description How long each of its bursts lasts, s; 0 for any other layer
-       */
-      lasts: number;
-    };
-    /**
-     * Limits
-     * @description Between so many and so many.
-     */
-    Limits: {
-      /**
-       * Name
-       * @description Lower-case letters, digits and hyphens
-       */
-      name: string;
-      /**
-       * From
-       * @description The first time, on the wall clock
-       * @example 2025-07-10T12:00
-       */
-      from: string;
-      /**
-       * For
-       * @description How long it holds
-       */
-      for?: (number | string) | null;
-      /**
-       * Until
-       * @description Or until this time of day, the same day or the next
-       */
-      until?: string | null;
-      /**
-       * Repeat
-       * @description RFC 5545 rule; once only if left out
-       */
-      repeat?: string | null;
-      /**
-       * Except
-       * @description Days on which it does not come
-       */
-      except?: string[];
-      /**
-       * Also
-       * @description Single times at which it comes besides
-       */
-      also?: string[];
-      /**
-       * Zone
-       * @description IANA time zone; the plan's if left out
-       */
-      zone?: string | null;
-      /**
-       * Paused
-       * @default false
-       */
-      paused: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "bounds";
-      /** Minimum */
-      minimum: number;
-      /** Maximum */
-      maximum: number;
-    };
-    /**
-     * MachineRow
-     * @description A machine type as the library shows it, its figures in words.
-     */
-    MachineRow: {
-      /** Name */
-      name: string;
-      /** Vcpus */
-      vcpus: number;
-      /** Memory */
-      memory: string;
-      /** Architecture */
-      architecture: string;
-      /** Speed */
-      speed: number;
-      /** Boot */
-      boot: string;
-      /** Price */
-      price: string;
-      /**
-       * Price Per Work
-       * @description Price of an hour of one vCPU at reference speed
-       */
-      price_per_work: string;
-      /** Stopped */
-      stopped: string;
-      /** Billed */
-      billed: string;
-      /** Quota */
-      quota: number | null;
-      /** Used By */
-      used_by: string[];
-      /**
-       * Fits
-       * @description Whether it meets the need that was asked for
-       */
-      fits: boolean;
-      /**
-       * In Use
-       * @description Whether the group that was asked about runs on it
-       */
-      in_use: boolean;
-      week: components["schemas"]["Week"] | null;
-    };
-    /**
-     * Mend
-     * @description Settings of the group that would put a finding right: path and value of each.
-     */
-    Mend: {
-      /** Text */
-      text: string;
-      /** Settings */
-      settings: {
-        [key: string]: unknown;
-      };
-    };
-    /** MetricStrip */
-    MetricStrip: {
-      /** Metric */
-      metric: string;
-      /** Label */
-      label: string;
-      /** Unit */
-      unit: string;
-      /** Scale */
-      scale: number;
-      /** Top */
-      top: number;
-      /** Low */
-      low: (number | null)[];
-      /** High */
-      high: (number | null)[];
-      /** Mean */
-      mean: (number | null)[];
-      /** Thresholds */
-      thresholds: components["schemas"]["Threshold"][];
-      /** Summary */
-      summary: string;
-    };
-    /**
-     * Moment
-     * @description An evaluation, with the times (s from the start) of the decisions around it that changed or refused something.
-     */
-    Moment: {
-      /** Seconds */
-      seconds: number;
-      /** Time */
-      time: string;
-      /** Title */
-      title: string;
-      /** Decision */
-      decision: string;
-      /** Not More */
-      not_more: string;
-      /** Not Fewer */
-      not_fewer: string;
-      /** Reasons */
-      reasons: components["schemas"]["Reason"][];
-      /** Previous */
-      previous: number | null;
-      /** Following */
-      following: number | null;
-    };
-    /** MomentRequest */
-    MomentRequest: {
-      /** Take */
-      take?: number | null;
-      /** Changes */
-      changes?: components["schemas"]["Change"][];
-      /** Seed */
-      seed?: number | null;
-      /**
-       * At
-       * @description ms since 1970
-       */
-      at: number;
-    };
-    /**
-     * MomentView
-     * @description A moment with its times as ms since 1970, and when the count would next change.
-     */
-    MomentView: {
-      /** At */
-      at: number;
-      /** Previous */
-      previous: number | null;
-      /** Following */
-      following: number | null;
-      moment: components["schemas"]["Moment"];
-      /** Outlook */
-      outlook: string;
-    };
-    /** NewArrangement */
-    NewArrangement: {
-      /** Take */
-      take: number;
-      /**
-       * Note
-       * @default
-       */
-      note: string;
-      /**
-       * After
-       * @description The newest arrangement that the page knows of
-       */
-      after?: number | null;
-    };
-    /** NewDemand */
-    NewDemand: {
-      /** Name */
-      name: string;
-      /**
-       * Like
-       * @description The demand to start from; a level with a day's shape if left out
-       */
-      like?: string | null;
-    };
-    /**
-     * NewGroup
-     * @description A group in one sentence: so many to so many of a template, for work of a kind and size, against a demand.
-     */
-    NewGroup: {
-      /** Name */
-      name: string;
-      /** Template */
-      template: string;
-      /** Minimum */
-      minimum: number;
-      /** Maximum */
-      maximum: number;
-      /** Demand */
-      demand: string;
-      /**
-       * Machine Type
-       * @description Where the template leaves it open
-       */
-      machine_type?: string | null;
-      /**
-       * Kind
-       * @default requests
-       * @enum {string}
-       */
-      kind: "requests" | "jobs" | "sessions";
-      /**
-       * Size
-       * @description CPU of a request, time of a job, or mean length of a session
-       * @default 50 ms
-       */
-      size: unknown;
-      /**
-       * Seats
-       * @description Sessions that an instance has room for
-       * @default 100
-       */
-      seats: number;
-    };
-    /** NewPlan */
-    NewPlan: {
-      /** Name */
-      name: string;
-      /**
-       * Time Zone
-       * @default UTC
-       */
-      time_zone: string;
-    };
-    /** NewTemplate */
-    NewTemplate: {
-      /** Name */
-      name: string;
-      /**
-       * Like
-       * @description The template to start from
-       */
-      like?: string | null;
-      /**
-       * Like Group
-       * @description Or the group whose launches to start from
-       */
-      like_group?: string | null;
-    };
-    /**
-     * Offer
-     * @description Words on a button, and the changes that it makes. A hand among them acts at the time that the page has chosen.
-     */
-    Offer: {
-      /** Text */
-      text: string;
-      /** Changes */
-      changes: components["schemas"]["Change"][];
-    };
-    /**
-     * OfferedMetric
-     * @description A metric that can be shown as a strip besides.
-     */
-    OfferedMetric: {
-      /** Key */
-      key: string;
-      /** Label */
-      label: string;
-    };
-    /**
-     * Offers
-     * @description The beginning of a sentence that the buttons end.
-     */
-    Offers: {
-      /** Lead */
-      lead: string;
-      /** Offers */
-      offers: components["schemas"]["Offer"][];
-    };
-    /** Outline */
-    Outline: {
-      /** Low */
-      low: (number | null)[];
-      /** High */
-      high: (number | null)[];
-    };
-    /** PageSection */
-    PageSection: {
-      /** Key */
-      key: string;
-      /** Title */
-      title: string;
-      /** Sentences */
-      sentences: components["schemas"]["PageSentence"][];
-      more: components["schemas"]["Offers"] | null;
-    };
-    /** PageSentence */
-    PageSentence: {
-      /** Key */
-      key: string;
-      /** Tone */
-      tone: string;
-      /** Paused */
-      paused: boolean;
-      /** Words */
-      words: components["schemas"]["EditableWord"][];
-      /** Findings */
-      findings: components["schemas"]["ShownFinding"][];
-      /** Acts */
-      acts: components["schemas"]["Offer"][];
-    };
-    /**
-     * Pair
-     * @description A sentence of the one and the same sentence of the other; None where one of them has it not.
-     */
-    Pair: {
-      /** Section */
-      section: string;
-      /** Before */
-      before: string | null;
-      /** After */
-      after: string | null;
-    };
-    /**
-     * Part
-     * @description What a base or a load test adds to the demand.
-     */
-    Part: {
-      /** Key */
-      key: string;
-      /** Mean */
-      mean: (number | null)[];
-    };
-    /**
-     * Picture
-     * @description All strips over one span. Times are ms since 1970; `times` are the beginnings of the buckets.
-     */
-    Picture: {
-      /** Begin */
-      begin: number;
-      /** End */
-      end: number;
-      whole: components["schemas"]["Between"];
-      /** Times */
-      times: number[];
-      /** Axis */
-      axis: components["schemas"]["AxisMark"][];
-      demand: components["schemas"]["DemandStrip"];
-      /** Metrics */
-      metrics: components["schemas"]["MetricStrip"][];
-      /** Offered */
-      offered: components["schemas"]["OfferedMetric"][];
-      count: components["schemas"]["CountStrip"];
-      lanes: components["schemas"]["Lanes"];
-      spend: components["schemas"]["SpendStrip"];
-      /** Minimap */
-      minimap: (number | null)[];
-      /** Distributions */
-      distributions: components["schemas"]["Distribution"][];
-      calendar: components["schemas"]["CalendarView"];
-    };
-    /**
-     * PlanDifference
-     * @description What would come, change or go, and how.
-     */
-    PlanDifference: {
-      /**
-       * Noun
-       * @enum {string}
-       */
-      noun: "group" | "template" | "demand" | "machine type" | "plan";
-      /** Name */
-      name: string;
-      /**
-       * What
-       * @enum {string}
-       */
-      what: "new" | "changed" | "gone";
-      /** Text */
-      text: string;
-    };
-    /** PlanLine */
-    PlanLine: {
-      /** Id */
-      id: number;
-      /** Name */
-      name: string;
-    };
-    /**
-     * PlanView
-     * @description What a plan offers to choose from.
-     */
-    PlanView: {
-      /** Id */
-      id: number;
-      /**
-       * Revision
-       * @description Grows with every change of the plan
-       */
-      revision: number;
-      /** Name */
-      name: string;
-      /** Time Zone */
-      time_zone: string;
-      /** Currency */
-      currency: string;
-      /** Groups */
-      groups: string[];
-      /** Templates */
-      templates: string[];
-      /**
-       * Open Machine
-       * @description Templates whose newest version leaves the machine type to the group
-       */
-      open_machine: string[];
-      /** Machine Types */
-      machine_types: string[];
-      /** Demands */
-      demands: string[];
-    };
-    /**
-     * ProblemDetails
-     * @description RFC 9457.
-     */
-    ProblemDetails: {
-      /**
-       * Type
-       * @default about:blank
-       */
-      type: string;
-      /** Title */
-      title: string;
-      /** Status */
-      status: number;
-      /** Detail */
-      detail: string;
-      /** Errors */
-      errors?: components["schemas"]["Fault"][];
-      /**
-       * Columns
-       * @description The columns of a file that cannot be read, to choose among
-       */
-      columns?: string[];
-    };
-    /**
-     * PromiseSpread
-     * @description Under how many of the seeds a promise was kept.
-     */
-    PromiseSpread: {
-      /** Text */
-      text: string;
-      /** Kept */
-      kept: number;
-      /** Of */
-      of: number;
-    };
-    /**
-     * PromiseVerdict
-     * @description One promise, judged.
-     */
-    PromiseVerdict: {
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "answers" | "age" | "seats" | "cost";
-      /** Text */
-      text: string;
-      /** Kept */
-      kept: boolean;
-      /** Measured */
-      measured: string;
-    };
-    /** Range */
-    Range: {
-      /** Lowest */
-      lowest: number;
-      /** Median */
-      median: number;
-      /** Highest */
-      highest: number;
-    };
-    /**
-     * ReadingView
-     * @description The value in the base unit, as a change of a plan takes it, and how it was understood.
-     */
-    ReadingView: {
-      /** Value */
-      value: number | string;
-      /** Text */
-      text: string;
-    };
-    /**
-     * Reason
-     * @description One line of an explanation; `key` is the sentence of the page that it concerns, where there is one.
-     */
-    Reason: {
-      /** Text */
-      text: string;
-      /** Outcome */
-      outcome: string;
-      /**
-       * Tone
-       * @enum {string}
-       */
-      tone: "add" | "remove" | "both" | "wait" | "limit" | "serving" | "quiet" | "calendar";
-      /** Key */
-      key?: string | null;
-    };
-    /**
-     * RehearsalRequest
-     * @description A take, changes to it, and what part of the strips is wanted.
-     */
-    RehearsalRequest: {
-      /**
-       * Take
-       * @description The take to start from; the newest if left out
-       */
-      take?: number | null;
-      /** Changes */
-      changes?: components["schemas"]["Change"][];
-      /** Seed */
-      seed?: number | null;
-      /**
-       * Keep
-       * @description Keep the result as a new take
-       * @default false
-       */
-      keep: boolean;
-      /**
-       * Begin
-       * @description ms since 1970
-       */
-      begin?: number | null;
-      /** End */
-      end?: number | null;
-      /**
-       * Buckets
-       * @default 800
-       */
-      buckets: number;
-      /**
-       * Metrics
-       * @description Metrics shown besides those of the policies: a key such as latency_p95, or cpu@north for one zone
-       */
-      metrics?: string[];
-    };
-    /**
-     * Rehearsed
-     * @description The answer to an edit: the page, the verdict and the strips that follow from it.
-     */
-    Rehearsed: {
-      take: components["schemas"]["TakeLine"];
-      /**
-       * Changed
-       * @description Whether this differs from the take and is not kept
-       */
-      changed: boolean;
-      /** Change */
-      change: string;
-      /** Seed */
-      seed: number;
-      /** Demand */
-      demand: string;
-      /** Time Zone */
-      time_zone: string;
-      /** Engine Ms */
-      engine_ms: number;
-      /** Page */
-      page: components["schemas"]["PageSection"][];
-      verdict: components["schemas"]["VerdictView"];
-      picture: components["schemas"]["Picture"];
-    };
-    /**
-     * Removals
-     * @description Instances are removed by policies only while this holds.
-     */
-    Removals: {
-      /**
-       * Name
-       * @description Lower-case letters, digits and hyphens
-       */
-      name: string;
-      /**
-       * From
-       * @description The first time, on the wall clock
-       * @example 2025-07-10T12:00
-       */
-      from: string;
-      /**
-       * For
-       * @description How long it holds
-       */
-      for?: (number | string) | null;
-      /**
-       * Until
-       * @description Or until this time of day, the same day or the next
-       */
-      until?: string | null;
-      /**
-       * Repeat
-       * @description RFC 5545 rule; once only if left out
-       */
-      repeat?: string | null;
-      /**
-       * Except
-       * @description Days on which it does not come
-       */
-      except?: string[];
-      /**
-       * Also
-       * @description Single times at which it comes besides
-       */
-      also?: string[];
-      /**
-       * Zone
-       * @description IANA time zone; the plan's if left out
-       */
-      zone?: string | null;
-      /**
-       * Paused
-       * @default false
-       */
-      paused: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "removals";
-    };
-    /**
-     * Restored
-     * @description The arrangement that an older one was restored as, and the take that shows it.
-     */
-    Restored: {
-      /** Arrangement */
-      arrangement: number;
-      /** Take */
-      take: number;
-    };
-    /**
-     * Service
-     * @description How well the work was done, by the measure of its kind; `field` is the figure that it differs by.
-     */
-    Service: {
-      /** Name */
-      name: string;
-      /** Figure */
-      figure: string;
-      /** Field */
-      field: string;
-    };
-    /**
-     * SetCount
-     * @description Sets the count once, and tries for a while if something stands in the way.
-     */
-    SetCount: {
-      /**
-       * Name
-       * @description Lower-case letters, digits and hyphens
-       */
-      name: string;
-      /**
-       * From
-       * @description The first time, on the wall clock
-       * @example 2025-07-10T12:00
-       */
-      from: string;
-      /**
-       * For
-       * @description How long it holds
-       */
-      for?: (number | string) | null;
-      /**
-       * Until
-       * @description Or until this time of day, the same day or the next
-       */
-      until?: string | null;
-      /**
-       * Repeat
-       * @description RFC 5545 rule; once only if left out
-       */
-      repeat?: string | null;
-      /**
-       * Except
-       * @description Days on which it does not come
-       */
-      except?: string[];
-      /**
-       * Also
-       * @description Single times at which it comes besides
-       */
-      also?: string[];
-      /**
-       * Zone
-       * @description IANA time zone; the plan's if left out
-       */
-      zone?: string | null;
-      /**
-       * Paused
-       * @default false
-       */
-      paused: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "set";
-      /** Count */
-      count: number;
-      /**
-       * Retry
-       * @description How long it tries again where it could not be done at once
-       * @default 0
-       */
-      retry: number | string;
-    };
-    /**
-     * ShownFinding
-     * @description A finding with the time at which the strips show it, ms since 1970.
-     */
-    ShownFinding: {
-      /** Code */
-      code: string;
-      /**
-       * Severity
-       * @enum {string}
-       */
-      severity: "error" | "warning" | "note";
-      /** Path */
-      path: string;
-      /** Text */
-      text: string;
-      mend?: components["schemas"]["Mend"] | null;
-      /** At */
-      at?: number | null;
-      /** Shown At */
-      shown_at: number | null;
-    };
-    /**
-     * Sleep
-     * @description The whole group stopped.
-     */
-    Sleep: {
-      /**
-       * Name
-       * @description Lower-case letters, digits and hyphens
-       */
-      name: string;
-      /**
-       * From
-       * @description The first time, on the wall clock
-       * @example 2025-07-10T12:00
-       */
-      from: string;
-      /**
-       * For
-       * @description How long it holds
-       */
-      for?: (number | string) | null;
-      /**
-       * Until
-       * @description Or until this time of day, the same day or the next
-       */
-      until?: string | null;
-      /**
-       * Repeat
-       * @description RFC 5545 rule; once only if left out
-       */
-      repeat?: string | null;
-      /**
-       * Except
-       * @description Days on which it does not come
-       */
-      except?: string[];
-      /**
-       * Also
-       * @description Single times at which it comes besides
-       */
-      also?: string[];
-      /**
-       * Zone
-       * @description IANA time zone; the plan's if left out
-       */
-      zone?: string | null;
-      /**
-       * Paused
-       * @default false
-       */
-      paused: boolean;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "sleep";
-    };
-    /**
-     * SpendBars
-     * @description Bars, a column for each of what is said of them; times are ms since 1970.
-     */
-    SpendBars: {
-      /** Begin */
-      begin: number[];
-      /** End */
-      end: number[];
-      /** Per Hour */
-      per_hour: number[];
-    };
-    /** SpendStrip */
-    SpendStrip: {
-      bars: components["schemas"]["SpendBars"];
-      /** Summed */
-      summed: (number | null)[];
-      /** Total */
-      total: string;
-      /** Summary */
-      summary: string;
-    };
-    /**
-     * Spread
-     * @description `figures` has those that every seed has a value of.
-     */
-    Spread: {
-      /** Seeds */
-      seeds: number[];
-      /** Currency */
-      currency: string;
-      /** Figures */
-      figures: {
-        [key: string]: components["schemas"]["Range"];
-      };
-      /** Promises */
-      promises: components["schemas"]["PromiseSpread"][];
-    };
-    /**
-     * TakeLine
-     * @description A take as its chip shows it.
-     */
-    TakeLine: {
-      /** Number */
-      number: number;
-      /** Change */
-      change: string;
-      /** Came From */
-      came_from: number | null;
-      /** Arrangement */
-      arrangement: number;
-      /** Seed */
-      seed: number;
-      /** Starred */
-      starred: boolean;
-      /** @description As they were when it was made */
-      figures: components["schemas"]["Figures"];
-    };
-    /** TemplateVersion */
-    TemplateVersion: {
-      /** Image */
-      image?: string | null;
-      /**
-       * Machine Type
-       * @description Name of a machine type of the plan
-       */
-      machine_type?: string | null;
-      /** Disk Gib */
-      disk_gib?: number | null;
-      /** Public Address */
-      public_address?: boolean | null;
-      /**
-       * Subnets
-       * @description Names of subnets; their zones are the group's
-       */
-      subnets?: string[] | null;
-      /**
-       * Firewall
-       * @description Names of firewall rules
-       */
-      firewall?: string[] | null;
-      /**
-       * Key
-       * @description Name of the key for administration
-       */
-      key?: string | null;
-      /**
-       * Identity
-       * @description What the instance may act as
-       */
-      identity?: string | null;
-      /**
-       * Start Up
-       * @description Script that runs at the first boot
-       */
-      start_up?: string | null;
-      /** Tags */
-      tags?: {
-        [key: string]: string;
-      } | null;
-      /**
-       * Boot Time
-       * @description Mean time from the request to a machine that runs
-       */
-      boot_time?: (number | string) | null;
-      /**
-       * Start Time
-       * @description The same for an instance that was stopped; a third of the boot time if left out
-       */
-      start_time?: (number | string) | null;
-      /**
-       * Warm Up
-       * @description From running to taking load; none if left out
-       */
-      warm_up?: (number | string) | null;
-      /**
-       * Health Check
-       * @description What the load balancer asks, such as /ready on 8080
-       */
-      health_check?: string | null;
-      /**
-       * Note
-       * @description Why this version was made
-       * @default
-       */
-      note: string;
-    };
-    /** TemplateView */
-    TemplateView: {
-      /** Name */
-      name: string;
-      /**
-       * Versions
-       * @description Newest first
-       */
-      versions: components["schemas"]["VersionView"][];
-    };
-    /**
-     * Threshold
-     * @description A level drawn on a metric's strip that can be dragged. Values are in the base unit, `shown` in the strip's.
-     */
-    Threshold: {
-      /** Path */
-      path: string;
-      /** Policy */
-      policy: string;
-      /** Tone */
-      tone: string;
-      /** Text */
-      text: string;
-      /** Side */
-      side: string;
-      /** Value */
-      value: number;
-      /** Shown */
-      shown: number;
-      /** Step */
-      step: number;
-    };
-    /**
-     * VerdictView
-     * @description The verdict as the screen says it, with its differences from the starred take.
-     */
-    VerdictView: {
-      figures: components["schemas"]["Figures"];
-      /**
-       * Span
-       * @description How long a time the figures are over
-       */
-      span: string;
-      /** Cost */
-      cost: string;
-      /** Short */
-      short: string;
-      /**
-       * Lost
-       * @description What was lost: requests failed, jobs given back, sessions refused or cut off
-       */
-      lost: string;
-      service: components["schemas"]["Service"];
-      /** Changes */
-      changes: string;
-      /** Promises */
-      promises: components["schemas"]["PromiseVerdict"][];
-      /** Differences */
-      differences: components["schemas"]["Difference"][];
-      /** Compared With */
-      compared_with: number | null;
-      bounds: components["schemas"]["Between01"];
-    };
-    /** VersionDifference */
-    VersionDifference: {
-      /** Field */
-      field: string;
-      /** Before */
-      before: unknown;
-      /** After */
-      after: unknown;
-    };
-    /** VersionView */
-    VersionView: {
-      /** Number */
-      number: number;
-      version: components["schemas"]["TemplateVersion"];
-      /**
-       * Used By
-       * @description Groups that follow it
-       */
-      used_by: string[];
-      /**
-       * Still Open
-       * @description Fields that a group has to fill in
-       */
-      still_open: string[];
-    };
-    /**
-     * Week
-     * @description What a group's span would come to on a machine type, or why it could not be.
-     */
-    Week: {
-      /** Cost */
-      cost: string;
-      /** Short */
-      short: string;
-      /** Service */
-      service: string;
-      /** Broken */
-      broken: string[];
-      /** Instances */
-      instances: string;
-      /** Refused */
-      refused?: string | null;
-    };
-  };
-  responses: never;
-  parameters: never;
-  requestBodies: never;
-  headers: never;
-  pathItems: never;
+    schemas: {
+        /** ArrangementLine */
+        ArrangementLine: {
+            /** Number */
+            number: number;
+            /** Note */
+            note: string;
+            /** Created */
+            created: string;
+            /**
+             * In Use
+             * @description Whether the group runs as this one says
+             */
+            in_use: boolean;
+        };
+        /**
+         * Attribution
+         * @description The same cost, parted in several ways; each part adds up to the whole.
+         */
+        Attribution: {
+            /**
+             * By What
+             * @description machine, disk, address, load balancer, stopped machine
+             */
+            by_what: {
+                [key: string]: number;
+            };
+            /** By Zone */
+            by_zone: {
+                [key: string]: number;
+            };
+            /** By Type */
+            by_type: {
+                [key: string]: number;
+            };
+            /** By Version */
+            by_version: {
+                [key: string]: number;
+            };
+            /**
+             * By Ownership
+             * @description base or overflow
+             */
+            by_ownership: {
+                [key: string]: number;
+            };
+            /** By Purchase */
+            by_purchase: {
+                [key: string]: number;
+            };
+            /** By Instance */
+            by_instance: {
+                [key: string]: number;
+            };
+        };
+        /** AxisMark */
+        AxisMark: {
+            /** At */
+            at: number;
+            /** Label */
+            label: string;
+            /** Day */
+            day: boolean;
+        };
+        /**
+         * Band
+         * @description The lowest and the highest of each bucket over the seeds.
+         */
+        Band: {
+            /** Seeds */
+            seeds: number;
+            /** Times */
+            times: number[];
+            demand: components["schemas"]["Outline"];
+            capacity: components["schemas"]["Outline"];
+            desired: components["schemas"]["Outline"];
+            cpu: components["schemas"]["Outline"];
+            spread: components["schemas"]["Spread"];
+        };
+        /**
+         * BandRequest
+         * @description How many seeds are wanted, from the take's own on, and over what part of the strips.
+         */
+        BandRequest: {
+            /** Take */
+            take: number;
+            /** Seeds */
+            seeds: number;
+            /**
+             * Begin
+             * @description ms since 1970
+             */
+            begin?: number | null;
+            /** End */
+            end?: number | null;
+            /** Buckets */
+            buckets: number;
+        };
+        /**
+         * Between
+         * @description A stretch of time, ms since 1970.
+         */
+        Between: {
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+        };
+        /**
+         * Between01
+         * @description Where the cost stands between foresight (0) and always-peak (1).
+         */
+        Between01: {
+            /** Place */
+            place: number | null;
+            /** Foresight */
+            foresight: string;
+            /** Always Peak */
+            always_peak: string;
+        };
+        /**
+         * Block
+         * @description A stretch of the time axis that can be moved, ms since 1970, and whether its end can be moved by itself.
+         */
+        Block: {
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /** Stretches */
+            stretches: boolean;
+        };
+        /** Body_bring_demand_api_plans__plan_id__demands_file_post */
+        Body_bring_demand_api_plans__plan_id__demands_file_post: {
+            /**
+             * File
+             * @description CSV with a time and a value in each row, or OpenMetrics text
+             */
+            file: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Gaps
+             * @default line
+             */
+            gaps: string;
+            /**
+             * Clock
+             * @description Time zone of times without an offset; the plan's if left out
+             */
+            clock?: string | null;
+            /** Time Column */
+            time_column?: string | null;
+            /**
+             * Value Column
+             * @description Or the series of an OpenMetrics file
+             */
+            value_column?: string | null;
+            /**
+             * Into
+             * @description A demand that gets it as one more layer, in place of a new one
+             */
+            into?: string | null;
+            /**
+             * Keep
+             * @description False only reads the file and says what is in it
+             * @default true
+             */
+            keep: boolean;
+        };
+        /**
+         * BroughtView
+         * @description What was read from a file, and what was done about its rows.
+         */
+        BroughtView: {
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+            /** Unit */
+            unit: string;
+            /** Step */
+            step: string;
+            /** First */
+            first: string;
+            /** Length */
+            length: string;
+            /** Lowest */
+            lowest: string;
+            /** Highest */
+            highest: string;
+            /** Notes */
+            notes: string[];
+            /**
+             * Columns
+             * @description The columns of a CSV file, or the series of an OpenMetrics file
+             */
+            columns: string[];
+            /** Time Column */
+            time_column: string | null;
+            /** Value Column */
+            value_column: string;
+            /** Shape */
+            shape: (number | null)[];
+            /** Kept */
+            kept: boolean;
+        };
+        /** CalendarDay */
+        CalendarDay: {
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /** Label */
+            label: string;
+            /**
+             * Clock Change
+             * @description What the clocks do on this day, where they change
+             */
+            clock_change: string | null;
+        };
+        /** CalendarView */
+        CalendarView: {
+            /** Days */
+            days: components["schemas"]["CalendarDay"][];
+            /** Entries */
+            entries: components["schemas"]["EntryBlocks"][];
+            /** Hands */
+            hands: components["schemas"]["HandMark"][];
+        };
+        /**
+         * Change
+         * @description `set` a value at a path of the group.
+         *
+         *     `add` to `policies` (value: add, remove, hold or spare), to `calendar` (value: a kind of entry) or to `hands` (value: the
+         *     hand itself, its `at` in ms since 1970 too). `remove` what stands at a path. `move` a calendar entry, a hand or a part of a
+         *     demand (value: `by` and `longer`, s). `skip` the day of an instant (value: ms since 1970) in a calendar entry.
+         */
+        Change: {
+            /**
+             * Op
+             * @default set
+             * @enum {string}
+             */
+            op: "set" | "add" | "remove" | "move" | "skip";
+            /** Path */
+            path: string;
+            /** Value */
+            value?: unknown;
+        };
+        /** Choice */
+        Choice: {
+            /** Value */
+            value: string | boolean | number | string[] | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Comparison
+         * @description Two takes side by side; the differences of the second are those from the first.
+         */
+        Comparison: {
+            /** First */
+            first: number;
+            /** First Change */
+            first_change: string;
+            /** Second */
+            second: number;
+            /** Second Change */
+            second_change: string;
+            /** Sentences */
+            sentences: components["schemas"]["Pair"][];
+            before: components["schemas"]["VerdictView"];
+            after: components["schemas"]["VerdictView"];
+        };
+        /** CopyName */
+        CopyName: {
+            /** Name */
+            name: string;
+        };
+        /** CountStrip */
+        CountStrip: {
+            /** Serving */
+            serving: (number | null)[];
+            /** Desired */
+            desired: (number | null)[];
+            /** Minimum */
+            minimum: number;
+            /** Maximum */
+            maximum: number;
+            /**
+             * Floor
+             * @description What the calendar asks for at least; null where it says nothing
+             */
+            floor: (number | null)[];
+            /**
+             * Ceiling
+             * @description What the calendar allows at most; null where it says nothing
+             */
+            ceiling: (number | null)[];
+            /** Asleep */
+            asleep: components["schemas"]["Between"][];
+            /** Waits */
+            waits: components["schemas"]["Between"][];
+            /** Summary */
+            summary: string;
+        };
+        /**
+         * CurvePoint
+         * @description A point of a day's shape, or the time of a burst, whose factor is 1. `seconds` counts from midnight.
+         */
+        CurvePoint: {
+            /** Path */
+            path: string;
+            /** At */
+            at: string;
+            /** Seconds */
+            seconds: number;
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * DemandLine
+         * @description A demand as a list shows it.
+         */
+        DemandLine: {
+            /** Name */
+            name: string;
+            /** Line */
+            line: string;
+            /** Note */
+            note: string;
+            /** Used By */
+            used_by: string[];
+            /** Shape */
+            shape: (number | null)[];
+        };
+        /**
+         * DemandPicture
+         * @description Times are ms since 1970; `times` are the beginnings of the buckets; rates are arrivals per second.
+         */
+        DemandPicture: {
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            whole: components["schemas"]["Between"];
+            /** Times */
+            times: number[];
+            /** Axis */
+            axis: components["schemas"]["AxisMark"][];
+            /** Top */
+            top: number;
+            /** Mean */
+            mean: (number | null)[];
+            /** High */
+            high: (number | null)[];
+            /**
+             * Without
+             * @description The demand without the layer that was asked about
+             */
+            without: (number | null)[];
+            /** Parts */
+            parts: components["schemas"]["Part"][];
+            /** Layers */
+            layers: components["schemas"]["LayerStrip"][];
+            /** Incidents */
+            incidents: components["schemas"]["IncidentStrip"][];
+            /** Summary */
+            summary: string;
+        };
+        /**
+         * DemandRequest
+         * @description Edits of a demand, and what part of its strips is wanted.
+         */
+        DemandRequest: {
+            /** Changes */
+            changes?: components["schemas"]["Change"][];
+            /**
+             * Keep
+             * @description Keep the demand as edited
+             * @default false
+             */
+            keep: boolean;
+            /**
+             * State
+             * @description The state that the edits were made on; needed to keep them
+             */
+            state?: string | null;
+            /**
+             * Begin
+             * @description ms since 1970
+             */
+            begin?: number | null;
+            /** End */
+            end?: number | null;
+            /**
+             * Buckets
+             * @default 800
+             */
+            buckets: number;
+            /**
+             * Apart
+             * @description Key of a layer without which the demand is drawn besides
+             */
+            apart?: string | null;
+        };
+        /**
+         * DemandSentence
+         * @description `key` is the path of a layer or an incident.
+         */
+        DemandSentence: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Muted */
+            muted: boolean;
+            /** Words */
+            words: components["schemas"]["EditableWord"][];
+        };
+        /**
+         * DemandStrip
+         * @description Demand and capacity in `unit`; shortfall is the demand beyond the capacity, or the sessions refused in a tick.
+         */
+        DemandStrip: {
+            /** Unit */
+            unit: string;
+            /** Demand */
+            demand: (number | null)[];
+            /** Demand High */
+            demand_high: (number | null)[];
+            /** Capacity */
+            capacity: (number | null)[];
+            /** Shortfall */
+            shortfall: (number | null)[];
+            /** Summary */
+            summary: string;
+        };
+        /**
+         * DemandView
+         * @description A demand as sentences and strips. `state` names what is kept; `undo` takes the edits back.
+         */
+        DemandView: {
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Time Zone */
+            time_zone: string;
+            /** State */
+            state: string;
+            /** Used By */
+            used_by: string[];
+            /** Effects */
+            effects: components["schemas"]["Effect"][];
+            /** Sentences */
+            sentences: components["schemas"]["DemandSentence"][];
+            picture: components["schemas"]["DemandPicture"];
+            /** Undo */
+            undo: components["schemas"]["Change"][];
+        };
+        /**
+         * Difference
+         * @description How one figure differs from that of another take.
+         */
+        Difference: {
+            /** Figure */
+            figure: string;
+            /** Text */
+            text: string;
+            /**
+             * Better
+             * @description null where the difference is neither good nor bad
+             */
+            better: boolean | null;
+        };
+        /**
+         * Distribution
+         * @description How much of the time a policy's metric spent where, in shown units, and past its threshold.
+         */
+        Distribution: {
+            /** Path */
+            path: string;
+            /** Top */
+            top: number;
+            /** Shares */
+            shares: number[];
+            /** Past */
+            past: number;
+            /** Text */
+            text: string;
+        };
+        /** EditableWord */
+        EditableWord: {
+            /** Text */
+            text: string;
+            /** Path */
+            path?: string | null;
+            /** Value */
+            value?: unknown;
+            editor?: components["schemas"]["Editor"] | null;
+        };
+        /**
+         * Editor
+         * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, a time on
+         *     the wall, the name of a time zone or of a currency, or a text.
+         */
+        Editor: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "choice" | "order" | "moment" | "clock" | "zone" | "currency" | "text";
+            /** Label */
+            label: string;
+            /**
+             * Measure
+             * @description How what is typed is read
+             * @default number
+             * @enum {string}
+             */
+            measure: "duration" | "share" | "change" | "rate" | "throughput" | "number" | "percent" | "money" | "clock" | "moment";
+            /**
+             * Unit
+             * @description Of a number that is typed without one
+             * @default
+             */
+            unit: string;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Minimum
+             * @default 0
+             */
+            minimum: number;
+            /**
+             * Maximum
+             * @default 0
+             */
+            maximum: number;
+            /**
+             * Step
+             * @default 1
+             */
+            step: number;
+            /** Choices */
+            choices?: components["schemas"]["Choice"][];
+        };
+        /**
+         * Effect
+         * @description What a demand does to a group that meets it, as its newest take has it.
+         */
+        Effect: {
+            /** Group */
+            group: string;
+            /** Cost */
+            cost: string;
+            /** Short */
+            short: string;
+            /**
+             * Broken
+             * @description The promises that are broken
+             */
+            broken: string[];
+        };
+        /**
+         * EntryBlocks
+         * @description An entry of the calendar; `level` is the count that it is about.
+         */
+        EntryBlocks: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Level */
+            level: number | null;
+            /** Lasting */
+            lasting: boolean;
+            /** Repeats */
+            repeats: boolean;
+            /** Paused */
+            paused: boolean;
+            /** Blocks */
+            blocks: components["schemas"]["Between"][];
+        };
+        /**
+         * Event
+         * @description `time` is ISO 8601 in the plan's zone; `before` and `after` are counts where the event changes one.
+         */
+        Event: {
+            /** Time */
+            time: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand";
+            /** Text */
+            text: string;
+            /** Policy */
+            policy?: string | null;
+            /** Entry */
+            entry?: string | null;
+            /** Before */
+            before?: number | null;
+            /** After */
+            after?: number | null;
+        };
+        /** Fact */
+        Fact: {
+            /** Heading */
+            heading: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Fault
+         * @description One thing that is wrong with an input.
+         */
+        Fault: {
+            /** Path */
+            path: string;
+            /** Value */
+            value: string;
+            /** Message */
+            message: string;
+            /** Line */
+            line?: number | null;
+        };
+        /** FieldFinding */
+        FieldFinding: {
+            /** Field */
+            field: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "warning" | "note";
+            /** Text */
+            text: string;
+        };
+        /**
+         * Figures
+         * @description Figures over the whole span. The unit is in the name; cost is in `currency`; what is counted is `work`.
+         */
+        Figures: {
+            /**
+             * Work
+             * @default requests
+             * @enum {string}
+             */
+            work: "requests" | "jobs" | "sessions";
+            /**
+             * Cost
+             * @description Amount of the currency
+             */
+            cost: number;
+            /** Currency */
+            currency: string;
+            /** Instance Hours */
+            instance_hours: number;
+            /**
+             * Stopped Hours
+             * @description Instance hours stopped
+             * @default 0
+             */
+            stopped_hours: number;
+            /**
+             * Overflow Hours
+             * @description Instance hours beyond the base
+             * @default 0
+             */
+            overflow_hours: number;
+            /**
+             * Short Minutes
+             * @description Time in which requests waited or failed, jobs waited longer than promised, or sessions were refused
+             */
+            short_minutes: number;
+            /** Arrived */
+            arrived: number;
+            /**
+             * Served
+             * @description Answered, done, or seated
+             */
+            served: number;
+            /**
+             * Failed
+             * @description Failed, or refused a seat
+             */
+            failed: number;
+            /**
+             * Waiting
+             * @description Still waiting at the end
+             */
+            waiting: number;
+            /**
+             * Cut Off
+             * @description Sessions ended before their time
+             * @default 0
+             */
+            cut_off: number;
+            /**
+             * Returned Jobs
+             * @description Given back unfinished by workers that left or broke
+             * @default 0
+             */
+            returned_jobs: number;
+            /**
+             * Repeated Jobs
+             * @description Work done twice because of that, in jobs
+             * @default 0
+             */
+            repeated_jobs: number;
+            /**
+             * Latency P50 Ms
+             * @description Over all requests; null where fewer than this share was answered
+             */
+            latency_p50_ms: number | null;
+            /** Latency P95 Ms */
+            latency_p95_ms: number | null;
+            /**
+             * Wait P95 S
+             * @description Jobs: time until taken up
+             */
+            wait_p95_s?: number | null;
+            /**
+             * Oldest S
+             * @description Jobs: the oldest that ever waited
+             */
+            oldest_s?: number | null;
+            /**
+             * Changes
+             * @description Changes of the desired count
+             */
+            changes: number;
+            /**
+             * Mean Cpu Percent
+             * @description Over serving instances
+             */
+            mean_cpu_percent: number | null;
+            /**
+             * Min Count
+             * @description Lowest desired count
+             */
+            min_count: number;
+            /**
+             * Max Count
+             * @description Highest desired count
+             */
+            max_count: number;
+            /**
+             * Always Peak Cost
+             * @description Cost of the smallest fixed count that keeps the promises
+             */
+            always_peak_cost: number | null;
+            /**
+             * Foresight Cost
+             * @description Cost with perfect knowledge of the demand
+             */
+            foresight_cost: number | null;
+        };
+        /**
+         * Floor
+         * @description At least so many.
+         */
+        Floor: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "floor";
+            /** Count */
+            count: number;
+        };
+        /** FrameChange */
+        FrameChange: {
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "name" | "days" | "start" | "time_zone" | "tick" | "currency";
+            /** Value */
+            value: unknown;
+        };
+        /**
+         * Freeze
+         * @description No automatic change of the count.
+         */
+        Freeze: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "freeze";
+        };
+        /**
+         * Ghost
+         * @description Another take's outlines, to be drawn behind.
+         */
+        Ghost: {
+            /** Take */
+            take: number;
+            /** Change */
+            change: string;
+            /** Times */
+            times: number[];
+            /** Capacity */
+            capacity: (number | null)[];
+            /** Desired */
+            desired: (number | null)[];
+            /** Metrics */
+            metrics: {
+                [key: string]: (number | null)[];
+            };
+        };
+        /**
+         * GhostRequest
+         * @description The take whose outlines are wanted, and over what part.
+         */
+        GhostRequest: {
+            /** Take */
+            take: number;
+            /**
+             * Begin
+             * @description ms since 1970
+             */
+            begin?: number | null;
+            /** End */
+            end?: number | null;
+            /** Buckets */
+            buckets: number;
+        };
+        /**
+         * GroupRow
+         * @description A group as the overview shows it: its newest take.
+         */
+        GroupRow: {
+            /** Name */
+            name: string;
+            /** Line */
+            line: string;
+            /** Demand Name */
+            demand_name: string;
+            figures: components["schemas"]["Figures"];
+            /** Cost */
+            cost: string;
+            /** Promises */
+            promises: components["schemas"]["PromiseVerdict"][];
+            /** Take */
+            take: number;
+            /**
+             * Findings
+             * @description How many there are of each severity
+             */
+            findings: {
+                [key: string]: number;
+            };
+            /**
+             * Look
+             * @description The gravest of them that is not a note, in its words
+             */
+            look: string | null;
+            /** Demand */
+            demand: (number | null)[];
+            /** Capacity */
+            capacity: (number | null)[];
+        };
+        /** HandMark */
+        HandMark: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** At */
+            at: number;
+            /** End */
+            end: number | null;
+        };
+        /**
+         * Imported
+         * @description What a plan file changes of the plan, and whether that was kept.
+         */
+        Imported: {
+            /** Name */
+            name: string;
+            /** Differences */
+            differences: components["schemas"]["PlanDifference"][];
+            /**
+             * Unchanged
+             * @description Groups that stay as they are
+             */
+            unchanged: number;
+            /** Kept */
+            kept: boolean;
+        };
+        /** IncidentStrip */
+        IncidentStrip: {
+            /** Key */
+            key: string;
+            block: components["schemas"]["Block"];
+        };
+        /** InstanceRequest */
+        InstanceRequest: {
+            /** Take */
+            take?: number | null;
+            /** Changes */
+            changes?: components["schemas"]["Change"][];
+            /** Seed */
+            seed?: number | null;
+            /**
+             * Instance
+             * @description Counted from 1 in the order of launches
+             */
+            instance: number;
+        };
+        /** InstanceView */
+        InstanceView: {
+            /** Title */
+            title: string;
+            /** Facts */
+            facts: components["schemas"]["Fact"][];
+            /** Events */
+            events: components["schemas"]["Event"][];
+            /** Instance */
+            instance: number;
+        };
+        /**
+         * Lanes
+         * @description Starts of instances, a column for each of what is said of them. Times are ms since 1970; `row` is the line on which one is
+         *     drawn, `zone` its place in `zones`, `load` the group's average CPU while it served, a fraction.
+         */
+        Lanes: {
+            /** Zones */
+            zones: string[];
+            /** Instance */
+            instance: number[];
+            /** Row */
+            row: number[];
+            /** Zone */
+            zone: number[];
+            /** Version */
+            version: number[];
+            /** Load */
+            load: (number | null)[];
+            /** Requested */
+            requested: number[];
+            /** Booted */
+            booted: number[];
+            /** Serves */
+            serves: number[];
+            /** Drains */
+            drains: (number | null)[];
+            /** Gone */
+            gone: (number | null)[];
+        };
+        /**
+         * LayerStrip
+         * @description A layer by itself: arrivals per second, or a factor.
+         */
+        LayerStrip: {
+            /** Key */
+            key: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "/s" | "times";
+            /** Top */
+            top: number;
+            /** Low */
+            low: (number | null)[];
+            /** High */
+            high: (number | null)[];
+            /** Mean */
+            mean: (number | null)[];
+            block: components["schemas"]["Block"] | null;
+            /** Points */
+            points: components["schemas"]["CurvePoint"][];
+            /**
+             * Lasts
+             * @description How long each of its bursts lasts, s; 0 for any other layer
+             */
+            lasts: number;
+        };
+        /**
+         * Limits
+         * @description Between so many and so many.
+         */
+        Limits: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bounds";
+            /** Minimum */
+            minimum: number;
+            /** Maximum */
+            maximum: number;
+        };
+        /**
+         * MachineRow
+         * @description A machine type as the library shows it, its figures in words.
+         */
+        MachineRow: {
+            /** Name */
+            name: string;
+            /** Vcpus */
+            vcpus: number;
+            /** Memory */
+            memory: string;
+            /** Architecture */
+            architecture: string;
+            /** Speed */
+            speed: number;
+            /** Boot */
+            boot: string;
+            /** Price */
+            price: string;
+            /**
+             * Price Per Work
+             * @description Price of an hour of one vCPU at reference speed
+             */
+            price_per_work: string;
+            /** Stopped */
+            stopped: string;
+            /** Billed */
+            billed: string;
+            /** Quota */
+            quota: number | null;
+            /** Used By */
+            used_by: string[];
+            /**
+             * Fits
+             * @description Whether it meets the need that was asked for
+             */
+            fits: boolean;
+            /**
+             * In Use
+             * @description Whether the group that was asked about runs on it
+             */
+            in_use: boolean;
+            week: components["schemas"]["Week"] | null;
+        };
+        /**
+         * Mend
+         * @description Settings of the group that would put a finding right: path and value of each.
+         */
+        Mend: {
+            /** Text */
+            text: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+        };
+        /** MetricStrip */
+        MetricStrip: {
+            /** Metric */
+            metric: string;
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Scale */
+            scale: number;
+            /** Top */
+            top: number;
+            /** Low */
+            low: (number | null)[];
+            /** High */
+            high: (number | null)[];
+            /** Mean */
+            mean: (number | null)[];
+            /** Thresholds */
+            thresholds: components["schemas"]["Threshold"][];
+            /** Summary */
+            summary: string;
+        };
+        /**
+         * Moment
+         * @description An evaluation, with the times (s from the start) of the decisions around it that changed or refused something.
+         */
+        Moment: {
+            /** Seconds */
+            seconds: number;
+            /** Time */
+            time: string;
+            /** Title */
+            title: string;
+            /** Decision */
+            decision: string;
+            /** Not More */
+            not_more: string;
+            /** Not Fewer */
+            not_fewer: string;
+            /** Reasons */
+            reasons: components["schemas"]["Reason"][];
+            /** Previous */
+            previous: number | null;
+            /** Following */
+            following: number | null;
+        };
+        /** MomentRequest */
+        MomentRequest: {
+            /** Take */
+            take?: number | null;
+            /** Changes */
+            changes?: components["schemas"]["Change"][];
+            /** Seed */
+            seed?: number | null;
+            /**
+             * At
+             * @description ms since 1970
+             */
+            at: number;
+        };
+        /**
+         * MomentView
+         * @description A moment with its times as ms since 1970, and when the count would next change.
+         */
+        MomentView: {
+            /** At */
+            at: number;
+            /** Previous */
+            previous: number | null;
+            /** Following */
+            following: number | null;
+            moment: components["schemas"]["Moment"];
+            /** Outlook */
+            outlook: string;
+        };
+        /** NewArrangement */
+        NewArrangement: {
+            /** Take */
+            take: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * After
+             * @description The newest arrangement that the page knows of
+             */
+            after?: number | null;
+        };
+        /** NewDemand */
+        NewDemand: {
+            /** Name */
+            name: string;
+            /**
+             * Like
+             * @description The demand to start from; a level with a day's shape if left out
+             */
+            like?: string | null;
+        };
+        /**
+         * NewGroup
+         * @description A group in one sentence: so many to so many of a template, for work of a kind and size, against a demand.
+         */
+        NewGroup: {
+            /** Name */
+            name: string;
+            /** Template */
+            template: string;
+            /** Minimum */
+            minimum: number;
+            /** Maximum */
+            maximum: number;
+            /** Demand */
+            demand: string;
+            /**
+             * Machine Type
+             * @description Where the template leaves it open
+             */
+            machine_type?: string | null;
+            /**
+             * Kind
+             * @default requests
+             * @enum {string}
+             */
+            kind: "requests" | "jobs" | "sessions";
+            /**
+             * Size
+             * @description CPU of a request, time of a job, or mean length of a session
+             * @default 50 ms
+             */
+            size: unknown;
+            /**
+             * Seats
+             * @description Sessions that an instance has room for
+             * @default 100
+             */
+            seats: number;
+        };
+        /** NewPlan */
+        NewPlan: {
+            /** Name */
+            name: string;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone: string;
+        };
+        /** NewTemplate */
+        NewTemplate: {
+            /** Name */
+            name: string;
+            /**
+             * Like
+             * @description The template to start from
+             */
+            like?: string | null;
+            /**
+             * Like Group
+             * @description Or the group whose launches to start from
+             */
+            like_group?: string | null;
+        };
+        /**
+         * Offer
+         * @description Words on a button, and the changes that it makes. A hand among them acts at the time that the page has chosen.
+         */
+        Offer: {
+            /** Text */
+            text: string;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+        };
+        /**
+         * OfferedMetric
+         * @description A metric that can be shown as a strip besides.
+         */
+        OfferedMetric: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * Offers
+         * @description The beginning of a sentence that the buttons end.
+         */
+        Offers: {
+            /** Lead */
+            lead: string;
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
+        };
+        /** Outline */
+        Outline: {
+            /** Low */
+            low: (number | null)[];
+            /** High */
+            high: (number | null)[];
+        };
+        /** PageSection */
+        PageSection: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Sentences */
+            sentences: components["schemas"]["PageSentence"][];
+            more: components["schemas"]["Offers"] | null;
+        };
+        /** PageSentence */
+        PageSentence: {
+            /** Key */
+            key: string;
+            /** Tone */
+            tone: string;
+            /** Paused */
+            paused: boolean;
+            /** Words */
+            words: components["schemas"]["EditableWord"][];
+            /** Findings */
+            findings: components["schemas"]["ShownFinding"][];
+            /** Acts */
+            acts: components["schemas"]["Offer"][];
+        };
+        /**
+         * Pair
+         * @description A sentence of the one and the same sentence of the other; None where one of them has it not.
+         */
+        Pair: {
+            /** Section */
+            section: string;
+            /** Before */
+            before: string | null;
+            /** After */
+            after: string | null;
+        };
+        /**
+         * Part
+         * @description What a base or a load test adds to the demand.
+         */
+        Part: {
+            /** Key */
+            key: string;
+            /** Mean */
+            mean: (number | null)[];
+        };
+        /**
+         * Picture
+         * @description All strips over one span. Times are ms since 1970; `times` are the beginnings of the buckets.
+         */
+        Picture: {
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            whole: components["schemas"]["Between"];
+            /** Times */
+            times: number[];
+            /** Axis */
+            axis: components["schemas"]["AxisMark"][];
+            demand: components["schemas"]["DemandStrip"];
+            /** Metrics */
+            metrics: components["schemas"]["MetricStrip"][];
+            /** Offered */
+            offered: components["schemas"]["OfferedMetric"][];
+            count: components["schemas"]["CountStrip"];
+            lanes: components["schemas"]["Lanes"];
+            spend: components["schemas"]["SpendStrip"];
+            /** Minimap */
+            minimap: (number | null)[];
+            /** Distributions */
+            distributions: components["schemas"]["Distribution"][];
+            calendar: components["schemas"]["CalendarView"];
+        };
+        /**
+         * PlanDifference
+         * @description What would come, change or go, and how.
+         */
+        PlanDifference: {
+            /**
+             * Noun
+             * @enum {string}
+             */
+            noun: "group" | "template" | "demand" | "machine type" | "plan";
+            /** Name */
+            name: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "new" | "changed" | "gone";
+            /** Text */
+            text: string;
+        };
+        /** PlanLine */
+        PlanLine: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PlanView
+         * @description What a plan offers to choose from.
+         */
+        PlanView: {
+            /** Id */
+            id: number;
+            /**
+             * Revision
+             * @description Grows with every change of the plan
+             */
+            revision: number;
+            /** Name */
+            name: string;
+            /** Time Zone */
+            time_zone: string;
+            /** Currency */
+            currency: string;
+            /** Groups */
+            groups: string[];
+            /** Templates */
+            templates: string[];
+            /**
+             * Open Machine
+             * @description Templates whose newest version leaves the machine type to the group
+             */
+            open_machine: string[];
+            /** Machine Types */
+            machine_types: string[];
+            /** Demands */
+            demands: string[];
+        };
+        /**
+         * ProblemDetails
+         * @description RFC 9457.
+         */
+        ProblemDetails: {
+            /**
+             * Type
+             * @default about:blank
+             */
+            type: string;
+            /** Title */
+            title: string;
+            /** Status */
+            status: number;
+            /** Detail */
+            detail: string;
+            /** Errors */
+            errors?: components["schemas"]["Fault"][];
+            /**
+             * Columns
+             * @description The columns of a file that cannot be read, to choose among
+             */
+            columns?: string[];
+        };
+        /**
+         * PromiseSpread
+         * @description Under how many of the seeds a promise was kept.
+         */
+        PromiseSpread: {
+            /** Text */
+            text: string;
+            /** Kept */
+            kept: number;
+            /** Of */
+            of: number;
+        };
+        /**
+         * PromiseVerdict
+         * @description One promise, judged.
+         */
+        PromiseVerdict: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "answers" | "age" | "seats" | "cost";
+            /** Text */
+            text: string;
+            /** Kept */
+            kept: boolean;
+            /** Measured */
+            measured: string;
+        };
+        /** Range */
+        Range: {
+            /** Lowest */
+            lowest: number;
+            /** Median */
+            median: number;
+            /** Highest */
+            highest: number;
+        };
+        /**
+         * ReadingView
+         * @description The value in the base unit, as a change of a plan takes it, and how it was understood.
+         */
+        ReadingView: {
+            /** Value */
+            value: number | string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Reason
+         * @description One line of an explanation; `key` is the sentence of the page that it concerns, where there is one.
+         */
+        Reason: {
+            /** Text */
+            text: string;
+            /** Outcome */
+            outcome: string;
+            /**
+             * Tone
+             * @enum {string}
+             */
+            tone: "add" | "remove" | "both" | "wait" | "limit" | "serving" | "quiet" | "calendar";
+            /** Key */
+            key?: string | null;
+        };
+        /**
+         * RehearsalRequest
+         * @description A take, changes to it, and what part of the strips is wanted.
+         */
+        RehearsalRequest: {
+            /**
+             * Take
+             * @description The take to start from; the newest if left out
+             */
+            take?: number | null;
+            /** Changes */
+            changes?: components["schemas"]["Change"][];
+            /** Seed */
+            seed?: number | null;
+            /**
+             * Keep
+             * @description Keep the result as a new take
+             * @default false
+             */
+            keep: boolean;
+            /**
+             * Begin
+             * @description ms since 1970
+             */
+            begin?: number | null;
+            /** End */
+            end?: number | null;
+            /**
+             * Buckets
+             * @default 800
+             */
+            buckets: number;
+            /**
+             * Metrics
+             * @description Metrics shown besides those of the policies: a key such as latency_p95, or cpu@north for one zone
+             */
+            metrics?: string[];
+        };
+        /**
+         * Rehearsed
+         * @description The answer to an edit: the page, the verdict and the strips that follow from it.
+         */
+        Rehearsed: {
+            take: components["schemas"]["TakeLine"];
+            /**
+             * Changed
+             * @description Whether this differs from the take and is not kept
+             */
+            changed: boolean;
+            /** Change */
+            change: string;
+            /** Seed */
+            seed: number;
+            /** Demand */
+            demand: string;
+            /** Time Zone */
+            time_zone: string;
+            /** Engine Ms */
+            engine_ms: number;
+            /** Page */
+            page: components["schemas"]["PageSection"][];
+            verdict: components["schemas"]["VerdictView"];
+            picture: components["schemas"]["Picture"];
+        };
+        /**
+         * Removals
+         * @description Instances are removed by policies only while this holds.
+         */
+        Removals: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "removals";
+        };
+        /**
+         * Restored
+         * @description The arrangement that an older one was restored as, and the take that shows it.
+         */
+        Restored: {
+            /** Arrangement */
+            arrangement: number;
+            /** Take */
+            take: number;
+        };
+        /**
+         * Service
+         * @description How well the work was done, by the measure of its kind; `field` is the figure that it differs by.
+         */
+        Service: {
+            /** Name */
+            name: string;
+            /** Figure */
+            figure: string;
+            /** Field */
+            field: string;
+        };
+        /**
+         * SetCount
+         * @description Sets the count once, and tries for a while if something stands in the way.
+         */
+        SetCount: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set";
+            /** Count */
+            count: number;
+            /**
+             * Retry
+             * @description How long it tries again where it could not be done at once
+             * @default 0
+             */
+            retry: number | string;
+        };
+        /**
+         * ShownFinding
+         * @description A finding with the time at which the strips show it, ms since 1970.
+         */
+        ShownFinding: {
+            /** Code */
+            code: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "warning" | "note";
+            /** Path */
+            path: string;
+            /** Text */
+            text: string;
+            mend?: components["schemas"]["Mend"] | null;
+            /** At */
+            at?: number | null;
+            /** Shown At */
+            shown_at: number | null;
+        };
+        /**
+         * Sleep
+         * @description The whole group stopped.
+         */
+        Sleep: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sleep";
+        };
+        /**
+         * SpendBars
+         * @description Bars, a column for each of what is said of them; times are ms since 1970.
+         */
+        SpendBars: {
+            /** Begin */
+            begin: number[];
+            /** End */
+            end: number[];
+            /** Per Hour */
+            per_hour: number[];
+        };
+        /** SpendStrip */
+        SpendStrip: {
+            bars: components["schemas"]["SpendBars"];
+            /** Summed */
+            summed: (number | null)[];
+            /** Total */
+            total: string;
+            /** Summary */
+            summary: string;
+        };
+        /**
+         * Spread
+         * @description `figures` has those that every seed has a value of.
+         */
+        Spread: {
+            /** Seeds */
+            seeds: number[];
+            /** Currency */
+            currency: string;
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["Range"];
+            };
+            /** Promises */
+            promises: components["schemas"]["PromiseSpread"][];
+        };
+        /**
+         * TakeLine
+         * @description A take as its chip shows it.
+         */
+        TakeLine: {
+            /** Number */
+            number: number;
+            /** Change */
+            change: string;
+            /** Came From */
+            came_from: number | null;
+            /** Arrangement */
+            arrangement: number;
+            /** Seed */
+            seed: number;
+            /** Starred */
+            starred: boolean;
+            /** @description As they were when it was made */
+            figures: components["schemas"]["Figures"];
+        };
+        /** TemplateVersion */
+        TemplateVersion: {
+            /** Image */
+            image?: string | null;
+            /**
+             * Machine Type
+             * @description Name of a machine type of the plan
+             */
+            machine_type?: string | null;
+            /** Disk Gib */
+            disk_gib?: number | null;
+            /** Public Address */
+            public_address?: boolean | null;
+            /**
+             * Subnets
+             * @description Names of subnets; their zones are the group's
+             */
+            subnets?: string[] | null;
+            /**
+             * Firewall
+             * @description Names of firewall rules
+             */
+            firewall?: string[] | null;
+            /**
+             * Key
+             * @description Name of the key for administration
+             */
+            key?: string | null;
+            /**
+             * Identity
+             * @description What the instance may act as
+             */
+            identity?: string | null;
+            /**
+             * Start Up
+             * @description Script that runs at the first boot
+             */
+            start_up?: string | null;
+            /** Tags */
+            tags?: {
+                [key: string]: string;
+            } | null;
+            /**
+             * Boot Time
+             * @description Mean time from the request to a machine that runs
+             */
+            boot_time?: (number | string) | null;
+            /**
+             * Start Time
+             * @description The same for an instance that was stopped; a third of the boot time if left out
+             */
+            start_time?: (number | string) | null;
+            /**
+             * Warm Up
+             * @description From running to taking load; none if left out
+             */
+            warm_up?: (number | string) | null;
+            /**
+             * Health Check
+             * @description What the load balancer asks, such as /ready on 8080
+             */
+            health_check?: string | null;
+            /**
+             * Note
+             * @description Why this version was made
+             * @default
+             */
+            note: string;
+        };
+        /** TemplateView */
+        TemplateView: {
+            /** Name */
+            name: string;
+            /**
+             * Versions
+             * @description Newest first
+             */
+            versions: components["schemas"]["VersionView"][];
+        };
+        /**
+         * Threshold
+         * @description A level drawn on a metric's strip that can be dragged. Values are in the base unit, `shown` in the strip's.
+         */
+        Threshold: {
+            /** Path */
+            path: string;
+            /** Policy */
+            policy: string;
+            /** Tone */
+            tone: string;
+            /** Text */
+            text: string;
+            /** Side */
+            side: string;
+            /** Value */
+            value: number;
+            /** Shown */
+            shown: number;
+            /** Step */
+            step: number;
+        };
+        /**
+         * VerdictView
+         * @description The verdict as the screen says it, with its differences from the starred take.
+         */
+        VerdictView: {
+            figures: components["schemas"]["Figures"];
+            /**
+             * Span
+             * @description How long a time the figures are over
+             */
+            span: string;
+            /** Cost */
+            cost: string;
+            /** Short */
+            short: string;
+            /**
+             * Lost
+             * @description What was lost: requests failed, jobs given back, sessions refused or cut off
+             */
+            lost: string;
+            service: components["schemas"]["Service"];
+            /** Changes */
+            changes: string;
+            /** Promises */
+            promises: components["schemas"]["PromiseVerdict"][];
+            /** Differences */
+            differences: components["schemas"]["Difference"][];
+            /** Compared With */
+            compared_with: number | null;
+            bounds: components["schemas"]["Between01"];
+        };
+        /** VersionDifference */
+        VersionDifference: {
+            /** Field */
+            field: string;
+            /** Before */
+            before: unknown;
+            /** After */
+            after: unknown;
+        };
+        /** VersionView */
+        VersionView: {
+            /** Number */
+            number: number;
+            version: components["schemas"]["TemplateVersion"];
+            /**
+             * Used By
+             * @description Groups that follow it
+             */
+            used_by: string[];
+            /**
+             * Still Open
+             * @description Fields that a group has to fill in
+             */
+            still_open: string[];
+        };
+        /**
+         * Week
+         * @description What a group's span would come to on a machine type, or why it could not be.
+         */
+        Week: {
+            /** Cost */
+            cost: string;
+            /** Short */
+            short: string;
+            /** Service */
+            service: string;
+            /** Broken */
+            broken: string[];
+            /** Instances */
+            instances: string;
+            /** Refused */
+            refused?: string | null;
+        };
+    };
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  health_api_health_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": {
-            [key: string]: "ready";
-          };
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  plan_schema_api_schema_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": {
-            [key: string]: unknown;
-          };
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  list_plans_api_plans_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PlanLine"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  add_plan_api_plans_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PlanLine"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  add_demo_api_demo_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PlanLine"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  start_plan_api_starter_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewPlan"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PlanLine"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  show_plan_api_plans__plan_id__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PlanView"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  show_document_api_plans__plan_id__document_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": {
-            [key: string]: unknown;
-          };
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  plan_yaml_api_plans__plan_id__plan_yaml_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  list_groups_api_plans__plan_id__groups_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["GroupRow"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  add_group_api_plans__plan_id__groups_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewGroup"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["GroupRow"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  rename_group_api_plans__plan_id__groups__group__name_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["CopyName"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["GroupRow"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  copy_group_api_plans__plan_id__groups__group__copies_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["CopyName"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["GroupRow"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  retire_group_api_plans__plan_id__groups__group__delete: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  bring_back_group_api_plans__plan_id__groups__group__return_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["GroupRow"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  list_takes_api_plans__plan_id__groups__group__takes_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["TakeLine"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  rehearse_take_api_plans__plan_id__groups__group__rehearsals_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["RehearsalRequest"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Rehearsed"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  ghost_of_api_plans__plan_id__groups__group__ghosts_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["GhostRequest"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Ghost"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  explain_api_plans__plan_id__groups__group__moments_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["MomentRequest"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["MomentView"] | null;
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  show_instance_api_plans__plan_id__groups__group__instances_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["InstanceRequest"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["InstanceView"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  journal_api_plans__plan_id__groups__group__takes__number__journal_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        number: number;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Event"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  costs_api_plans__plan_id__groups__group__takes__number__costs_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        number: number;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Attribution"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  seeds_spread_api_plans__plan_id__groups__group__takes__number__spread_get: {
-    parameters: {
-      query?: {
-        seeds?: number;
-      };
-      header?: never;
-      path: {
-        group: string;
-        number: number;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Spread"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  star_api_plans__plan_id__groups__group__star_put: {
-    parameters: {
-      query?: {
-        take?: number | null;
-      };
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["TakeLine"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  list_demands_api_plans__plan_id__demands_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["DemandLine"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  add_demand_api_plans__plan_id__demands_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewDemand"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["DemandLine"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  drop_demand_api_plans__plan_id__demands__name__delete: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        name: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  view_demand_api_plans__plan_id__demands__name__views_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        name: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["DemandRequest"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["DemandView"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  bring_demand_api_plans__plan_id__demands_file_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "multipart/form-data": components["schemas"]["Body_bring_demand_api_plans__plan_id__demands_file_post"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["BroughtView"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  list_arrangements_api_plans__plan_id__groups__group__arrangements_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ArrangementLine"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  save_arrangement_api_plans__plan_id__groups__group__arrangements_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewArrangement"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ArrangementLine"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  restore_arrangement_api_plans__plan_id__groups__group__arrangements__number__restore_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        number: number;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Restored"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  report_api_plans__plan_id__groups__group__arrangements__number__report_html_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        number: number;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  compare_api_plans__plan_id__groups__group__comparison_get: {
-    parameters: {
-      query: {
-        first: number;
-        second: number;
-      };
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Comparison"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  band_api_plans__plan_id__groups__group__bands_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["BandRequest"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Band"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  calendar_file_api_plans__plan_id__groups__group__takes__number__calendar_ics_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        number: number;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  plan_file_api_plans__plan_id__groups__group__takes__number__plan_yaml_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        number: number;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  series_file_api_plans__plan_id__groups__group__takes__number__series_csv_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        number: number;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  read_calendar_file_api_plans__plan_id__groups__group__calendar_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        group: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": (
-            | components["schemas"]["Floor"]
-            | components["schemas"]["Limits"]
-            | components["schemas"]["SetCount"]
-            | components["schemas"]["Sleep"]
-            | components["schemas"]["Removals"]
-            | components["schemas"]["Freeze"]
-          )[];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  show_frame_api_plans__plan_id__frame_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["EditableWord"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  change_frame_api_plans__plan_id__frame_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["FrameChange"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["EditableWord"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  import_plan_api_plans__plan_id__import_post: {
-    parameters: {
-      query?: {
-        keep?: boolean;
-      };
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Imported"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  list_machines_api_plans__plan_id__machines_get: {
-    parameters: {
-      query?: {
-        vcpus?: number;
-        memory_gib?: number;
-        architecture?: ("x86-64" | "arm64") | null;
-        group?: string | null;
-      };
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["MachineRow"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  read_api_readings_get: {
-    parameters: {
-      query: {
-        measure:
-          | "duration"
-          | "share"
-          | "change"
-          | "rate"
-          | "throughput"
-          | "number"
-          | "percent"
-          | "money"
-          | "clock"
-          | "moment";
-        text: string;
-        unit?: string;
-        now?: string | null;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ReadingView"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  list_templates_api_plans__plan_id__templates_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["TemplateView"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  add_template_api_plans__plan_id__templates_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewTemplate"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["TemplateView"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  check_version_api_plans__plan_id__templates_findings_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": {
-          [key: string]: unknown;
-        };
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["FieldFinding"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  add_version_api_plans__plan_id__templates__name__versions_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        name: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["TemplateVersion"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["TemplateView"];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  list_differences_api_plans__plan_id__templates__name__differences_get: {
-    parameters: {
-      query: {
-        before: number;
-        after: number;
-      };
-      header?: never;
-      path: {
-        name: string;
-        plan_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["VersionDifference"][];
-        };
-      };
-      /** @description What is wrong */
-      "4XX": {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": unknown;
-          "application/json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
+    health_api_health_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: "ready";
+                    };
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    plan_schema_api_schema_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_plans_api_plans_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanLine"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_plan_api_plans_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanLine"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_demo_api_demo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanLine"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    start_plan_api_starter_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanLine"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_plan_api_plans__plan_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_document_api_plans__plan_id__document_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    plan_yaml_api_plans__plan_id__plan_yaml_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_groups_api_plans__plan_id__groups_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupRow"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_group_api_plans__plan_id__groups_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewGroup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupRow"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rename_group_api_plans__plan_id__groups__group__name_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupRow"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    copy_group_api_plans__plan_id__groups__group__copies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupRow"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    retire_group_api_plans__plan_id__groups__group__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bring_back_group_api_plans__plan_id__groups__group__return_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupRow"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_takes_api_plans__plan_id__groups__group__takes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeLine"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rehearse_take_api_plans__plan_id__groups__group__rehearsals_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearsalRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rehearsed"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    ghost_of_api_plans__plan_id__groups__group__ghosts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GhostRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ghost"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    explain_api_plans__plan_id__groups__group__moments_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MomentRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MomentView"] | null;
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_instance_api_plans__plan_id__groups__group__instances_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstanceRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstanceView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    journal_api_plans__plan_id__groups__group__takes__number__journal_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Event"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    costs_api_plans__plan_id__groups__group__takes__number__costs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attribution"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    seeds_spread_api_plans__plan_id__groups__group__takes__number__spread_get: {
+        parameters: {
+            query?: {
+                seeds?: number;
+            };
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spread"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    star_api_plans__plan_id__groups__group__star_put: {
+        parameters: {
+            query?: {
+                take?: number | null;
+            };
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeLine"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_demands_api_plans__plan_id__demands_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandLine"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_demand_api_plans__plan_id__demands_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDemand"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandLine"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    drop_demand_api_plans__plan_id__demands__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    view_demand_api_plans__plan_id__demands__name__views_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DemandRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bring_demand_api_plans__plan_id__demands_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_demand_api_plans__plan_id__demands_file_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_arrangements_api_plans__plan_id__groups__group__arrangements_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrangementLine"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    save_arrangement_api_plans__plan_id__groups__group__arrangements_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewArrangement"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrangementLine"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    restore_arrangement_api_plans__plan_id__groups__group__arrangements__number__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Restored"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    report_api_plans__plan_id__groups__group__arrangements__number__report_html_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    compare_api_plans__plan_id__groups__group__comparison_get: {
+        parameters: {
+            query: {
+                first: number;
+                second: number;
+            };
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    band_api_plans__plan_id__groups__group__bands_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BandRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Band"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    calendar_file_api_plans__plan_id__groups__group__takes__number__calendar_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    plan_file_api_plans__plan_id__groups__group__takes__number__plan_yaml_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    series_file_api_plans__plan_id__groups__group__takes__number__series_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    read_calendar_file_api_plans__plan_id__groups__group__calendar_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": (components["schemas"]["Floor"] | components["schemas"]["Limits"] | components["schemas"]["SetCount"] | components["schemas"]["Sleep"] | components["schemas"]["Removals"] | components["schemas"]["Freeze"])[];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_frame_api_plans__plan_id__frame_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditableWord"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    change_frame_api_plans__plan_id__frame_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FrameChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditableWord"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    import_plan_api_plans__plan_id__import_post: {
+        parameters: {
+            query?: {
+                keep?: boolean;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_machines_api_plans__plan_id__machines_get: {
+        parameters: {
+            query?: {
+                vcpus?: number;
+                memory_gib?: number;
+                architecture?: ("x86-64" | "arm64") | null;
+                group?: string | null;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineRow"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    read_api_readings_get: {
+        parameters: {
+            query: {
+                measure: "duration" | "share" | "change" | "rate" | "throughput" | "number" | "percent" | "money" | "clock" | "moment";
+                text: string;
+                unit?: string;
+                now?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_templates_api_plans__plan_id__templates_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateView"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_template_api_plans__plan_id__templates_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTemplate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    check_version_api_plans__plan_id__templates_findings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldFinding"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_version_api_plans__plan_id__templates__name__versions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TemplateVersion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_differences_api_plans__plan_id__templates__name__differences_get: {
+        parameters: {
+            query: {
+                before: number;
+                after: number;
+            };
+            header?: never;
+            path: {
+                name: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionDifference"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
 }

@@ -8,7 +8,7 @@ from jostle.core.change.start import INCIDENTS, LAYERS
 from jostle.core.demand.clock import Clock, wall_text
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.problem import PlanError, Problem, validated
-from jostle.core.plan.setting import setting, with_setting
+from jostle.core.plan.setting import position_of, setting, with_setting
 
 _TIMED = {"surge", "load_test"}
 
@@ -36,12 +36,13 @@ def changed_demand(demand: Demand, changes: list[Change], clock: Clock, zones: l
                 *steps, last = change.path.split(".")
                 inside = ".".join(steps)
                 ones = setting(document, inside) if inside else None
-                if not isinstance(ones, list) or not last.isdigit() or int(last) >= len(ones):
+                number = position_of(last, len(ones)) if isinstance(ones, list) else None
+                if not isinstance(ones, list) or number is None:
                     raise PlanError(
                         [Problem((change.path,), None, "only a layer, an incident, a point or a time can be removed")]
                     )
-                back.insert(0, Change(op="add", path=inside, value=_put_back(ones[int(last)], int(last))))
-                document = with_setting(document, inside, [one for k, one in enumerate(ones) if k != int(last)])
+                back.insert(0, Change(op="add", path=inside, value=_put_back(ones[number], number)))
+                document = with_setting(document, inside, [one for k, one in enumerate(ones) if k != number])
             case _:
                 raise PlanError([Problem((change.path,), change.op, "a demand has no days to be left out")])
     return validated(Demand, document), back
@@ -51,7 +52,8 @@ def _moved(demand: Demand, change: Change, clock: Clock) -> dict[str, Any]:
     """The settings, by path, of a layer or an incident that begins later (`by`) and holds on longer, in s."""
     part, _, place = change.path.partition(".")
     ones: Sequence[Any] = demand.layers if part == "layers" else demand.incidents if part == "incidents" else ()
-    one: Any = ones[int(place)] if place.isdigit() and int(place) < len(ones) else None
+    number = position_of(place, len(ones))
+    one: Any = None if number is None else ones[number]
     if not hasattr(one, "at"):
         raise PlanError([Problem((change.path,), None, "only a rush, a load test, a brought series or an incident is moved")])
     value = change.value if isinstance(change.value, dict) else {}
@@ -104,7 +106,7 @@ def _with_more(document: dict[str, Any], change: Change, clock: Clock, zones: li
 
 def _begun(part: str, kind: Any, clock: Clock, zones: list[str]) -> dict[str, Any]:
     known = {"layers": LAYERS, "incidents": INCIDENTS}.get(part, {})
-    if kind not in known:
+    if not isinstance(kind, str) or kind not in known:
         said = f"add to layers one of {', '.join(LAYERS)}, or to incidents one of {', '.join(INCIDENTS)}"
         raise PlanError([Problem((part,), kind, said)])
     one = {"kind": kind, **known[kind]}

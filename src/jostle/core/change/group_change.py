@@ -4,7 +4,7 @@ from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 
 from jostle.core.calendar.moved import moved, without_day
 from jostle.core.change.change import Change, seconds_of
@@ -54,10 +54,10 @@ def _with_metric(document: dict[str, Any], path: str, group: Group) -> dict[str,
     """What else has to change with a policy's metric: its threshold, which would mean another unit."""
     name = path.split(".")[1]
     policy = next((p for p in group.policies if p.name == name), None)
-    metric = Metric(setting(document, path))
-    if not isinstance(policy, MetricPolicy) or policy.metric.unit == metric.unit:
+    wanted = setting(document, path)
+    if not isinstance(policy, MetricPolicy) or wanted not in list(Metric) or policy.metric.unit == Metric(wanted).unit:
         return {}
-    return {f"policies.{name}.{'level' if isinstance(policy, HoldPolicy) else 'threshold'}": metric.plausible}
+    return {f"policies.{name}.{'level' if isinstance(policy, HoldPolicy) else 'threshold'}": Metric(wanted).plausible}
 
 
 def _moved(document: dict[str, Any], change: Change, start: datetime) -> dict[str, Any]:
@@ -78,7 +78,10 @@ def _moved(document: dict[str, Any], change: Change, start: datetime) -> dict[st
 def _entry(document: dict[str, Any], path: str) -> CalendarEntry:
     if not path.startswith("calendar."):
         raise PlanError([Problem((path,), None, "only a calendar entry or a hand can be moved")])
-    return _ENTRY.validate_python(setting(document, path))
+    try:
+        return _ENTRY.validate_python(setting(document, path))
+    except ValidationError:
+        raise PlanError([Problem(tuple(path.split(".")), None, "is no entry of the calendar")]) from None
 
 
 def _zone(start: datetime) -> ZoneInfo:
@@ -91,7 +94,7 @@ def _with_more(document: dict[str, Any], change: Change, start: datetime) -> dic
     if change.path == "hands":
         return {**document, "hands": [*document["hands"], _hand(change, start)]}
     known = {"policies": POLICIES, "calendar": ENTRIES}.get(change.path, {})
-    if change.value not in known:
+    if not isinstance(change.value, str) or change.value not in known:
         said = f"add to policies one of {', '.join(POLICIES)}, or to calendar one of {', '.join(ENTRIES)}"
         raise PlanError([Problem((change.path,), change.value, said)])
     begun = dict(known[change.value])

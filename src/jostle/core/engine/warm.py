@@ -6,6 +6,7 @@ for nothing: whichever comes second to a function takes what the first has left 
 
 import subprocess
 import sys
+from typing import Any
 
 import numba
 
@@ -52,12 +53,8 @@ def main() -> None:
     clock = Clock.of(plan.start, plan.days, plan.tick, plan.zone)
     setup = compile_setup(crew, clock, clock.epochs * 0.0)
     given = numba.typeof(setup), numba.typeof(new_state(setup))
-    for part, last in (
-        (evaluate, numba.float64),
-        (serve_requests, numba.int64),
-        (do_jobs, numba.int64),
-        (hold_sessions, numba.int64),
-    ):
+    parts: dict[Any, Any] = {evaluate: numba.float64, **dict.fromkeys((serve_requests, do_jobs, hold_sessions), numba.int64)}
+    for part, last in parts.items():
         part.compile((*given, last))
 
 

@@ -9,13 +9,16 @@ from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
 from jostle.core.plan.quantity import Duration
 
+# Three weeks of seconds, or nearly four years of minutes
+MOST_SAMPLES = 2_000_000
+
 
 class Samples(Model):
     """A brought series on an even grid. `rates` (1/s for a demand) are each valid for one step from its time on."""
 
     first: datetime
     step: Duration = Field(gt=0)
-    rates: list[Annotated[float, Field(ge=0, le=1e12)]] = Field(min_length=2)
+    rates: list[Annotated[float, Field(ge=0, le=1e12)]] = Field(min_length=2, max_length=MOST_SAMPLES)
 
     @field_validator("first")
     @classmethod

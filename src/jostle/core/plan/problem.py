@@ -11,6 +11,8 @@ from pydantic import BaseModel, ValidationError
 from pydantic.fields import FieldInfo
 
 Path = tuple[str | int, ...]
+# More than anybody reads of what is wrong with one input
+MOST_PROBLEMS = 50
 
 
 @dataclass(frozen=True)
@@ -43,10 +45,12 @@ def shown(value: Any) -> str:
     """A value as it may stand in a sentence: short, on one line."""
     if value is None:
         return "nothing"
+    if isinstance(value, int) and abs(value) > 10**60:
+        return "a number of very many digits"
     try:
-        text = json.dumps(value, ensure_ascii=False, default=str)
-    except (TypeError, ValueError):
-        text = str(value)
+        text = json.dumps(value if not isinstance(value, str) else value[:100], ensure_ascii=False, default=str)
+    except (TypeError, ValueError, RecursionError):
+        text = type(value).__name__
     return text if len(text) <= 60 else f"{text[:57]}..."
 
 
@@ -64,7 +68,7 @@ def validated(model: type[M], data: Any) -> M:
 def problems_of(error: ValidationError, model: type[BaseModel]) -> list[Problem]:
     """The problems of a failed validation, one for each place. Paths lack the tags of unions."""
     problems = []
-    for detail in error.errors(include_url=False):
+    for detail in error.errors(include_url=False)[:MOST_PROBLEMS]:
         path, known = _place(detail["loc"], model)
         kind, value = detail["type"], detail.get("input")
         if kind == "missing":
@@ -83,6 +87,8 @@ def problems_of(error: ValidationError, model: type[BaseModel]) -> list[Problem]
         else:
             message = detail["msg"].removeprefix("Value error, ").replace("Input should be", "must be")
             problems.append(Problem(path, value, message))
+    if (more := error.error_count() - len(problems)) > 0:
+        problems.append(Problem((), None, f"and {more:,} more things are wrong"))
     return problems
 
 

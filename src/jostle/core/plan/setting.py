@@ -13,12 +13,18 @@ from jostle.core.plan.problem import PlanError, Problem
 SECTIONS = ("parameters", "prices", "launch", "first_start", "leaving", "brake", "health", "mending", "faults", "meters")
 
 
+def position_of(step: str, length: int) -> int | None:
+    """The position that a step names in a list of so many; None where it names none."""
+    number = int(step) if step.isascii() and step.isdigit() and len(step) < 8 else length
+    return number if number < length else None
+
+
 def _find(here: Any, step: str, walked: tuple[str, ...]) -> str | int:
     if isinstance(here, dict):
         return step
     if isinstance(here, list):
-        if step.isdigit() and int(step) < len(here):
-            return int(step)
+        if (number := position_of(step, len(here))) is not None:
+            return number
         for key in ("name", "kind"):
             for position, item in enumerate(here):
                 if isinstance(item, dict) and item.get(key) == step:

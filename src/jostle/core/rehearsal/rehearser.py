@@ -10,16 +10,21 @@ from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from jostle.core.costs.bounds import Bounds, bounds, farthest
+from jostle.core.decide.code import DIALS
+from jostle.core.decide.row import DECISION, ORDER, VIEW
 from jostle.core.demand.clock import Clock
 from jostle.core.demand.series import demand_series
 from jostle.core.engine.compile import Crew, compile_setup
 from jostle.core.engine.result import run
 from jostle.core.engine.setup import FIXED
+from jostle.core.engine.state import TICK
 from jostle.core.plan.demand import Demand
+from jostle.core.plan.group import Group
 from jostle.core.plan.launch import launch_of
-from jostle.core.plan.plan import Plan
+from jostle.core.plan.plan import TICKS, Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.promise import CostPromise
+from jostle.core.plan.quantity import say_duration
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
 
 T = TypeVar("T")
@@ -31,6 +36,8 @@ _DECIDE_BOUNDS = tuple(
     if name not in ("first_count", "base_size", "cold", "surplus", "pinned", "period_ticks", "meter_latency", "meter_zones")
 )
 MOST_BYTES = 64 * 2**20
+# Bytes of one rehearsal: four hundred days at 10 s take most of it
+MOST_OF_ONE = 512 * 2**20
 CLOCKS_KEPT, BOUNDS_KEPT = 8, 512
 
 
@@ -52,6 +59,7 @@ class Rehearser:
         if not 0 <= seed < 2**31:
             raise PlanError([Problem(("seed",), seed, "a seed is a whole number from 0 to 2147483647")])
         crew = crew_of(plan, group_name)
+        check_size(plan, crew.group)
         clock = self._clock(plan)
         rate = self._rate(plan.demands[crew.group.demand], clock, seed)
         setup = compile_setup(crew, clock, rate, seed, self.quota_left(plan, group_name, seed))
@@ -114,6 +122,26 @@ class Rehearser:
             if cache.getsizeof(made) <= cache.maxsize:
                 cache[key] = made
         return made
+
+
+def size_of(plan: Plan, group: Group) -> int:
+    """Bytes that a rehearsal takes, about: what is kept of each tick, each evaluation and each sample."""
+    ticks = plan.days * 86400 / plan.tick
+    evaluations, samples = plan.days * 86400 / group.evaluate_every, plan.days * 86400 / group.meters.period
+    a_tick = TICK.itemsize + 5 * 8
+    an_evaluation = ORDER.itemsize + DECISION.itemsize + 4 + len(group.policies) * VIEW.itemsize
+    return int(ticks * a_tick + evaluations * an_evaluation + samples * 4 * (1 + DIALS * (2 + len(plan.zones))))
+
+
+def check_size(plan: Plan, group: Group) -> None:
+    """Refuse a rehearsal that would not fit. Raises PlanError, which says which step would do."""
+    size = size_of(plan, group)
+    if size <= MOST_OF_ONE:
+        return
+    coarser = [step for step in TICKS if size_of(plan.model_copy(update={"tick": float(step)}), group) <= MOST_OF_ONE]
+    do = f"a step of {coarser[0]} s would do" if coarser else "rehearse fewer days, or ask the policies less often"
+    said = f"would take {size / 2**20:,.0f} MiB at this step, more than {MOST_OF_ONE // 2**20} MiB; {do}"
+    raise PlanError([Problem(("tick",), say_duration(plan.tick), said)])
 
 
 def rehearse(plan: Plan, group_name: str, seed: int = 1, by_zone: bool = False) -> Rehearsal:
