@@ -10,6 +10,12 @@ from tests.plans import plan
 TAKE = {"arrangement": 1, "came_from": None, "document": {"minimum": 1}, "seed": 1, "change": "as saved", "figures": {"cost": 1}}
 
 
+def document(**settings):
+    """The group of the small plan as plain data."""
+    named = {f"groups__web__{name}": value for name, value in settings.items()}
+    return plan(**named).groups["web"].model_dump(mode="json")
+
+
 @pytest.fixture
 def store(tmp_path):
     return Store(tmp_path / "kept" / "jostle.sqlite")
@@ -34,7 +40,7 @@ def test_it_is_all_there_when_the_file_is_opened_again(store, tmp_path):
 
 def test_arrangements_are_numbered_and_never_change(store, tmp_path):
     number = store.add_plan(plan())
-    assert store.save_arrangement(store.plan(number), "web", plan(groups__web__minimum=2), "wider") == 2
+    assert store.save_arrangement(number, "web", document(minimum=2), "wider") == 2
     assert store.plan(number).plan.groups["web"].minimum == 2
     assert [a.number for a in store.arrangements(number, "web")] == [2, 1]
     with sqlite3.connect(tmp_path / "kept" / "jostle.sqlite") as raw:

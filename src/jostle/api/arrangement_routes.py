@@ -9,9 +9,7 @@ from jostle.api.guard import policy_of_page
 from jostle.api.problem import RESPONSES
 from jostle.api.verdict_view import VerdictView, verdict_view
 from jostle.core.journal.comparison import Pair, compared
-from jostle.core.plan.plan import with_group
 from jostle.formats.report_html import write_report
-from jostle.records.store import NameTaken
 
 router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
 
@@ -59,11 +57,7 @@ def list_arrangements(group: str, kept: PlanDep, desk: DeskDep) -> list[Arrangem
 def save_arrangement(group: str, wanted: NewArrangement, kept: PlanDep, desk: DeskDep) -> ArrangementLine:
     """Save a take as the group's next arrangement, which is in use from then on. Saved ones never change."""
     take = desk.store.take(kept.id, group, wanted.take)
-    newest = desk.store.arrangements(kept.id, group)[0]
-    if wanted.after is not None and newest.number != wanted.after:
-        said = f"arrangement {newest.number} of {group} was saved in another window since ({newest.note}); look at it first"
-        raise NameTaken(f"{said}, then save again")
-    desk.store.save_arrangement(kept, group, with_group(kept.plan, group, take.document), wanted.note or take.change)
+    desk.store.save_arrangement(kept.id, group, take.document, wanted.note or take.change, wanted.after)
     return list_arrangements(group, desk.store.plan(kept.id), desk)[0]
 
 
@@ -71,8 +65,7 @@ def save_arrangement(group: str, wanted: NewArrangement, kept: PlanDep, desk: De
 def restore_arrangement(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep) -> Restored:
     """Make an older arrangement the newest again, as a new one, and a take of it."""
     saved = desk.store.arrangement(kept.id, group, number)
-    plan = with_group(kept.plan, group, saved.document)
-    made = desk.store.save_arrangement(kept, group, plan, f"as arrangement {number}: {saved.note}")
+    made = desk.store.save_arrangement(kept.id, group, saved.document, f"as arrangement {number}: {saved.note}")
     take = desk.open_newest(desk.store.plan(kept.id), group)
     return Restored(arrangement=made, take=take.number)
 

@@ -7,13 +7,14 @@ from typing import Any
 import structlog
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
+from peewee import DatabaseError
 from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 
 from jostle.api.bounded import TooLarge
 from jostle.core.plan.problem import PlanError, Problem, shown
 from jostle.formats.series_error import SeriesError
-from jostle.records.store import NameTaken, NotKept
+from jostle.records.store import NameTaken, NotKept, is_full
 
 log = structlog.get_logger()
 
@@ -89,6 +90,13 @@ def install(app: FastAPI) -> None:
         trace = "".join(traceback.format_exception(error, limit=-6))
         log.error("unexpected", method=request.method, path=request.url.path, trace=trace)
         return problem_answer(500, "Our mistake", "something went wrong here that should not; nothing was changed. It is logged.")
+
+    @app.exception_handler(DatabaseError)
+    def _(request: Request, error: DatabaseError) -> Response:
+        if is_full(error):
+            return problem_answer(507, "No room", "the disk is full: nothing was written; make room and try again")
+        log.error("records", method=request.method, path=request.url.path, said=str(error))
+        return problem_answer(503, "Records not usable", f"the records cannot be read or written ({error}); nothing was changed")
 
     @app.exception_handler(TooLarge)
     def _(request: Request, error: TooLarge) -> Response:

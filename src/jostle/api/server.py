@@ -16,7 +16,7 @@ from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file
-from jostle.records.store import Store
+from jostle.records.store import RecordsError, Store
 
 HOST = "127.0.0.1"
 log = structlog.get_logger()
@@ -46,13 +46,21 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
     _check_port(settings.port)
     if not (WEB / "index.html").exists():
         raise ServeError("The page has not been built; run make build first.")
-    store = Store(settings.data / "jostle.sqlite")
+    store = open_records(settings.data)
     warm_up()
     if with_demo and not store.plans():
         store.add_plan(read_plan_file(DEMO_PLAN))
         log.info("demo data loaded", file=str(settings.data / "jostle.sqlite"))
     log.info("serving", url=f"http://{HOST}:{settings.port}/")
     uvicorn.run(create_app(store), host=HOST, port=settings.port, log_level="warning")
+
+
+def open_records(folder: Path) -> Store:
+    """The records in a folder. Raises ServeError where they cannot be used."""
+    try:
+        return Store(folder / "jostle.sqlite")
+    except RecordsError as error:
+        raise ServeError(str(error)) from None
 
 
 def warm_up() -> None:

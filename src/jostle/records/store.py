@@ -1,18 +1,23 @@
 """The drawer in which everything kept lies: one SQLite file, each write one transaction."""
 
 import json
+import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager, nullcontext
+from contextlib import closing, contextmanager, nullcontext
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from peewee import DoesNotExist, SqliteDatabase, fn
+from peewee import DatabaseError, DoesNotExist, OperationalError, SqliteDatabase, fn
 from peewee_migrate import Router
 
-from jostle.core.plan.plan import Plan, read_plan, versions_lost
+from jostle.core.plan.plan import Plan, read_plan, versions_lost, with_group
 from jostle.records.table import TABLES, ArrangementRow, PlanRow, TakeRow
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+# The number of the records' form: how many migrations made it
+VERSION = len(list(MIGRATIONS.glob("[0-9]*.py")))
 
 
 class NotKept(LookupError):
@@ -53,28 +58,78 @@ class Take:
     created: str
 
 
+class RecordsError(RuntimeError):
+    """The records cannot be used; the message says why and what to do."""
+
+
 class Store:
-    """The records in one file. Opening it brings its tables up to date."""
+    """The records in one file. Opening it brings its tables up to date. Raises RecordsError where that cannot be."""
 
     def __init__(self, path: Path) -> None:
+        self.path = path
+        try:
+            self._open(path)
+        except (DatabaseError, OSError) as error:
+            raise RecordsError(unusable(path, error)) from None
+
+    def _open(self, path: Path) -> None:
         path.parent.mkdir(parents=True, exist_ok=True)
+        if path.is_dir():
+            raise RecordsError(f"{path} is a folder; move it away, or name another folder for the records with --data")
         self._database = SqliteDatabase(
             str(path), pragmas={"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "normal"}
         )
         self._database.bind(TABLES)
         with self._database.connection_context():
-            Router(self._database, migrate_dir=str(Path(__file__).parent / "migrations")).run()
+            version = int(self._database.execute_sql("PRAGMA user_version").fetchone()[0])
+            if version > VERSION:
+                said = f"{path} was written by a newer Jostle (records {version}, this one knows {VERSION})"
+                raise RecordsError(f"{said}; use that one, or another folder with --data")
+            Router(self._database, migrate_dir=str(MIGRATIONS)).run()
+            self._database.execute_sql(f"PRAGMA user_version = {VERSION}")
         self._plans: dict[int, KeptPlan] = {}
 
     def _reading(self) -> nullcontext[None]:
         """A connection of this thread's own, which stays open: to open one costs as much as what is read."""
+        self._database.bind(TABLES)
         self._database.connect(reuse_if_open=True)
         return nullcontext()
 
+    def backup(self, to: Path) -> None:
+        """Write a copy as the records are at this moment to a file, checked before it is there. Raises RecordsError, OSError."""
+        beside = to.with_name(f".{to.name}.part")
+        with self._reading(), closing(sqlite3.connect(beside)) as copy:
+            self._database.connection().backup(copy)
+            check_records(copy, beside)
+        beside.replace(to)
+
+    def restore(self, source: Path) -> None:
+        """Put a backup in the place of all that is kept, once it has been checked. Raises RecordsError."""
+        if not source.is_file():
+            raise RecordsError(f"{source} is not a file")
+        with closing(sqlite3.connect(f"file:{source}?mode=ro", uri=True)) as copy:
+            try:
+                check_records(copy, source)
+            except sqlite3.DatabaseError as error:
+                raise RecordsError(unusable(source, error)) from None
+            with self._reading():
+                copy.backup(self._database.connection())
+        self._plans.clear()
+
     @contextmanager
     def _transaction(self) -> Iterator[None]:
-        with self._reading(), self._database.atomic("IMMEDIATE"):
-            yield
+        try:
+            with self._reading(), self._database.atomic("IMMEDIATE"):
+                yield
+        except OperationalError as error:
+            # A full disk ends the transaction by itself, and there is nothing left to be taken back.
+            first: BaseException | None = error
+            while first is not None and not (isinstance(first, DatabaseError) and is_full(first)):
+                first = first.__context__
+            if first is None:
+                raise
+            self._database.close()
+            raise first from None
 
     def plans(self) -> list[tuple[int, str]]:
         """Number and name of each plan, newest first."""
@@ -141,16 +196,20 @@ class Store:
             raise NotKept(f"{group} has no arrangement {number}")
         return found
 
-    def save_arrangement(self, kept: KeptPlan, group: str, plan: Plan, note: str) -> int:
-        """Save a group of a changed plan as its next arrangement; the plan runs it from then on. Returns its number.
+    def save_arrangement(self, plan_id: int, group: str, document: dict[str, Any], note: str, after: int | None = None) -> int:
+        """Save a group as its next arrangement, in the plan as it is now; it runs so from then on. Returns its number.
 
-        Raises NameTaken where another change came first.
+        Raises NameTaken where an arrangement was saved after number `after`, PlanError where the plan has no room for it.
         """
         with self._transaction():
-            self._replace(kept, plan)
-            number = _next_arrangement(kept.id, group)
-            _add_arrangement(kept.id, group, number, plan.groups[group].model_dump(mode="json"), note)
-            return number
+            newest = self.arrangements(plan_id, group)[0]
+            if after is not None and newest.number != after:
+                said = f"arrangement {newest.number} of {group} was saved in another window since ({newest.note})"
+                raise NameTaken(f"{said}; look at it first, then save again")
+            kept = self.plan(plan_id)
+            self._replace(kept, with_group(kept.plan, group, document))
+            _add_arrangement(plan_id, group, newest.number + 1, document, note)
+            return newest.number + 1
 
     def import_plan(self, kept: KeptPlan, plan: Plan, changed: list[str]) -> None:
         """Put another plan in a plan's place, with a new arrangement of each changed group."""
@@ -230,6 +289,35 @@ class Store:
             TakeRow.update(starred=(TakeRow.number == (number or 0))).where(
                 (TakeRow.plan == plan_id) & (TakeRow.group_name == group)
             ).execute()
+
+
+def unusable(path: Path, error: Exception) -> str:
+    """What is wrong with a file of records, and what to do."""
+    said = str(error)
+    if "not a database" in said:
+        return f"{path} is no file of records; move it away, or restore a backup with jostle restore FILE"
+    if "malformed" in said:
+        return f"{path} is damaged; restore a backup with jostle restore FILE"
+    if "readonly" in said or "unable to open" in said or isinstance(error, PermissionError):
+        return f"{path} cannot be written; give this user the right to, or name another folder with --data"
+    return f"{path} cannot be used: {said}"
+
+
+def is_full(error: DatabaseError) -> bool:
+    """Whether a write failed for want of room."""
+    return "full" in str(error) or "disk I/O" in str(error)
+
+
+def check_records(copy: sqlite3.Connection, path: Path) -> None:
+    """Refuse a file that is damaged, that is none of ours, or that a newer Jostle wrote. Raises RecordsError."""
+    found = copy.execute("PRAGMA integrity_check").fetchone()[0]
+    if found != "ok":
+        raise RecordsError(f"{path} is damaged: {found.splitlines()[0]}")
+    tables = {name for (name,) in copy.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+    if not {"plan", "arrangement", "take"} <= tables:
+        raise RecordsError(f"{path} is no file of records")
+    if copy.execute("PRAGMA user_version").fetchone()[0] > VERSION:
+        raise RecordsError(f"{path} was written by a newer Jostle")
 
 
 def _of(table: Any, plan_id: int, group: str, *fields: Any) -> Any:

@@ -1,0 +1,126 @@
+"""What happens to the records when something is wrong with them, and how they are copied and put back."""
+
+import sqlite3
+from concurrent.futures import ThreadPoolExecutor
+
+import pytest
+from fastapi.testclient import TestClient
+from peewee import OperationalError
+from typer.testing import CliRunner
+
+from jostle.api.app import create_app
+from jostle.cli.main import app
+from jostle.records.store import VERSION, NameTaken, RecordsError, Store
+from tests.plans import data, plan
+
+
+@pytest.fixture
+def path(tmp_path):
+    return tmp_path / "jostle.sqlite"
+
+
+@pytest.fixture
+def store(path):
+    made = Store(path)
+    made.add_plan(plan())
+    return made
+
+
+def group(**settings):
+    return {**plan().groups["web"].model_dump(mode="json"), **settings}
+
+
+def test_records_of_a_newer_form_are_refused_by_their_number(store, path):
+    with sqlite3.connect(path) as raw:
+        raw.execute(f"PRAGMA user_version = {VERSION + 3}")
+    with pytest.raises(RecordsError, match=rf"newer Jostle \(records {VERSION + 3}, this one knows {VERSION}\)"):
+        Store(path)
+
+
+def test_what_is_no_file_of_records_is_told_with_what_to_do(tmp_path):
+    (tmp_path / "garbage").write_bytes(b"not a database " * 500)
+    (tmp_path / "folder").mkdir()
+    for name, said in (("garbage", "restore a backup with jostle restore FILE"), ("folder", "is a folder; move it away")):
+        with pytest.raises(RecordsError, match=said):
+            Store(tmp_path / name)
+
+
+def test_a_damaged_page_is_found_by_a_restore_and_by_a_start(store, path, tmp_path):
+    for _ in range(30):
+        store.add_plan(plan())
+    store.backup(tmp_path / "good.sqlite")
+    whole = (tmp_path / "good.sqlite").read_bytes()
+    (tmp_path / "bad.sqlite").write_bytes(whole[:4096] + b"\xff" * 8192 + whole[12288:])
+    with pytest.raises(RecordsError, match=r"bad\.sqlite"):
+        store.restore(tmp_path / "bad.sqlite")
+    assert len(store.plans()) == 31
+
+
+def test_a_backup_is_restored_while_the_records_are_open(store, path, tmp_path):
+    store.backup(tmp_path / "copy.sqlite")
+    store.add_plan(plan())
+    store.save_arrangement(1, "web", group(minimum=2), "wider")
+    other = Store(path)
+    assert len(other.plans()) == 2
+    store.restore(tmp_path / "copy.sqlite")
+    for one in (store, other, Store(path)):
+        assert [name for _, name in one.plans()] == ["Quay"]
+        assert len(one.arrangements(1, "web")) == 1
+
+
+@pytest.mark.parametrize("content", [None, b"", b"garbage" * 100])
+def test_nothing_is_replaced_by_what_is_no_backup(store, tmp_path, content):
+    if content is not None:
+        (tmp_path / "file").write_bytes(content)
+    with pytest.raises(RecordsError):
+        store.restore(tmp_path / "file")
+    assert len(store.plans()) == 1
+
+
+def test_backup_and_restore_from_the_command_line(store, tmp_path):
+    run = CliRunner().invoke
+    folder = ["--data", str(tmp_path)]
+    assert "1 plans are in" in run(app, ["backup", str(tmp_path / "b.sqlite"), *folder]).stdout
+    store.add_plan(plan())
+    done = run(app, ["restore", str(tmp_path / "b.sqlite"), *folder])
+    assert (done.exit_code, "1 plans were restored" in done.stdout) == (0, True)
+    assert len(Store(tmp_path / "before-restore.sqlite").plans()) == 2
+    missing = run(app, ["restore", str(tmp_path / "none.sqlite"), *folder])
+    assert (missing.exit_code, "is not a file" in missing.stderr) == (2, True)
+
+
+def test_saves_to_different_groups_do_not_collide(path):
+    document = data()
+    document["groups"] |= {f"web{n}": document["groups"]["web"] for n in range(6)}
+    store = Store(path)
+    number = store.add_plan(plan(**document))
+    with ThreadPoolExecutor(6) as pool:
+        made = list(pool.map(lambda n: store.save_arrangement(number, f"web{n}", group(minimum=2), "wider", after=1), range(6)))
+    assert made == [2] * 6
+    assert [store.plan(number).plan.groups[f"web{n}"].minimum for n in range(6)] == [2] * 6
+    with pytest.raises(NameTaken, match="saved in another window since"):
+        store.save_arrangement(number, "web1", group(minimum=3), "mine", after=1)
+
+
+def test_a_full_disk_is_told_and_is_got_over(store):
+    client = TestClient(create_app(store), base_url="http://127.0.0.1")
+    full = OperationalError("database or disk is full")
+
+    def fails(*_):
+        raise full
+
+    adds, store.add_plan = store.add_plan, fails
+    answer = client.post("/api/plans", json=data())
+    assert (answer.status_code, answer.json()["title"]) == (507, "No room")
+    store.add_plan = adds
+    assert client.post("/api/plans", json=data()).status_code == 201
+
+
+def test_a_write_that_finds_no_room_leaves_nothing_half_written(store):
+    database = store._database
+    pages = database.execute_sql("PRAGMA page_count").fetchone()[0]
+    database.execute_sql(f"PRAGMA max_page_count = {pages}")
+    with pytest.raises(OperationalError, match="full"):
+        store.add_plan(plan(groups__web__hands=[{"kind": "set", "at": "2025-07-07T01:00", "count": n} for n in range(99)]))
+    assert len(store.plans()) == 1
+    assert store.add_plan(plan()) == 2
