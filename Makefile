@@ -2,7 +2,7 @@ PYTHON ?= $(shell command -v python3.11 || command -v python3)
 BIN := .venv/bin
 FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
-.PHONY: demo test check bench build format lock types warm browser screenshots clean
+.PHONY: demo test soak check bench build format lock types warm browser screenshots clean
 
 ## Set up everything and serve with the demo data
 demo:
@@ -14,6 +14,10 @@ test:
 	@$(MAKE) --no-print-directory -j2 build browser warm
 	@$(MAKE) --no-print-directory check
 	$(BIN)/python -m pytest -n 2 --dist worksteal
+
+## Send a hundred thousand drawn requests, each with something wrong in it
+soak: .venv/ready warm
+	JOSTLE_FUZZ=100000 JOSTLE_SEED=$(or $(SEED),1) $(BIN)/python -m pytest tests/api/test_fuzz.py tests/formats/test_limits.py
 
 ## Format, lint, types, layer order, generated files
 check: .venv/ready frontend/node_modules/.ready

@@ -4,21 +4,18 @@ import json
 import sys
 import textwrap
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import Annotated, Any
 
 import typer
 from ruamel.yaml import YAML
 from ruamel.yaml.error import YAMLError
 
+from jostle.cli.refusal import refusal
+from jostle.cli.service import backup, demo, restore, serve
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 
-if TYPE_CHECKING:
-    from jostle.records.store import Store
-
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Rehearse instance groups.")
-
-UNUSABLE = 2
 
 PlanFile = Annotated[Path, typer.Argument(help="Plan file, YAML or JSON", metavar="PLAN")]
 OneGroup = Annotated[str | None, typer.Option(help="Which group; needed where the plan has several")]
@@ -28,14 +25,6 @@ Settings = Annotated[
     list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value of the plan, or of the group")
 ]
 AsJson = Annotated[bool, typer.Option("--json", help="One JSON object instead of text")]
-Port = Annotated[int | None, typer.Option(help="Port on 127.0.0.1; JOSTLE_PORT, or else 8470")]
-RecordsFile = Annotated[Path, typer.Argument(help="File of the backup", metavar="FILE")]
-Folder = Annotated[Path | None, typer.Option(help="Folder of the records; JOSTLE_DATA, or else the user's own")]
-
-
-def _fail(message: str) -> typer.Exit:
-    typer.echo(message, err=True)
-    return typer.Exit(UNUSABLE)
 
 
 def _settings(pairs: list[str]) -> dict[str, Any]:
@@ -43,7 +32,7 @@ def _settings(pairs: list[str]) -> dict[str, Any]:
     for pair in pairs:
         path, equals, text = pair.partition("=")
         if not equals or not path:
-            raise _fail(f'--set "{pair}": write PATH=VALUE, such as groups.booking-web.maximum=30')
+            raise refusal(f'--set "{pair}": write PATH=VALUE, such as groups.booking-web.maximum=30')
         try:
             settings[path] = YAML(typ="safe", pure=True).load(text)
         except YAMLError:
@@ -88,7 +77,7 @@ def rehearse(
         rehearsal = rehearser.rehearse(read, name, seed)
         verdicts = {seed: verdict(rehearsal), **rehearse_seeds(rehearser, read, name, range(seed + 1, seed + seeds))}
     except PlanError as error:
-        raise _fail(str(error)) from None
+        raise refusal(str(error)) from None
     errors = [one for one in findings_of(rehearsal) if one.severity == "error"]
     if as_json:
         by_seed = {"seeds": {str(one): told.model_dump(mode="json") for one, told in verdicts.items()}} if seeds > 1 else {}
@@ -210,7 +199,7 @@ def check(
         rehearser = Rehearser()
         found = {name: findings_of(rehearser.rehearse(read, name, seed)) for name in names}
     except PlanError as error:
-        raise _fail(str(error)) from None
+        raise refusal(str(error)) from None
     if as_json:
         told = {name: [one.model_dump(mode="json") for one in findings] for name, findings in found.items()}
         typer.echo(json.dumps({"findings": told}, ensure_ascii=False))
@@ -232,7 +221,7 @@ def _write(path: Path, content: bytes) -> None:
         beside.write_bytes(content)
         beside.replace(path)
     except OSError as error:
-        raise _fail(f"{path}: cannot be written: {error.strerror}") from None
+        raise refusal(f"{path}: cannot be written: {error.strerror}") from None
 
 
 @app.command()
@@ -264,7 +253,7 @@ def explain(
             last = rehearsal.clock.at(rehearsal.clock.first + rehearsal.clock.seconds).isoformat()
             raise PlanError([Problem(("at",), at, f"lies outside the plan: {read.start.isoformat()} to {last}")])
     except PlanError as error:
-        raise _fail(str(error)) from None
+        raise refusal(str(error)) from None
     typer.echo(found.title)
     for reason in found.reasons:
         typer.echo(textwrap.fill(f"{reason.text}: {reason.outcome}", 80, initial_indent="  ", subsequent_indent="    "))
@@ -299,7 +288,7 @@ def calendar(
         if name not in read.groups:
             raise PlanError([Problem(("group",), name, f"no group has this name; there is: {', '.join(read.groups)}")])
     except PlanError as error:
-        raise _fail(str(error)) from None
+        raise refusal(str(error)) from None
     clock = clock_of(read)
     entries = read.groups[name].calendar
     held = [
@@ -332,7 +321,7 @@ def templates(
             names = ", ".join(read.templates) or "none"
             raise PlanError([Problem(("compare",), compare, f"no launch template has this name; there is: {names}")])
     except PlanError as error:
-        raise _fail(str(error)) from None
+        raise refusal(str(error)) from None
     lines = template_lines(read) if compare is None else difference_lines(read.templates[compare])
     for line in lines:
         typer.echo(textwrap.fill(line, 80, subsequent_indent="    "))
@@ -344,63 +333,8 @@ def schema() -> None:
     typer.echo(json.dumps(Plan.model_json_schema(), indent=2, ensure_ascii=False))
 
 
-@app.command()
-def serve(port: Port = None, data: Folder = None) -> None:
-    """Serve the workbench on 127.0.0.1."""
-    _serve(port, data, with_demo=False)
-
-
-@app.command()
-def demo(port: Port = None, data: Folder = None) -> None:
-    """Serve the workbench with the demo data, which is loaded the first time."""
-    _serve(port, data, with_demo=True)
-
-
-@app.command()
-def backup(file: RecordsFile, data: Folder = None) -> None:
-    """Write a copy of the records to a file, while the service runs or not."""
-    from jostle.records.store import RecordsError
-
-    store = _records(data)
-    try:
-        store.backup(file)
-    except (RecordsError, OSError) as error:
-        raise _fail(f"{file}: cannot be written: {error}") from None
-    typer.echo(f"{len(store.plans())} plans are in {file}")
-
-
-@app.command()
-def restore(file: RecordsFile, data: Folder = None) -> None:
-    """Put a backup in the place of the records, once it has been checked. What was there is kept beside as a backup too."""
-    from jostle.records.store import RecordsError
-
-    store = _records(data)
-    before = store.path.with_name("before-restore.sqlite")
-    try:
-        store.backup(before)
-        store.restore(file)
-    except (RecordsError, OSError) as error:
-        raise _fail(str(error)) from None
-    typer.echo(f"{len(store.plans())} plans were restored from {file}; what was there before is in {before}")
-
-
-def _records(data: Path | None) -> "Store":
-    from jostle.api.server import ServeError, Settings, open_records
-
-    try:
-        return open_records(data or Settings().data)
-    except ServeError as error:
-        raise _fail(str(error)) from None
-
-
-def _serve(port: int | None, data: Path | None, with_demo: bool) -> None:
-    from jostle.api.server import ServeError
-    from jostle.api.server import serve as run_server
-
-    try:
-        run_server(port=port, data=data, with_demo=with_demo)
-    except ServeError as error:
-        raise _fail(str(error)) from None
+for command in (serve, demo, backup, restore):
+    app.command()(command)
 
 
 if __name__ == "__main__":

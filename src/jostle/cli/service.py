@@ -1,0 +1,70 @@
+"""Commands for the service and its records."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from jostle.cli.refusal import refusal
+
+if TYPE_CHECKING:
+    from jostle.records.store import Store
+
+Port = Annotated[int | None, typer.Option(help="Port on 127.0.0.1; JOSTLE_PORT, or else 8470")]
+RecordsFile = Annotated[Path, typer.Argument(help="File of the backup", metavar="FILE")]
+Folder = Annotated[Path | None, typer.Option(help="Folder of the records; JOSTLE_DATA, or else the user's own")]
+
+
+def serve(port: Port = None, data: Folder = None) -> None:
+    """Serve the workbench on 127.0.0.1."""
+    _serve(port, data, with_demo=False)
+
+
+def demo(port: Port = None, data: Folder = None) -> None:
+    """Serve the workbench with the demo data, which is loaded the first time."""
+    _serve(port, data, with_demo=True)
+
+
+def backup(file: RecordsFile, data: Folder = None) -> None:
+    """Write a copy of the records to a file, while the service runs or not."""
+    from jostle.records.store import RecordsError
+
+    store = _records(data)
+    try:
+        store.backup(file)
+    except (RecordsError, OSError) as error:
+        raise refusal(f"{file}: cannot be written: {error}") from None
+    typer.echo(f"{len(store.plans())} plans are in {file}")
+
+
+def restore(file: RecordsFile, data: Folder = None) -> None:
+    """Put a backup in the place of the records, once it has been checked. What was there is kept beside as a backup too."""
+    from jostle.records.store import RecordsError
+
+    store = _records(data)
+    before = store.path.with_name("before-restore.sqlite")
+    try:
+        store.backup(before)
+        store.restore(file)
+    except (RecordsError, OSError) as error:
+        raise refusal(str(error)) from None
+    typer.echo(f"{len(store.plans())} plans were restored from {file}; what was there before is in {before}")
+
+
+def _records(data: Path | None) -> "Store":
+    from jostle.api.server import ServeError, Settings, open_records
+
+    try:
+        return open_records(data or Settings().data)
+    except ServeError as error:
+        raise refusal(str(error)) from None
+
+
+def _serve(port: int | None, data: Path | None, with_demo: bool) -> None:
+    from jostle.api.server import ServeError
+    from jostle.api.server import serve as run_server
+
+    try:
+        run_server(port=port, data=data, with_demo=with_demo)
+    except ServeError as error:
+        raise refusal(str(error)) from None
