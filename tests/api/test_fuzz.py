@@ -13,7 +13,7 @@ from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.records.store import Store
 
-REQUESTS = int(os.environ.get("JOSTLE_FUZZ", "1200"))
+REQUESTS = int(os.environ.get("JOSTLE_FUZZ", "600"))
 NASTY = [
     None, True, -1, 0, 2**63, 10**400, 1e308, -1e308, "NaN", "", "a" * 300, "\ud800", "\0", "٣", "${x}", "0001-01-01T00:00",
     "9999-12-31T23:59:59+14:00", [], {}, [[]], {"a": {"b": [1]}}, [{"kind": "x"}], "../../etc/passwd", "9" * 5000, 0.1, "1e400",

@@ -196,6 +196,11 @@ def test_strips_fold_move_and_show_their_table(workbench):
     workbench.wait_for('[aria-label="CPU as a table"]').click()
     workbench.waits_for_text(".strip-table tbody tr:first-child", "Mon 7 Jul 00:00")
     assert 20 < len(workbench.all(".strip-table tbody tr")) <= 60
+    lowest, highest = (
+        [float(cell.text) for cell in workbench.all(f".strip-table tbody td:nth-child({column})")] for column in (2, 4)
+    )
+    said = workbench.text('[data-strip="CPU"] .says')
+    assert said == f"CPU between {min(lowest):.1f} % and {max(highest):.0f} %."
     workbench.keys(Keys.ESCAPE)
     workbench.driver.execute_script("localStorage.clear()")
 

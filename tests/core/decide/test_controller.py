@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 
 from jostle.core.engine.code import HandAct
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -63,7 +63,7 @@ def test_every_demo_group(group):
     assert len(rehearsal.result.state.sight.metered) > 100
 
 
-@whole_plans
+@settings(whole_plans, max_examples=40)
 @given(plans())
 def test_drawn_plans(drawn):
     assert decided_alike(rehearse(drawn, "web")) == 180

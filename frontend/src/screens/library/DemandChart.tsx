@@ -64,8 +64,8 @@ export function DemandChart({ view, apart, table, close }: Props) {
             times={times}
             zone={view.time_zone}
             columns={[
-              { title: "Mean a second", values: mean },
-              { title: "Highest a second", values: high },
+              { title: "Mean a second", values: mean, fold: "mean" },
+              { title: "Highest a second", values: high, fold: "highest" },
             ]}
           />
         )}

@@ -6,17 +6,30 @@ const MOST_ROWS = 60;
 export interface Column {
   title: string;
   values: Numbers;
+  /** What a row that spans several of the strip's buckets has of them. */
+  fold: keyof typeof FOLDS;
 }
 
-/** The figures behind a strip: at most sixty rows, evenly chosen. */
+const FOLDS = {
+  mean: (values: number[]) => +(values.reduce((sum, value) => sum + value, 0) / values.length).toPrecision(5),
+  lowest: (values: number[]) => Math.min(...values),
+  highest: (values: number[]) => Math.max(...values),
+  last: (values: number[]) => values[values.length - 1] ?? 0,
+};
+
+/** The figures behind a strip in sixty rows at most, each of all that it spans; the last value of a row is that at its end. */
 export function StripTable({ times, columns, zone }: { times: number[]; columns: Column[]; zone: string }) {
   const step = Math.max(1, Math.ceil(times.length / MOST_ROWS));
   const rows = times.map((time, k) => ({ time, k })).filter(({ k }) => k % step === 0);
+  const told = (column: Column, k: number) => {
+    const there = column.values.slice(k, k + step).filter((value) => value !== null);
+    return there.length ? FOLDS[column.fold](there) : "none";
+  };
   return (
     <table className="strip-table">
       <thead>
         <tr>
-          <th>Time</th>
+          <th>{step > 1 ? "From, to the next" : "Time"}</th>
           {columns.map((column) => (
             <th key={column.title}>{column.title}</th>
           ))}
@@ -27,7 +40,7 @@ export function StripTable({ times, columns, zone }: { times: number[]; columns:
           <tr key={time}>
             <td>{clockText(time, zone)}</td>
             {columns.map((column) => (
-              <td key={column.title}>{column.values[k] ?? "none"}</td>
+              <td key={column.title}>{told(column, k)}</td>
             ))}
           </tr>
         ))}

@@ -78,10 +78,12 @@ export function CountStrip({ picture, ghost, band: seeds, zone, frame, edits }: 
       times={times}
       zone={zone}
       columns={[
-        { title: "Serving", values: count.serving },
-        { title: "Desired", values: count.desired },
-        ...(count.floor.length ? [{ title: "Calendar, at least", values: count.floor }] : []),
-        ...(count.ceiling.length ? [{ title: "Calendar, at most", values: count.ceiling }] : []),
+        { title: "Serving, mean", values: count.serving, fold: "mean" },
+        { title: "Desired, mean", values: count.desired, fold: "mean" },
+        ...(count.floor.length ? [{ title: "Calendar, at least", values: count.floor, fold: "highest" as const }] : []),
+        ...(count.ceiling.length
+          ? [{ title: "Calendar, at most", values: count.ceiling, fold: "lowest" as const }]
+          : []),
       ]}
     >
       {limits.map(({ at, text }) => (

@@ -62,10 +62,10 @@ export function DemandStrip({ picture, ghost, band: seeds, zone, frame }: Props)
       times={times}
       zone={zone}
       columns={[
-        { title: "Demand, mean", values: demand.demand },
-        { title: "Demand, highest", values: demand.demand_high },
-        { title: "Capacity", values: demand.capacity },
-        { title: "Shortfall, highest", values: demand.shortfall },
+        { title: "Demand, mean", values: demand.demand, fold: "mean" },
+        { title: "Demand, highest", values: demand.demand_high, fold: "highest" },
+        { title: "Capacity, mean", values: demand.capacity, fold: "mean" },
+        { title: "Shortfall, highest", values: demand.shortfall, fold: "highest" },
       ]}
     />
   );

@@ -107,7 +107,8 @@ export function LanesStrip({ picture, zone, frame, order, setOrder, chosen, choo
       }
       columns={[
         {
-          title: "Instances there",
+          title: "Instances there, most",
+          fold: "highest",
           values: times.map((time) => lanes.filter((l) => l.requested <= time && (l.gone ?? end) > time).length),
         },
       ]}

@@ -53,9 +53,9 @@ export function MetricStrip({ strip, picture, ghost, band: seeds, zone, frame, h
       times={times}
       zone={zone}
       columns={[
-        { title: `Lowest, ${strip.unit}`, values: strip.low },
-        { title: `Mean, ${strip.unit}`, values: strip.mean },
-        { title: `Highest, ${strip.unit}`, values: strip.high },
+        { title: `Lowest, ${strip.unit}`, values: strip.low, fold: "lowest" },
+        { title: `Mean, ${strip.unit}`, values: strip.mean, fold: "mean" },
+        { title: `Highest, ${strip.unit}`, values: strip.high, fold: "highest" },
       ]}
     >
       {strip.thresholds.map((threshold, k) => (

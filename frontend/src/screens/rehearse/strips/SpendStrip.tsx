@@ -37,7 +37,7 @@ export function SpendStrip({ picture, zone, frame }: { picture: Picture; zone: s
       scale={scaleTo(top)}
       times={times}
       zone={zone}
-      columns={[{ title: "Spent so far", values: spend.summed }]}
+      columns={[{ title: "Spent by then", values: spend.summed, fold: "last" }]}
     >
       <span className="beside" style={{ top: "6%" }}>
         {spend.total}
