@@ -22,7 +22,7 @@ from jostle.core.plan.metric import Metric
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import HoldPolicy, SparePolicy
 from jostle.core.rehearsal.rehearsal import crew_of
-from jostle.core.rehearsal.rehearser import rehearse
+from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
@@ -90,8 +90,9 @@ def engine() -> None:
     for group in plan.groups:
         made = setup_of(plan, 7, group)
         say(f"Engine, the week of {group}", median_ms(lambda made=made: run(made), 15))
-    verdict(rehearse(plan, GROUP))
-    say("Rehearsal with its verdict, demand and bounds at hand", median_ms(lambda: verdict(rehearse(plan, GROUP)), 31))
+    rehearser = Rehearser()
+    verdict(rehearser.rehearse(plan, GROUP))
+    say("Rehearsal with its verdict, demand and bounds at hand", median_ms(lambda: verdict(rehearser.rehearse(plan, GROUP)), 31))
     promises = [promise for promise in plan.groups[GROUP].promises if promise.kind != "cost"]
     demo, crew = setup_of(plan, 7), crew_of(plan, GROUP)
     say("Both bounds, once for each demand and promise", median_ms(lambda: bounds(demo, promises, crew), 5))

@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.compiled import leaf
+from jostle.core.compiled import hot, leaf
 from jostle.core.decide.code import Fold
 
 
@@ -44,6 +44,12 @@ def ninetieth(samples: np.ndarray, begin: int, end: int, there: int) -> float:
     return found
 
 
+@hot
+def place_of(begin: int, ring: int) -> int:
+    """Place of a sample in the ring. A division, which an array that never wraps does without, would cost more than the fold."""
+    return begin if begin < ring else begin % ring
+
+
 @leaf
 def fold_window(samples: np.ndarray, published: int, window: int, fold: int) -> float:
     """The last `window` of the `published` samples as one value; nan where fewer than half of them are there."""
@@ -51,16 +57,18 @@ def fold_window(samples: np.ndarray, published: int, window: int, fold: int) -> 
     total = 0.0
     low, high, latest = math.inf, -math.inf, math.nan
     begin = max(0, published - window)
-    # A division would cost more than the fold itself.
-    place = begin if begin < len(samples) else begin % len(samples)
-    for _ in range(begin, published):
-        value = samples[place]
-        place = 0 if place + 1 == len(samples) else place + 1
-        if math.isnan(value):
-            continue
-        there += 1
-        total += value
-        low, high, latest = min(low, value), max(high, value), value
+    place = place_of(begin, len(samples))
+    end = place + published - begin
+    # What lies beyond the end of the ring goes on at its beginning.
+    for turn in range(2):
+        first, last = (place, min(end, len(samples))) if turn == 0 else (0, end - len(samples))
+        for k in range(first, last):
+            value = samples[k]
+            if math.isnan(value):
+                continue
+            there += 1
+            total += value
+            low, high, latest = min(low, value), max(high, value), value
     if fold == Fold.COUNT:
         return float(there)
     if 2 * there < window or there == 0:
@@ -82,15 +90,16 @@ def instances_metered(samples: np.ndarray, metered: np.ndarray, published: int, 
     load = total = count = 0.0
     there = 0
     begin = max(0, published - window)
-    place = begin if begin < len(samples) else begin % len(samples)
-    for _ in range(begin, published):
-        value, number = samples[place], metered[place]
-        place = 0 if place + 1 == len(samples) else place + 1
-        if not math.isnan(value):
-            load += value * number
-            total += value
-            count += number
-            there += 1
+    place = place_of(begin, len(samples))
+    end = place + published - begin
+    for turn in range(2):
+        first, last = (place, min(end, len(samples))) if turn == 0 else (0, end - len(samples))
+        for k in range(first, last):
+            if not math.isnan(samples[k]):
+                load += samples[k] * metered[k]
+                total += samples[k]
+                count += metered[k]
+                there += 1
     if total > 0.0:
         return load / total
     return count / there if there else 0.0
