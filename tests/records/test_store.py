@@ -57,9 +57,9 @@ def test_takes_are_numbered_and_one_is_starred(store):
     store.star(number, "web", 2)
     store.star(number, "web", 3)
     assert [take.starred for take in store.takes(number, "web")] == [False, False, True]
-    assert store.starred_take(number, "web").number == 3
+    assert store.take_and_star(number, "web", None)[1].number == 3
     store.star(number, "web", None)
-    assert store.starred_take(number, "web") is None
+    assert store.take_and_star(number, "web", None)[1] is None
     assert store.newest_take(number, "web").number == 3
 
 

@@ -56,7 +56,7 @@ def band(group: str, asked: BandRequest, kept: PlanDep, desk: DeskDep) -> Band:
     found: dict[int, Curves] = {}
     for seed in range(take.seed, take.seed + asked.seeds):
         key = (kept.id, kept.revision, group, take.number, seed, span.begin, span.end, len(span.edges))
-        found[seed] = desk.curves(key, lambda seed=seed: _curves(desk.rehearser.rehearse(plan, group, seed), span))  # type: ignore[misc]
+        found[seed] = desk.curves.get(key, lambda seed=seed: _curves(desk.rehearser.rehearse(plan, group, seed), span))  # type: ignore[misc]
     outlines = {
         name: _outline([curves[name] for _, curves in found.values()]) for name in ("demand", "capacity", "desired", "cpu")
     }

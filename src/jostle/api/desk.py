@@ -2,13 +2,11 @@
 
 import json
 import time
-from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from threading import Lock
 from typing import Annotated, Any
 
 import numpy as np
-from cachetools import LRUCache
 from fastapi import Depends, Request
 from numpy.typing import NDArray
 
@@ -17,10 +15,11 @@ from jostle.core.change.change import Change
 from jostle.core.change.group_change import changed_group
 from jostle.core.journal.change import say_change
 from jostle.core.journal.sentence import Page, group_page
-from jostle.core.plan.plan import with_group
+from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearsal import Rehearsal, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
+from jostle.core.rehearsal.shelf import Shelf
 from jostle.core.rehearsal.verdict import Figures, Verdict, verdict
 from jostle.records.store import KeptPlan, NotKept, Store, Take
 
@@ -45,38 +44,22 @@ class Desk:
     def __init__(self, store: Store) -> None:
         self.store = store
         self.rehearser = Rehearser()
-        self._played: LRUCache[Hashable, Played] = LRUCache(PLAYED_BYTES, getsizeof=lambda one: one.rehearsal.result.nbytes)
-        self._pages: LRUCache[Hashable, Page] = LRUCache(PAGES_KEPT)
-        self._curves: LRUCache[Hashable, Curves] = LRUCache(CURVES_KEPT)
-        self._lock = Lock()
+        self._played: Shelf[Played] = Shelf(PLAYED_BYTES, lambda one: one.rehearsal.result.nbytes)
+        self._pages: Shelf[Page] = Shelf(PAGES_KEPT)
+        self.curves: Shelf[Curves] = Shelf(CURVES_KEPT)
         self._first_take = Lock()
 
     def play(self, kept: KeptPlan, group: str, document: dict[str, Any], seed: int, by_zone: bool = False) -> Played:
         """Rehearse a group as the document has it, with meters by zone if so asked. Raises PlanError."""
         key = json.dumps([kept.id, kept.revision, group, document, seed, by_zone], sort_keys=True)
-        with self._lock:
-            if key in self._played:
-                return self._played[key]
-        plan = with_group(kept.plan, group, document)
+        return self._played.get(key, lambda: self._play(with_group(kept.plan, group, document), group, seed, by_zone))
+
+    def _play(self, plan: Plan, group: str, seed: int, by_zone: bool) -> Played:
         began = time.perf_counter()
         rehearsal = self.rehearser.rehearse(plan, group, seed, by_zone)
         judged = verdict(rehearsal)
         spent = (time.perf_counter() - began) * 1000
-        played = Played(rehearsal, judged, group_page(rehearsal.crew, plan.currency), spent)
-        with self._lock:
-            if self._played.getsizeof(played) <= self._played.maxsize:
-                self._played[key] = played
-        return played
-
-    def curves(self, key: Hashable, make: Callable[[], Curves]) -> Curves:
-        """The curves of one seed of a band, kept under what they were made from."""
-        with self._lock:
-            if key in self._curves:
-                return self._curves[key]
-        made = make()
-        with self._lock:
-            self._curves[key] = made
-        return made
+        return Played(rehearsal, judged, group_page(rehearsal.crew, plan.currency), spent)
 
     def take(self, kept: KeptPlan, group: str, number: int | None) -> Take:
         """A take by number, or the newest; the first is made from the newest arrangement when there is none yet."""
@@ -133,13 +116,9 @@ class Desk:
     def page(self, kept: KeptPlan, group: str, take: Take) -> Page:
         """A take as it is written."""
         key = (kept.id, kept.revision, group, take.number, take.created)
-        with self._lock:
-            if key in self._pages:
-                return self._pages[key]
-        page = group_page(crew_of(with_group(kept.plan, group, take.document), group), kept.plan.currency)
-        with self._lock:
-            self._pages[key] = page
-        return page
+        return self._pages.get(
+            key, lambda: group_page(crew_of(with_group(kept.plan, group, take.document), group), kept.plan.currency)
+        )
 
     def beside(self, kept: KeptPlan, group: str, take: Take | None) -> tuple[int, Figures] | None:
         """The number of a take and its figures as the plan is now; None without one, or where the plan has no room for it any

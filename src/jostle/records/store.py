@@ -230,11 +230,6 @@ class Store:
             row = _of(TakeRow, plan_id, group).order_by(TakeRow.number.desc()).first()
             return None if row is None else _take(row)
 
-    def starred_take(self, plan_id: int, group: str) -> Take | None:
-        with self._reading():
-            row = _of(TakeRow, plan_id, group).where(TakeRow.starred).first()
-            return None if row is None else _take(row)
-
     def take_and_star(self, plan_id: int, group: str, number: int | None) -> tuple[Take | None, Take | None]:
         """A take by its number, the newest if left out, and the starred one; None for what there is not."""
         with self._reading():

@@ -94,3 +94,8 @@ def test_any_text_is_read_or_refused_in_words(text):
 @given(st.integers(0, 10**9))
 def test_a_number_with_its_thousands_grouped_is_the_number(number):
     assert NUMBER.read(f"{number:,}") == number
+
+
+def test_a_unit_that_the_measure_has_not_is_refused_too():
+    with pytest.raises(ValueError, match="write a duration"):
+        DURATION.read("5", bare="furlongs")

@@ -77,7 +77,7 @@ class Measure:
             if last is not None and self.smaller:
                 larger = next((name for name in self.smaller if self.units[name] == last), None)
                 written = self.smaller[larger] if larger else ""
-            elif bare is not None and "" not in self.units:
+            elif bare is not None and bare in self.units and "" not in self.units:
                 return self.units[bare]
         for name in (written, written.lower(), _PER.sub("/", written.lower())):
             if name in self.units:

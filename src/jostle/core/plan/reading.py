@@ -44,7 +44,7 @@ _MEASURES: dict[str, tuple[Measure, Callable[[float], str], str]] = {
 def read_typed(measure: MeasureName, text: str, unit: str = "", now: str | None = None) -> Reading:
     """What `text` means in a field that a number alone enters in `unit`; `now` is a moment that stands there already.
 
-    Raises PlanError, with the measure as its place.
+    Raises PlanError, which says what would be right.
     """
     try:
         match measure:

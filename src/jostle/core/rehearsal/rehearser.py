@@ -1,12 +1,9 @@
 """Who makes rehearsals, and keeps what several of them share: like a stage crew that leaves standing what the next scene
 needs too."""
 
-from collections.abc import Callable, Hashable
-from threading import RLock
-from typing import Any, TypeVar
+from typing import Any
 
 import numpy as np
-from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from jostle.core.costs.bounds import Bounds, bounds, farthest
@@ -26,8 +23,7 @@ from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.promise import CostPromise
 from jostle.core.plan.quantity import say_duration
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
-
-T = TypeVar("T")
+from jostle.core.rehearsal.shelf import Shelf
 
 # The fixed numbers of a setup that a change of policies, limits or calendar leaves alone.
 _DECIDE_BOUNDS = tuple(
@@ -45,11 +41,10 @@ class Rehearser:
     """Makes rehearsals. What it keeps is found by content, never by identity, and bounded in bytes; threads may share it."""
 
     def __init__(self, most_bytes: int = MOST_BYTES) -> None:
-        self._lock = RLock()
-        self._demands: LRUCache[Hashable, NDArray[np.float64]] = LRUCache(most_bytes, getsizeof=_size)
-        self._billed: LRUCache[Hashable, NDArray[np.int16]] = LRUCache(most_bytes, getsizeof=_size)
-        self._clocks: LRUCache[Hashable, Clock] = LRUCache(CLOCKS_KEPT)
-        self._bounds: LRUCache[Hashable, Bounds] = LRUCache(BOUNDS_KEPT)
+        self._demands: Shelf[NDArray[np.float64]] = Shelf(most_bytes, _size)
+        self._billed: Shelf[NDArray[np.int16]] = Shelf(most_bytes, _size)
+        self._clocks: Shelf[Clock] = Shelf(CLOCKS_KEPT)
+        self._bounds: Shelf[Bounds] = Shelf(BOUNDS_KEPT)
 
     def rehearse(self, plan: Plan, group_name: str, seed: int = 1, by_zone: bool = False) -> Rehearsal:
         """Rehearse a group of a plan against its demand over the plan's span; `by_zone` keeps readings of each zone too.
@@ -90,16 +85,16 @@ class Rehearser:
         """Instances that a group runs in each tick; what it may have of a quota is part of what it is found by."""
         crew = crew_of(plan, group_name)
         key = (*_crew_key(crew), plan.demands[crew.group.demand].content, clock_of(plan), seed, left.tobytes())
-        return self._kept(self._billed, key, lambda: self.rehearse(plan, group_name, seed).result.series["billed"].copy())
+        return self._billed.get(key, lambda: self.rehearse(plan, group_name, seed).result.series["billed"].copy())
 
     def _clock(self, plan: Plan) -> Clock:
         """The clock of the plan's span, with what was found on it before."""
         clock = clock_of(plan)
-        return self._kept(self._clocks, clock, lambda: clock)
+        return self._clocks.get(clock, lambda: clock)
 
     def _rate(self, demand: Demand, clock: Clock, seed: int) -> NDArray[np.float64]:
         """The demand's rates on a clock."""
-        return self._kept(self._demands, (demand.content, clock, seed), lambda: demand_series(demand, clock, seed))
+        return self._demands.get((demand.content, clock, seed), lambda: demand_series(demand, clock, seed))
 
     def _sought(self, rehearsal: Rehearsal) -> Bounds:
         """The bounds of cost. They do not depend on the policies, so they are kept from take to take."""
@@ -109,19 +104,7 @@ class Rehearser:
         fixed = (setup.fixed[list(_DECIDE_BOUNDS)].tobytes(), setup.of("balance_zones"), farthest(setup))
         money = (crew.machine_type.content, crew.prices.content, crew.launch.content, crew.group.load_balancer)
         key = (demand, rehearsal.clock, fixed, setup.incidents.tobytes(), tuple(promises), money)
-        return self._kept(self._bounds, key, lambda: bounds(setup, promises, crew))
-
-    def _kept(self, cache: LRUCache[Hashable, Any], key: Hashable, make: Callable[[], T]) -> T:
-        """What is kept under a key, made where it is not there yet. Too large a thing is made and not kept."""
-        with self._lock:
-            if key in cache:
-                found: T = cache[key]
-                return found
-        made = make()
-        with self._lock:
-            if cache.getsizeof(made) <= cache.maxsize:
-                cache[key] = made
-        return made
+        return self._bounds.get(key, lambda: bounds(setup, promises, crew))
 
 
 def size_of(plan: Plan, group: Group) -> int:
