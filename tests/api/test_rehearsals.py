@@ -44,6 +44,23 @@ def test_differences_are_against_the_starred_take(client, web):
     assert rehearse(client, web)["verdict"]["differences"] == []
 
 
+def test_the_bounds_of_cost_are_asked_for_after_the_picture_and_then_at_hand(client, web):
+    assert rehearse(client, web)["verdict"]["bounds"] == {"place": None, "foresight": None, "always_peak": None}
+    found = client.post(f"{web}/bounds", json={}).json()
+    assert found["bounds"]["always_peak"].startswith("€ ")
+    after = rehearse(client, web, (THRESHOLD, 0.5))["verdict"]
+    assert after["bounds"]["always_peak"] == found["bounds"]["always_peak"]
+    assert after["figures"]["always_peak_cost"] > 0
+
+
+def test_a_hopeless_promise_is_told_with_the_bounds(client, web):
+    hopeless = [{"path": "promises", "value": [{"kind": "answers", "within": "50ms", "share": "95%"}]}]
+    answer = client.post(f"{web}/bounds", json={"changes": hopeless}).json()
+    assert answer["bounds"]["always_peak"] == "none"
+    told = [finding["code"] for section in answer["page"] for line in section["sentences"] for finding in line["findings"]]
+    assert "promise-hopeless" in told
+
+
 def test_going_back_and_on_from_an_earlier_take(client, web):
     rehearse(client, web, (THRESHOLD, 0.5), keep=True)
     back = rehearse(client, web, take=1)

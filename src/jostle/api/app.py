@@ -1,8 +1,12 @@
 """The application: routes, errors, and the pages it serves."""
 
+import os
 import secrets
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
 
+import anyio.to_thread
 from fastapi import FastAPI
 from fastapi.responses import HTMLResponse
 from fastapi.staticfiles import StaticFiles
@@ -29,7 +33,15 @@ from jostle.api.desk import Desk
 from jostle.api.guard import Guard, policy
 from jostle.records.store import Store
 
+# Rehearsals at once: the engine runs beside Python, but more threads than these only wait for each other
+THREADS = (os.cpu_count() or 1) + 1
 WEB = Path(__file__).parent.parent / "web"
+
+
+@asynccontextmanager
+async def _few_threads(app: FastAPI) -> AsyncIterator[None]:
+    anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
+    yield
 
 
 def create_app(store: Store | None) -> FastAPI:
@@ -40,6 +52,7 @@ def create_app(store: Store | None) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
+        lifespan=_few_threads,
         description="Rehearse a week of an instance group before it happens.",
     )
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost"])

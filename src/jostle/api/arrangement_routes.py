@@ -85,7 +85,7 @@ def compare(group: str, first: Ordinal, second: Ordinal, kept: PlanDep, desk: De
     takes = [desk.store.take(kept.id, group, number) for number in (first, second)]
     plays = [desk.changed(kept, group, take, [], None)[0] for take in takes]
     pages = [desk.page(kept, group, take) for take in takes]
-    views = [verdict_view(p.rehearsal, p.verdict.figures, p.verdict.promises, (first, plays[0].verdict.figures)) for p in plays]
+    views = [verdict_view(p.rehearsal, p.verdict, (first, plays[0].verdict.figures)) for p in plays]
     return Comparison(
         first=first,
         first_change=takes[0].change,

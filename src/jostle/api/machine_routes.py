@@ -115,7 +115,7 @@ def _week(rehearser: Rehearser, plan: Plan, group: str, take: Take, machine: str
     except PlanError as error:
         return Week(cost="", short="", service="", broken=[], instances="", refused=error.problems[0].message)
     judged = verdict(rehearsal, with_bounds=False)
-    view = verdict_view(rehearsal, judged.figures, judged.promises)
+    view = verdict_view(rehearsal, judged)
     return Week(
         cost=view.cost,
         short=view.short,

@@ -8,6 +8,7 @@ from jostle.api.offer import Offer, Offers, acts_on, offers_for
 from jostle.api.strips import at_ms
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Finding
+from jostle.core.costs.bounds import Bounds
 from jostle.core.journal.sentence import Page
 from jostle.core.journal.word import Sentence, Word
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -43,12 +44,12 @@ class PageSection(BaseModel):
     more: Offers | None
 
 
-def page_of(rehearsal: Rehearsal, page: Page) -> list[PageSection]:
+def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[PageSection]:
     """The sections of a group's page, each sentence with what is found about it and what can be done with it."""
     plan, group = rehearsal.plan, rehearsal.crew.group
     paused = {f"policies.{policy.name}" for policy in group.policies if policy.paused}
     paused |= {f"calendar.{entry.name}" for entry in group.calendar if entry.paused}
-    findings = check(rehearsal)
+    findings = check(rehearsal, bounds)
     sections = []
     for section in page.sections:
         sentences = []

@@ -184,7 +184,7 @@ def _row(kept: KeptPlan, desk: Desk, name: str) -> GroupRow:
     played, _ = desk.changed(kept, name, take, [], None)
     rehearsal, ticks = played.rehearsal, played.rehearsal.clock.ticks
     span = Span.of(ticks, 0, ticks, ROW_BUCKETS)
-    findings = check(rehearsal)
+    findings = check(rehearsal, rehearsal.bounds)
     severities = [finding.severity for finding in findings]
     return GroupRow(
         name=name,

@@ -12,8 +12,9 @@ from jostle.api.page import PageSection, page_of
 from jostle.api.picture import Picture, picture
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers
-from jostle.api.verdict_view import VerdictView, verdict_view
+from jostle.api.verdict_view import Between01, VerdictView, between, verdict_view
 from jostle.core.change.change import Change
+from jostle.core.checks.conduct import check_promises
 from jostle.core.journal.event import Event, events
 from jostle.core.journal.life import Life, life_of
 from jostle.core.journal.moment import Moment, moment
@@ -70,17 +71,26 @@ class Rehearsed(BaseModel):
     picture: Picture
 
 
-class MomentRequest(BaseModel):
+class TakeRequest(BaseModel):
+    """A take and changes to it."""
+
     take: Ordinal | None = None
     changes: list[Change] = Field(default_factory=list, max_length=50)
     seed: SeedNumber | None = None
+
+
+class BoundsView(BaseModel):
+    """The bounds of cost, and the page where they tell more of it than was known without them."""
+
+    bounds: Between01
+    page: list[PageSection] | None
+
+
+class MomentRequest(TakeRequest):
     at: Instant = Field(description="ms since 1970")
 
 
-class InstanceRequest(BaseModel):
-    take: Ordinal | None = None
-    changes: list[Change] = Field(default_factory=list, max_length=50)
-    seed: SeedNumber | None = None
+class InstanceRequest(TakeRequest):
     instance: Ordinal = Field(description="Counted from 1 in the order of launches")
 
 
@@ -144,11 +154,22 @@ def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: Des
         demand=rehearsal.crew.group.demand,
         time_zone=rehearsal.plan.time_zone,
         engine_ms=round(played.engine_ms, 1),
-        page=page_of(rehearsal, played.page),
-        verdict=verdict_view(rehearsal, played.verdict.figures, played.verdict.promises, desk.beside(kept, group, star)),
+        page=page_of(rehearsal, played.page, rehearsal.bounds_at_hand),
+        verdict=verdict_view(rehearsal, played.verdict, desk.beside(kept, group, star)),
         picture=picture(rehearsal, wanted.begin, wanted.end, wanted.buckets, wanted.metrics),
     )
     return json_answer(answer)
+
+
+@router.post("/bounds")
+def find_bounds(group: str, wanted: TakeRequest, kept: PlanDep, desk: DeskDep) -> BoundsView:
+    """What perfect foresight and always-peak would cost. It takes longer than a rehearsal, and is asked for after it."""
+    take = desk.take(kept, group, wanted.take)
+    played, _ = desk.changed(kept, group, take, wanted.changes, wanted.seed)
+    rehearsal = played.rehearsal
+    found = rehearsal.bounds
+    told = page_of(rehearsal, played.page, found) if check_promises(rehearsal, found) else None
+    return BoundsView(bounds=between(played.verdict.figures, found), page=told)
 
 
 @router.post("/ghosts", response_model=Ghost)

@@ -1,6 +1,7 @@
 """Serving on this machine: settings, the port, the demo data."""
 
 import socket
+import sys
 from pathlib import Path
 
 import structlog
@@ -19,6 +20,8 @@ from jostle.formats.plan_file import read_plan_file
 from jostle.records.store import RecordsError, Store
 
 HOST = "127.0.0.1"
+# Seconds after which a thread that comes back from the engine is let in; the usual 5 ms add up over an edit
+SWITCH_AFTER = 0.001
 log = structlog.get_logger()
 
 
@@ -51,6 +54,7 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
     if with_demo and not store.plans():
         store.add_plan(read_plan_file(DEMO_PLAN))
         log.info("demo data loaded", file=str(settings.data / "jostle.sqlite"))
+    sys.setswitchinterval(SWITCH_AFTER)
     log.info("serving", url=f"http://{HOST}:{settings.port}/")
     uvicorn.run(create_app(store), host=HOST, port=settings.port, log_level="warning")
 

@@ -24,6 +24,13 @@ class Between(BaseModel):
     end: float
 
 
+class Stretches(BaseModel):
+    """Stretches of time, a column for their begins and one for their ends, ms since 1970."""
+
+    begin: list[float]
+    end: list[float]
+
+
 class DemandStrip(BaseModel):
     """Demand and capacity in `unit`; shortfall is the demand beyond the capacity, or the sessions refused in a tick."""
 
@@ -42,8 +49,8 @@ class CountStrip(BaseModel):
     maximum: int
     floor: Numbers = Field(description="What the calendar asks for at least; null where it says nothing")
     ceiling: Numbers = Field(description="What the calendar allows at most; null where it says nothing")
-    asleep: list[Between]
-    waits: list[Between]
+    asleep: Stretches
+    waits: Stretches
     summary: str
 
 
@@ -142,7 +149,7 @@ def _ordered(rehearsal: Rehearsal, span: Span, field: str, silent: int) -> Any:
     return drawn(span.buckets(np.where(said == silent, np.nan, said)[at]).high)
 
 
-def _waits(rehearsal: Rehearsal, span: Span) -> list[Between]:
+def _waits(rehearsal: Rehearsal, span: Span) -> Stretches:
     """Where a policy, or the group, would act but waits."""
     rows = rehearsal.result.decisions
     views = rehearsal.result.views
@@ -150,22 +157,18 @@ def _waits(rehearsal: Rehearsal, span: Span) -> list[Between]:
     return _stretches(rehearsal, span, waiting)
 
 
-def _stretches(rehearsal: Rehearsal, span: Span, waiting: NDArray[np.bool_]) -> list[Between]:
+def _stretches(rehearsal: Rehearsal, span: Span, waiting: NDArray[np.bool_]) -> Stretches:
     """Stretches of evaluations of which something is true; those closer than a pixel are joined."""
     rows, tick = rehearsal.result.decisions, rehearsal.clock.tick
     begin, end = span.begin * tick, span.end * tick
     edges = np.flatnonzero(np.diff(np.concatenate([[0], waiting.astype(np.int8), [0]])))
     lows, highs = rows["time"][edges[::2]], rows["time"][edges[1::2] - 1] + rehearsal.crew.group.evaluate_every
     there = (highs > begin) & (lows < end)
-    close = (end - begin) / 1000
-    joined: list[list[float]] = []
-    for low, high in zip(lows[there].tolist(), highs[there].tolist(), strict=True):
-        if joined and low - joined[-1][1] < close:
-            joined[-1][1] = high
-        else:
-            joined.append([low, high])
-    cut = [(at_ms(rehearsal, max(low, begin)), at_ms(rehearsal, min(high, end))) for low, high in joined]
-    return [Between.model_construct(begin=since, end=until) for since, until in cut]
+    lows, highs = np.maximum(lows[there], begin), np.minimum(highs[there], end)
+    apart = lows[1:] - highs[:-1] >= (end - begin) / 1000
+    first = rehearsal.clock.first * 1000
+    since, until = lows[np.append(True, apart)[: len(lows)]], highs[np.append(apart, True)[: len(highs)]]
+    return Stretches.model_construct(begin=column(first + since * 1000), end=column(first + until * 1000))
 
 
 def lane_strip(rehearsal: Rehearsal, span: Span) -> Lanes:

@@ -4,17 +4,18 @@ import math
 
 from pydantic import BaseModel, Field
 
+from jostle.core.costs.bounds import Bounds
 from jostle.core.plan.quantity import say_duration, say_money, say_number, say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
-from jostle.core.rehearsal.verdict import Difference, Figures, PromiseVerdict, differences
+from jostle.core.rehearsal.verdict import Difference, Figures, PromiseVerdict, Verdict, bounded, differences
 
 
 class Between01(BaseModel):
-    """Where the cost stands between foresight (0) and always-peak (1)."""
+    """Where the cost stands between foresight (0) and always-peak (1). All null while it has not been looked for."""
 
     place: float | None
-    foresight: str
-    always_peak: str
+    foresight: str | None
+    always_peak: str | None
 
 
 class Service(BaseModel):
@@ -62,14 +63,21 @@ def _service(figures: Figures) -> Service:
     return Service(name="95 % answered in", figure="not answered" if p95 is None else f"{p95:,.0f} ms", field="latency_p95_ms")
 
 
-def verdict_view(
-    rehearsal: Rehearsal, figures: Figures, promises: list[PromiseVerdict], beside: tuple[int, Figures] | None = None
-) -> VerdictView:
-    """A verdict in words; `beside` is the number of a take and its figures, from which the differences are told."""
-    low, high = figures.foresight_cost, figures.always_peak_cost
-    place = None
-    if low is not None and high is not None and high > low:
-        place = float((figures.cost - low) / (high - low))
+def between(figures: Figures, bounds: Bounds | None) -> Between01:
+    """Where a cost stands between its bounds."""
+    if bounds is None:
+        return Between01(place=None, foresight=None, always_peak=None)
+    low, high = bounds.foresight, bounds.always_peak
+    place = float((figures.cost - low) / (high - low)) if low is not None and high is not None and high > low else None
+    said = ["none" if amount is None else say_money(amount, figures.currency) for amount in (low, high)]
+    return Between01(place=place, foresight=said[0], always_peak=said[1])
+
+
+def verdict_view(rehearsal: Rehearsal, verdict: Verdict, beside: tuple[int, Figures] | None = None) -> VerdictView:
+    """A verdict in words; `beside` is the number of a take and its figures, from which the differences are told. The bounds of
+    cost are told where they are at hand."""
+    bounds = rehearsal.bounds_at_hand
+    figures = verdict.figures if bounds is None else bounded(verdict.figures, bounds)
     currency = figures.currency
     return VerdictView(
         figures=figures,
@@ -79,12 +87,8 @@ def verdict_view(
         lost=_lost(figures),
         service=_service(figures),
         changes=str(figures.changes),
-        promises=promises,
+        promises=verdict.promises,
         differences=differences(figures, beside[1]) if beside else [],
         compared_with=beside[0] if beside else None,
-        bounds=Between01(
-            place=place,
-            foresight="none" if low is None else say_money(low, currency),
-            always_peak="none" if high is None else say_money(high, currency),
-        ),
+        bounds=between(figures, bounds),
     )

@@ -78,7 +78,7 @@ def rehearse(
         verdicts = {seed: verdict(rehearsal), **rehearse_seeds(rehearser, read, name, range(seed + 1, seed + seeds))}
     except PlanError as error:
         raise refusal(str(error)) from None
-    errors = [one for one in findings_of(rehearsal) if one.severity == "error"]
+    errors = [one for one in findings_of(rehearsal, rehearsal.bounds) if one.severity == "error"]
     if as_json:
         by_seed = {"seeds": {str(one): told.model_dump(mode="json") for one, told in verdicts.items()}} if seeds > 1 else {}
         typer.echo(json.dumps(json_report(rehearsal) | by_seed, ensure_ascii=False))
@@ -197,7 +197,7 @@ def check(
             read = _with_changes(read, _chosen_group(read, group), settings)
         names = [group] if group is not None else list(read.groups)
         rehearser = Rehearser()
-        found = {name: findings_of(rehearser.rehearse(read, name, seed)) for name in names}
+        found = {name: findings_of(one := rehearser.rehearse(read, name, seed), one.bounds) for name in names}
     except PlanError as error:
         raise refusal(str(error)) from None
     if as_json:

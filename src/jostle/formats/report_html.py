@@ -48,7 +48,7 @@ def write_report(rehearsal: Rehearsal, judged: Verdict, title: str, note: str) -
             (name, "none" if cost is None else say_money(cost, figures.currency))
             for name, cost in (("foresight", figures.foresight_cost), ("always-peak", figures.always_peak_cost))
         ],
-        findings=[finding.text for finding in check(rehearsal) if finding.severity != "note"],
+        findings=[finding.text for finding in check(rehearsal, rehearsal.bounds) if finding.severity != "note"],
         strips=_strips(rehearsal),
         days=[100 * k * DAY / clock.seconds for k in range(1, int(clock.seconds // DAY) + 1) if clock.seconds < 40 * DAY],
     )

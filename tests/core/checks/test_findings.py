@@ -14,7 +14,8 @@ SOUND = [{**ADD, "threshold": "80 %"}, {**REMOVE, "threshold": "20 %"}]
 
 
 def found(policies, **settings):
-    return check(rehearse(plan(groups__web__policies=policies, **settings), "web"))
+    rehearsal = rehearse(plan(groups__web__policies=policies, **settings), "web")
+    return check(rehearsal, rehearsal.bounds)
 
 
 def codes(policies, **settings):
@@ -30,7 +31,8 @@ def mended(code, policies, **settings):
     document = data(groups__web__policies=policies, **settings)
     for path, value in one(code, policies, **settings).mend.settings.items():
         document = with_setting(document, f"groups.web.{path}", value)
-    return {finding.code for finding in check(rehearse(type(plan()).model_validate(document), "web"))}
+    rehearsal = rehearse(type(plan()).model_validate(document), "web")
+    return {finding.code for finding in check(rehearsal, rehearsal.bounds)}
 
 
 def test_every_finding_has_a_meaning_and_a_path_that_leads_somewhere():

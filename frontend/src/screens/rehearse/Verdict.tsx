@@ -54,12 +54,12 @@ export function Verdict({ verdict }: { verdict: VerdictView }) {
             <span>
               foresight
               <br />
-              {bounds.foresight}
+              {bounds.foresight ?? "…"}
             </span>
             <span>
               always-peak
               <br />
-              {bounds.always_peak}
+              {bounds.always_peak ?? "…"}
             </span>
           </div>
         </dd>
@@ -69,6 +69,7 @@ export function Verdict({ verdict }: { verdict: VerdictView }) {
 }
 
 function boundsText(bounds: VerdictView["bounds"]): string {
+  if (bounds.foresight === null) return "Being looked for";
   if (bounds.place === null) return `Foresight ${bounds.foresight}, always-peak ${bounds.always_peak}`;
   const share = Math.round(bounds.place * 100);
   return `${share} % of the way from foresight (${bounds.foresight}) to always-peak (${bounds.always_peak})`;

@@ -40,6 +40,8 @@ export interface Desk {
 }
 
 const LEAST_SPAN = 10 * 60_000;
+/** How long edits rest before what takes longer than a picture is looked for. */
+const REST = 250;
 
 /**
  * The take at work with the edits on it. One request is under way at a time; while it is, only the newest wish waits.
@@ -64,6 +66,7 @@ export function useRehearsal(
   });
   const whole = useRef<Span | null>(null);
   const edited = useRef<number | null>(null);
+  const shown = useRef<Pick<Wanted, "take" | "changes" | "seed">>({ take: null, changes: [], seed: null });
   const queries = useQueryClient();
 
   const send = useCallback(
@@ -92,6 +95,9 @@ export function useRehearsal(
         await queries.invalidateQueries({ queryKey: ["takes", planId, group] });
         for (const one of waiting) one.take = got.take.number;
       } else if (wish.current.take === null) wish.current.take = got.take.number;
+      shown.current = next.keep
+        ? { take: got.take.number, changes: [], seed: null }
+        : { take: got.take.number, changes: next.changes, seed: next.seed };
       setAnswer(got);
       edited.current = next.edited;
     },
@@ -107,6 +113,28 @@ export function useRehearsal(
   useEffect(() => {
     if (buckets > 0 && planId !== undefined) ask(wish.current);
   }, [ask, buckets, planId]);
+
+  useEffect(() => {
+    if (planId === undefined || !answer || answer.verdict.bounds.foresight !== null) return;
+    const asked = new AbortController();
+    const { take, changes, seed } = shown.current;
+    const look = async () => {
+      const { bounds, page } = await answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/bounds", {
+          params: { path: { plan_id: planId, group } },
+          body: { take, changes, seed },
+          signal: asked.signal,
+        }),
+      );
+      if (!asked.signal.aborted)
+        setAnswer({ ...answer, verdict: { ...answer.verdict, bounds }, page: page ?? answer.page });
+    };
+    const timer = setTimeout(() => look().catch(() => undefined), REST);
+    return () => {
+      clearTimeout(timer);
+      asked.abort();
+    };
+  }, [answer, planId, group]);
 
   useEffect(() => {
     if (edited.current !== null) markPicture("edit-to-picture", edited.current);

@@ -306,6 +306,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/{group}/bounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Bounds
+         * @description What perfect foresight and always-peak would cost. It takes longer than a rehearsal, and is asked for after it.
+         */
+        post: operations["find_bounds_api_plans__plan_id__groups__group__bounds_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups/{group}/ghosts": {
         parameters: {
             query?: never;
@@ -991,15 +1011,15 @@ export interface components {
         };
         /**
          * Between01
-         * @description Where the cost stands between foresight (0) and always-peak (1).
+         * @description Where the cost stands between foresight (0) and always-peak (1). All null while it has not been looked for.
          */
         Between01: {
             /** Place */
             place: number | null;
             /** Foresight */
-            foresight: string;
+            foresight: string | null;
             /** Always Peak */
-            always_peak: string;
+            always_peak: string | null;
         };
         /**
          * Block
@@ -1052,6 +1072,15 @@ export interface components {
              * @default true
              */
             keep: boolean;
+        };
+        /**
+         * BoundsView
+         * @description The bounds of cost, and the page where they tell more of it than was known without them.
+         */
+        BoundsView: {
+            bounds: components["schemas"]["Between01"];
+            /** Page */
+            page: components["schemas"]["PageSection"][] | null;
         };
         /**
          * BroughtView
@@ -1183,10 +1212,8 @@ export interface components {
              * @description What the calendar allows at most; null where it says nothing
              */
             ceiling: (number | null)[];
-            /** Asleep */
-            asleep: components["schemas"]["Between"][];
-            /** Waits */
-            waits: components["schemas"]["Between"][];
+            asleep: components["schemas"]["Stretches"];
+            waits: components["schemas"]["Stretches"];
             /** Summary */
             summary: string;
         };
@@ -2833,6 +2860,16 @@ export interface components {
             promises: components["schemas"]["PromiseSpread"][];
         };
         /**
+         * Stretches
+         * @description Stretches of time, a column for their begins and one for their ends, ms since 1970.
+         */
+        Stretches: {
+            /** Begin */
+            begin: number[];
+            /** End */
+            end: number[];
+        };
+        /**
          * TakeLine
          * @description A take as its chip shows it.
          */
@@ -2851,6 +2888,18 @@ export interface components {
             starred: boolean;
             /** @description As they were when it was made */
             figures: components["schemas"]["Figures"];
+        };
+        /**
+         * TakeRequest
+         * @description A take and changes to it.
+         */
+        TakeRequest: {
+            /** Take */
+            take?: number | null;
+            /** Changes */
+            changes?: components["schemas"]["Change"][];
+            /** Seed */
+            seed?: number | null;
         };
         /** TemplateVersion */
         TemplateVersion: {
@@ -3582,6 +3631,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rehearsed"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    find_bounds_api_plans__plan_id__groups__group__bounds_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoundsView"];
                 };
             };
             /** @description What is wrong */

@@ -8,6 +8,7 @@ from jostle.core.checks.launching import check_firewall, check_health, check_sto
 from jostle.core.checks.limits import check_reach, check_zones
 from jostle.core.checks.swing import check_swings
 from jostle.core.checks.timing import check_drain, check_grace, check_sticky, check_waits, check_windows
+from jostle.core.costs.bounds import Bounds
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 _RANK = {"error": 0, "warning": 1, "note": 2}
@@ -27,13 +28,14 @@ _OF_CREW = (
     check_template,
 )
 _OF_PLAN = (check_firewall, check_stopped)
-_OF_REHEARSAL = (check_entries, check_activity, check_maximum, check_refusals, check_overflow, check_promises)
+_OF_REHEARSAL = (check_entries, check_activity, check_maximum, check_refusals, check_overflow)
 
 
-def check(rehearsal: Rehearsal) -> list[Finding]:
-    """The findings about a group, errors first."""
+def check(rehearsal: Rehearsal, bounds: Bounds | None) -> list[Finding]:
+    """The findings about a group, errors first; without the bounds of cost, those that only they can tell are left out."""
     plan, crew = rehearsal.plan, rehearsal.crew
     found = [finding for look in _OF_CREW for finding in look(crew)]
     found += [finding for look in _OF_PLAN for finding in look(plan, crew)]
     found += [finding for look in _OF_REHEARSAL for finding in look(rehearsal)]
+    found += [] if bounds is None else check_promises(rehearsal, bounds)
     return sorted(found, key=lambda finding: _RANK[finding.severity])

@@ -3,6 +3,7 @@
 import numpy as np
 
 from jostle.core.checks.finding import Finding, Mend
+from jostle.core.costs.bounds import Bounds
 from jostle.core.decide.code import Stance
 from jostle.core.engine.code import EventKind, Refusal
 from jostle.core.plan.policy import SparePolicy
@@ -90,10 +91,10 @@ def check_overflow(rehearsal: Rehearsal) -> list[Finding]:
     return [Finding(code="overflow-often", severity="warning", path="base_size", text=text, mend=mend)]
 
 
-def check_promises(rehearsal: Rehearsal) -> list[Finding]:
+def check_promises(rehearsal: Rehearsal, bounds: Bounds) -> list[Finding]:
     """A promise that not even always-peak keeps."""
     crew = rehearsal.crew
-    if rehearsal.bounds.always_peak is not None:
+    if bounds.always_peak is not None:
         return []
     found = []
     for number, promise in enumerate(crew.group.promises):

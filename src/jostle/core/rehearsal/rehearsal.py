@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,17 +27,24 @@ class Rehearsal:
     crew: Crew
     clock: Clock
     result: Result
-    sought: Callable[["Rehearsal"], Bounds] = field(repr=False)
+    find_bounds: Callable[["Rehearsal", bool], Bounds | None] = field(repr=False)
 
     @property
     def demand_rate(self) -> NDArray[np.float64]:
         """Arrivals per second in each tick."""
         return self.result.setup.rate
 
-    @cached_property
+    @property
     def bounds(self) -> Bounds:
-        """Always-peak and foresight."""
-        return self.sought(self)
+        """Always-peak and foresight; to find them takes several rehearsals more."""
+        found = self.find_bounds(self, True)
+        assert found is not None
+        return found
+
+    @property
+    def bounds_at_hand(self) -> Bounds | None:
+        """The same where they have been found before, for whatever policies."""
+        return self.find_bounds(self, False)
 
 
 def clock_of(plan: Plan) -> Clock:

@@ -31,7 +31,7 @@ _DECIDE_BOUNDS = tuple(
     for name in FIXED.names or ()
     if name not in ("first_count", "base_size", "cold", "surplus", "pinned", "period_ticks", "meter_latency", "meter_zones")
 )
-MOST_BYTES = 64 * 2**20
+MOST_BYTES = 24 * 2**20
 # Bytes of one rehearsal: four hundred days at 10 s take most of it
 MOST_OF_ONE = 512 * 2**20
 CLOCKS_KEPT, BOUNDS_KEPT = 8, 512
@@ -59,7 +59,7 @@ class Rehearser:
         rate = self._rate(plan.demands[crew.group.demand], clock, seed)
         setup = compile_setup(crew, clock, rate, seed, self.quota_left(plan, group_name, seed))
         result = run(setup.changed(meter_zones=True) if by_zone else setup)
-        return Rehearsal(plan, group_name, seed, crew, clock, result, self._sought)
+        return Rehearsal(plan, group_name, seed, crew, clock, result, self._find_bounds)
 
     def quota_left(self, plan: Plan, group_name: str, seed: int) -> NDArray[np.int32] | None:
         """Instances of the quota of its machine type that the groups before it in the plan leave at each evaluation.
@@ -96,14 +96,17 @@ class Rehearser:
         """The demand's rates on a clock."""
         return self._demands.get((demand.content, clock, seed), lambda: demand_series(demand, clock, seed))
 
-    def _sought(self, rehearsal: Rehearsal) -> Bounds:
-        """The bounds of cost. They do not depend on the policies, so they are kept from take to take."""
+    def _find_bounds(self, rehearsal: Rehearsal, search: bool) -> Bounds | None:
+        """The bounds of cost. They do not depend on the policies, so they are kept from take to take. None where they are not
+        at hand and not to be searched for."""
         setup, crew = rehearsal.result.setup, rehearsal.crew
         promises = [p for p in crew.group.promises if not isinstance(p, CostPromise)]
         demand = rehearsal.plan.demands[crew.group.demand].content
         fixed = (setup.fixed[list(_DECIDE_BOUNDS)].tobytes(), setup.of("balance_zones"), farthest(setup))
         money = (crew.machine_type.content, crew.prices.content, crew.launch.content, crew.group.load_balancer)
         key = (demand, rehearsal.clock, fixed, setup.incidents.tobytes(), tuple(promises), money)
+        if not search:
+            return self._bounds.peek(key)
         return self._bounds.get(key, lambda: bounds(setup, promises, crew))
 
 

@@ -29,3 +29,8 @@ class Shelf(Generic[T]):
             if self._kept.getsizeof(made) <= self._kept.maxsize:
                 self._kept[key] = made
         return made
+
+    def peek(self, key: Hashable) -> T | None:
+        """What is kept under a key, if anything."""
+        with self._lock:
+            return self._kept.get(key)

@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 
+from jostle.core.compiled import maker
 from jostle.core.engine.code import Billed
 from jostle.core.engine.spell import top_up
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -20,6 +21,13 @@ def spend_rate(rehearsal: Rehearsal) -> Floats:
     hourly, least, price = setup.of("hourly"), setup.of("least_billed"), setup.of("price_machine")
     spells = result.spells
     over = (spells["kind"] == Billed.RUNNING) & ~np.isnan(spells["end"])
-    for begin, end in zip(spells["begin"][over].tolist(), spells["end"][over].tolist(), strict=True):
-        rate[max(0, math.ceil(end / tick) - 1)] += top_up(end - begin, hourly, least) * price / tick
+    return _with_ends(rate, spells["begin"][over], spells["end"][over], tick, hourly, least, price / tick)
+
+
+@maker
+def _with_ends(
+    rate: np.ndarray, begin: np.ndarray, end: np.ndarray, tick: float, hourly: bool, least: float, price: float
+) -> np.ndarray:
+    for i in range(len(begin)):
+        rate[max(0, math.ceil(end[i] / tick) - 1)] += top_up(end[i] - begin[i], hourly, least) * price
     return rate

@@ -27,9 +27,6 @@ def _once_called(name: str) -> AliasChoices:
     return AliasChoices(name, f"requests_{name}" if name != "arrived" else "requests_in")
 
 
-UNBOUNDED = Bounds(None, None, None)
-
-
 class Figures(BaseModel):
     """Figures over the whole span. The unit is in the name; cost is in `currency`; what is counted is `work`."""
 
@@ -97,8 +94,15 @@ class Verdict(BaseModel):
 
 def verdict(rehearsal: Rehearsal, with_bounds: bool = True) -> Verdict:
     """Judge a rehearsal; its bounds of cost take longer than the rest and can be left out."""
-    figures = _figures(rehearsal, rehearsal.bounds if with_bounds else UNBOUNDED)
+    figures = _figures(rehearsal)
+    if with_bounds:
+        figures = bounded(figures, rehearsal.bounds)
     return Verdict(figures=figures, promises=[_judged(rehearsal, figures, p) for p in rehearsal.crew.group.promises])
+
+
+def bounded(figures: Figures, bounds: Bounds) -> Figures:
+    """Figures with the bounds of cost."""
+    return figures.model_copy(update={"always_peak_cost": bounds.always_peak, "foresight_cost": bounds.foresight})
 
 
 def attribution(rehearsal: Rehearsal) -> Attribution:
@@ -124,7 +128,7 @@ def _named(one: Bill, machine: str) -> dict[str, str]:
     }
 
 
-def _figures(rehearsal: Rehearsal, bounds: Bounds) -> Figures:
+def _figures(rehearsal: Rehearsal) -> Figures:
     result, series = rehearsal.result, rehearsal.result.series
     served_ticks = result.tally("served_ticks")
     decisions = result.decisions
@@ -155,8 +159,8 @@ def _figures(rehearsal: Rehearsal, bounds: Bounds) -> Figures:
         mean_cpu_percent=round(100 * result.tally("cpu_ticks") / served_ticks, 3) if served_ticks else None,
         min_count=int(counts.min()),
         max_count=int(counts.max()),
-        always_peak_cost=bounds.always_peak,
-        foresight_cost=bounds.foresight,
+        always_peak_cost=None,
+        foresight_cost=None,
     )
 
 

@@ -31,11 +31,13 @@ export function CountStrip({ picture, ghost, band: seeds, zone, frame, edits }: 
     () => [
       ...seedBand(seeds, "desired", end, thin(inks.ink, 0.16)),
       boxes(
-        count.waits.map((wait): Box => [wait.begin - begin, wait.end - begin, 0.86 * top, top]),
+        count.waits.begin.map(
+          (since, i): Box => [since - begin, (count.waits.end[i] ?? since) - begin, 0.86 * top, top],
+        ),
         hatch(inks.lilac, 6),
       ),
       boxes(
-        count.asleep.map((sleep): Box => [sleep.begin - begin, sleep.end - begin, 0, top]),
+        count.asleep.begin.map((since, i): Box => [since - begin, (count.asleep.end[i] ?? since) - begin, 0, top]),
         hatch(inks.moss, 9),
       ),
       ...[count.floor, count.ceiling].map((ordered) =>
@@ -66,7 +68,7 @@ export function CountStrip({ picture, ghost, band: seeds, zone, frame, edits }: 
         <>
           <span style={{ color: "var(--verdigris)" }}>serving</span>, desired
           <span style={{ color: "var(--lilac-text)" }}>, waits</span>
-          {(count.floor.length > 0 || count.asleep.length > 0) && (
+          {(count.floor.length > 0 || count.asleep.begin.length > 0) && (
             <span style={{ color: "var(--moss-text)" }}>, calendar</span>
           )}
         </>
