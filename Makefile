@@ -15,9 +15,10 @@ test:
 	@$(MAKE) --no-print-directory check
 	$(BIN)/python -m pytest -n 2 --dist worksteal
 
-## Send a hundred thousand drawn requests, each with something wrong in it
-soak: .venv/ready warm
+## Send a hundred thousand drawn requests, each with something wrong in it; kill the service 200 times; edit with eight for 15 min
+soak: build warm
 	JOSTLE_FUZZ=100000 JOSTLE_SEED=$(or $(SEED),1) $(BIN)/python -m pytest tests/api/test_fuzz.py tests/formats/test_limits.py
+	$(BIN)/python -m tests.soak
 
 ## Format, lint, types, layer order, generated files
 check: .venv/ready frontend/node_modules/.ready

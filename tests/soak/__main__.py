@@ -1,0 +1,133 @@
+"""The long trials: a service killed at drawn instants that may lose nothing it acknowledged, and many editors at once.
+
+JOSTLE_KILLS (200) and JOSTLE_MINUTES (15) say how long. Prints its figures; ends with 1 where something was lost or a limit
+passed.
+"""
+
+import os
+import random
+import signal
+import statistics
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from pathlib import Path
+
+import httpx2
+
+from tests.plans import data
+
+EDITORS = 8
+MOST_RSS_MIB = 400
+SLOWEST_P95_MS = 600
+PATIENCE = 120
+
+
+class Service:
+    """A service in a process of its own, over records in a folder."""
+
+    def __init__(self, folder: Path, port: int) -> None:
+        self.url = f"http://127.0.0.1:{port}"
+        command = [sys.executable, "-c", "from jostle.cli.main import app; app()", "demo", "--port", str(port), "--data", folder]
+        self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        until = time.monotonic() + PATIENCE
+        while True:
+            try:
+                httpx2.get(f"{self.url}/api/health", timeout=5)
+                return
+            except httpx2.TransportError:
+                if time.monotonic() > until or self.process.poll() is not None:
+                    raise RuntimeError("the service does not start") from None
+                time.sleep(0.05)
+
+    def kill(self) -> None:
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait()
+
+    @property
+    def rss_mib(self) -> float:
+        pages = int(Path(f"/proc/{self.process.pid}/statm").read_text().split()[1])
+        return pages * os.sysconf("SC_PAGE_SIZE") / 2**20
+
+
+def kills(folder: Path, times: int, chance: random.Random) -> tuple[int, int]:
+    """Writes acknowledged, and of them those that were not there after the service was killed and started again."""
+    acknowledged: set[str] = set()
+    for turn in range(times):
+        service = Service(folder, 8700 + turn % 90)
+        lost_now = threading.Event()
+
+        def write(writer: int, service: Service = service, turn: int = turn, over: threading.Event = lost_now) -> None:
+            with httpx2.Client(base_url=service.url, timeout=PATIENCE) as client:
+                for number in range(10**6):
+                    name = f"kept {turn}-{writer}-{number}"
+                    try:
+                        answer = client.post("/api/plans", json=data(name=name))
+                    except httpx2.TransportError:
+                        return
+                    if answer.status_code == 201:
+                        acknowledged.add(name)
+                    elif not over.is_set():
+                        raise RuntimeError(answer.text)
+
+        writers = [threading.Thread(target=write, args=(writer,)) for writer in range(3)]
+        for one in writers:
+            one.start()
+        time.sleep(chance.uniform(0.05, 0.4))
+        lost_now.set()
+        service.kill()
+        for one in writers:
+            one.join()
+    service = Service(folder, 8790)
+    there = {plan["name"] for plan in httpx2.get(f"{service.url}/api/plans", timeout=PATIENCE).json()}
+    service.kill()
+    return len(acknowledged), len(acknowledged - there)
+
+
+def edits(folder: Path, seconds: float) -> tuple[list[float], float]:
+    """Milliseconds of each edit by eight editors over the demo groups, always with new seeds, and the highest RSS (MiB)."""
+    service = Service(folder, 8791)
+    groups = httpx2.get(f"{service.url}/api/plans/1").json()["groups"]
+    until, spent, highest = time.monotonic() + seconds, [], [0.0]
+
+    def edit(editor: int) -> None:
+        with httpx2.Client(base_url=service.url, timeout=PATIENCE) as client:
+            turn = 0
+            while time.monotonic() < until:
+                turn += 1
+                body = {"seed": 100_000 * editor + turn, "changes": [{"path": "maximum", "value": 10 + turn % 9}]}
+                began = time.perf_counter()
+                answer = client.post(f"/api/plans/1/groups/{groups[(editor + turn) % len(groups)]}/rehearsals", json=body)
+                if answer.status_code != 200:
+                    raise RuntimeError(answer.text)
+                spent.append(1000 * (time.perf_counter() - began))
+
+    editors = [threading.Thread(target=edit, args=(editor,)) for editor in range(EDITORS)]
+    for one in editors:
+        one.start()
+    while any(one.is_alive() for one in editors):
+        highest[0] = max(highest[0], service.rss_mib)
+        time.sleep(0.5)
+    service.kill()
+    return spent, highest[0]
+
+
+def main() -> int:
+    chance = random.Random(int(os.environ.get("JOSTLE_SEED", "1")))
+    times, minutes = int(os.environ.get("JOSTLE_KILLS", "200")), float(os.environ.get("JOSTLE_MINUTES", "15"))
+    with tempfile.TemporaryDirectory() as folder:
+        acknowledged, lost = kills(Path(folder), times, chance)
+    print(f"Killed {times} times: {acknowledged:,} writes acknowledged, {lost} lost", flush=True)
+    with tempfile.TemporaryDirectory() as folder:
+        spent, highest = edits(Path(folder), 60 * minutes)
+    p95 = statistics.quantiles(spent, n=20)[-1]
+    rate = len(spent) / (60 * minutes)
+    print(f"{EDITORS} editors for {minutes:g} min: {rate:.1f} edits a second, p50 {statistics.median(spent):.0f} ms, ", end="")
+    print(f"p95 {p95:.0f} ms, RSS at most {highest:.0f} MiB")
+    return 1 if lost or acknowledged == 0 or highest > MOST_RSS_MIB or p95 > SLOWEST_P95_MS else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
