@@ -21,7 +21,7 @@ BASE: dict[str, Any] = {
             "template": "front",
             "minimum": 1,
             "maximum": 10,
-            "work": {"kind": "requests", "cpu_seconds": "100 ms", "timeout": "20 s"},
+            "work": {"kind": "requests", "cpu_seconds": "100 ms", "timeout": "20 s", "arrivals": "evenly"},
             "demand": "even",
             "drain": 0,
             "meters": {"period": "60 s", "delay": "30 s"},

@@ -54,7 +54,7 @@ def test_a_rehearsal_reads_in_80_columns():
     lines = done.stdout.splitlines()
     assert max(map(len, lines)) <= 80
     assert any(line.startswith("BROKEN 97 % of answers within 400 ms") for line in lines)
-    assert "  Mon 7 Jul 05:08  3 → 4: average CPU 58.2 % over 5 min, above 58 %" in lines
+    assert "  Mon 7 Jul 05:02  3 → 4: average CPU 58.2 % over 5 min, above 58 %" in lines
 
 
 def test_the_json_object_has_its_documented_shape(quay):

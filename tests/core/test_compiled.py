@@ -9,8 +9,8 @@ import jostle
 SOURCE = Path(jostle.__file__).parent
 ASK = """
 from jostle.core.decide.ask import hold_ask
-from jostle.core.engine.queue import erlang_c, wait_tables
-print(erlang_c(2, 0.5), wait_tables(2, 20.0, 10.0)[0, 100])
+from jostle.core.engine.queue import erlang_c, waiting_and_fall
+print(erlang_c(2, 0.5), waiting_and_fall(0, 2, 1.0, 0.5)[0])
 """
 
 

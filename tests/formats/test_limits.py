@@ -108,7 +108,7 @@ def test_a_calendar_that_would_take_long_is_refused_soon(content, said):
 
 
 def test_a_rehearsal_that_would_not_fit_is_refused_with_a_step_that_does():
-    with pytest.raises(PlanError, match=r"tick: \"1 s\": would take 2,\d+ MiB .* more than 512 MiB; a step of 10 s would do"):
+    with pytest.raises(PlanError, match=r"tick: \"1 s\": would take 3,\d+ MiB .* more than 512 MiB; a step of 10 s would do"):
         rehearse(plan(days=400, tick="1 s"), "web")
 
 

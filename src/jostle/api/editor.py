@@ -3,7 +3,7 @@
 from jostle.api.choice import Editor, amount, choices, number
 from jostle.api.repeat_editor import exception_editor, repeat_editor
 from jostle.core.journal.policy_line import FOLD_WORDS
-from jostle.core.journal.sentence import BASES, CRITERIA, MODES
+from jostle.core.journal.sentence import ARRIVALS, BASES, CRITERIA, MODES, SPREADS
 from jostle.core.journal.word import Word
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric, metrics_of_work
@@ -61,6 +61,7 @@ _CHOICES = {
     "fold": ("average", "minimum", "maximum", "latest", "sum", "count", "p90"),
     "mode": ("both_ways", "out_only", "held"),
     "place": ("spread", "pack"),
+    "arrivals": ("by_chance", "evenly"),
     "basis": ("machine", "heartbeat", "load_balancer"),
 }
 
@@ -81,6 +82,8 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
         return Editor(kind="moment" if field == "from" else "clock", label="From" if field == "from" else "Until")
     if word.path.startswith("promises.") and field == "within" and group.work.kind == "jobs":
         return number("Within", "min", 1 / 60, 0.5, max(60.0, 1.5 * shown / 60), 0.5)
+    if field == "unevenness":
+        return number("Unevenness", "", 1.0, 0.0, max(6.0, 1.5 * shown), 0.1)
     if field in ("threshold", "level", "beyond"):
         policy = _metric_policy(word, group)
         unit, scale, top, step = policy.metric.range
@@ -138,8 +141,10 @@ def _choice_of(field: str, word: Word, plan: Plan, group: Group) -> Editor | Non
         return choices("Zones", [(True, "From the fullest zone"), (False, "From any zone")])
     if field == "may_remove":
         return choices("Removing", [(True, "adding and removing"), (False, "never removing")])
+    if field == "spread":
+        return choices("Spread", list(SPREADS.items()))
     if field in _CHOICES:
-        said = {**FOLD_WORDS, **MODES, **BASES, "spread": "emptiest", "pack": "fullest that has room"}
+        said = {**FOLD_WORDS, **MODES, **BASES, **ARRIVALS, "spread": "emptiest", "pack": "fullest that has room"}
         return choices(field.capitalize(), [(value, said.get(value, value)) for value in _CHOICES[field]])
     return None
 

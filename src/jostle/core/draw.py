@@ -11,6 +11,8 @@ import numpy as np
 from jostle.core.compiled import leaf
 
 STREAM_NOISE, STREAM_BOOT, STREAM_FAULT, STREAM_ARRIVE, STREAM_LEAVE = 1, 2, 3, 4, 5
+# Each may be followed by 15 streams of its own
+STREAM_BURN, STREAM_FINISH, STREAM_RETURN = 64, 128, 192
 
 
 @leaf
@@ -39,6 +41,15 @@ def normal(seed: int, stream: int, index: int) -> float:
 
 
 @leaf
+def bell(seed: int, stream: int, index: int) -> float:
+    """A number of mean 0 and standard deviation 1, nearly normal and never beyond 4.9: the sum of eight bytes of one draw."""
+    z = mixed(seed, stream, index)
+    pairs = np.uint64(0x00FF00FF00FF00FF)
+    total = ((z & pairs) + ((z >> np.uint64(8)) & pairs)) * np.uint64(0x0001000100010001)
+    return (float(total >> np.uint64(48)) - 1020.0) / 209.0215299911493
+
+
+@leaf
 def exponential(seed: int, stream: int, index: int) -> float:
     """A number with mean 1 from the exponential distribution."""
     return -math.log(uniform(seed, stream, index))
@@ -51,7 +62,7 @@ def lognormal(seed: int, stream: int, index: int, spread: float) -> float:
     return math.exp(math.sqrt(variance) * normal(seed, stream, index) - 0.5 * variance)
 
 
-# Above this mean (and below its mirror) a count is drawn from the normal distribution of the same mean and variance.
+# Above this mean (and below its mirror) a count is drawn from a bell of the same mean and variance.
 MANY = 60.0
 
 
@@ -59,7 +70,7 @@ MANY = 60.0
 def poisson(seed: int, stream: int, index: int, mean: float) -> int:
     """A Poisson count, by inversion (Devroye, Non-Uniform Random Variate Generation, 1986, X.3.3)."""
     if mean > MANY:
-        return max(0, int(round(mean + math.sqrt(mean) * normal(seed, stream, index))))
+        return max(0, int(mean + math.sqrt(mean) * bell(seed, stream, index) + 0.5))
     left = uniform(seed, stream, index)
     chance = math.exp(-mean)
     count = 0

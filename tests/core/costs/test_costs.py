@@ -107,11 +107,10 @@ def test_always_peak_is_the_smallest_count_that_keeps_the_promise():
     assert fixed(made, count).late_share(PROMISE.within) <= 0.05 < fixed(made, count - 1).late_share(PROMISE.within)
 
 
-def test_without_a_promise_nothing_may_fail():
+def test_without_a_promise_hardly_anything_may_fail():
     made = setup([10] * 300 + [150] * 60)
     count = always_peak_count(made, [])
-    assert fixed(made, count).tally("failed") == 0
-    assert count <= 8
+    assert fixed(made, count).tally("failed") < 0.001 * made.arrivals.sum() < fixed(made, count - 1).tally("failed")
 
 
 def test_a_promise_that_no_count_keeps_has_no_bounds():

@@ -6,11 +6,12 @@ import numpy as np
 import pytest
 
 from jostle.core.engine.result import run
-from tests.core.engine.desk_model import Hall, Terms
 from tests.engines import result, setup
+from tests.independent.hall import Hall, Terms
 from tests.plans import ADD, REMOVE
 
 HOURS = 3
+EVENLY = {"arrivals": "evenly", "unevenness": 0}
 POLICIES = [{**ADD, "window": "3 min"}, {**REMOVE, "window": "3 min"}]
 
 
@@ -109,7 +110,7 @@ def test_jobs_follow_the_fluid():
     # 2 workers of 0.5/s against 3/s for 10 min, then 0.25/s: the pile is (3 - 1) t, the oldest has waited t (1 - 1/3).
     made = setup(
         [3.0] * 60 + [0.25] * 300,
-        groups__web__work={"kind": "jobs", "job_seconds": 4, "concurrency": 2},
+        groups__web__work={"kind": "jobs", "job_seconds": 4, "concurrency": 2, **EVENLY},
         groups__web__minimum=2,
     )
     series = run(made).state.series

@@ -297,7 +297,7 @@ def test_a_draining_instance_keeps_its_sessions_until_they_end_or_are_cut_off():
 
 def test_a_worker_that_leaves_early_gives_its_jobs_back():
     settings = {
-        "groups__web__work": {"kind": "jobs", "job_seconds": 200, "concurrency": 4},
+        "groups__web__work": {"kind": "jobs", "job_seconds": 200, "concurrency": 4, "arrivals": "evenly", "unevenness": 0},
         "groups__web__start_count": 3,
         "groups__web__hands": [{"kind": "set", "at": "2025-07-07T00:20", "count": 2}],
     }

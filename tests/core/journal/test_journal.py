@@ -24,7 +24,8 @@ def test_a_group_reads_aloud_as_what_it_does():
         "1 to 10 instances of front, version 1 (newest), 1 at the start. A new one boots in 100 s and warms up for 50 s; "
         "a leaving one drains for 0 s.",
         "Requests as in even.",
-        "Each takes 100 ms of CPU and 0 s besides, and fails after 20 s of waiting; an idle instance burns 0 % of its CPU.",
+        "Each takes 100 ms of CPU and 0 s besides, and fails after 20 s of waiting; an idle instance burns 0 % of its CPU. "
+        "They arrive evenly and are spread by chance; CPU times are exponential.",
         "95 % of answers within 500 ms.",
         "At most € 100 a week.",
         "When average CPU stays above 70 % for 1 min, add 1, then wait 5 min.",
@@ -94,7 +95,7 @@ def test_the_journal_tells_changes_with_their_figures_and_times_in_the_plans_zon
     told = list(events(rehearsal()))
     first = next(event for event in told if event.kind == "count")
     assert first.time == "2025-07-07T00:02:00+01:00"
-    assert first.text == "1 → 2: average CPU 100 % over 1 min, above 70 %"
+    assert first.text == "1 → 2: average CPU 99.8 % over 1 min, above 70 %"
     assert (first.policy, first.before, first.after) == ("add", 1, 2)
     assert [e.kind for e in told][:3] == ["short", "count", "serves"]
     assert [event.time for event in told] == sorted(event.time for event in told)

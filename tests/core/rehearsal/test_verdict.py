@@ -18,8 +18,9 @@ def test_the_figures_of_a_calm_day():
     figures = judged(groups__web__minimum=2, groups__web__promises=PROMISES).figures
     assert figures.cost == Decimal("17.28")
     assert figures.instance_hours == 48
-    assert figures.arrived == figures.served == 30 * 86400
-    assert (figures.failed, figures.waiting, figures.short_minutes, figures.changes) == (0, 0, 0, 0)
+    assert figures.arrived == 30 * 86400 == pytest.approx(figures.served + figures.failed + figures.waiting)
+    assert (figures.waiting, figures.failed) == (pytest.approx(2 * 1.93, abs=0.01), pytest.approx(0, abs=1e-3))
+    assert (figures.short_minutes, figures.changes) == (0, 0)
     assert figures.mean_cpu_percent == pytest.approx(75, abs=0.01)
     assert (figures.min_count, figures.max_count) == (2, 2)
     assert figures.latency_p50_ms < figures.latency_p95_ms
@@ -51,9 +52,9 @@ def test_a_failed_request_counts_as_not_answered():
 
 
 def test_an_unkept_share_is_never_rounded_up_to_look_kept():
-    text = judged(groups__web__promises=[{"kind": "answers", "share": "66.68 %", "within": "60 s"}]).promises[0]
+    text = judged(groups__web__promises=[{"kind": "answers", "share": "66.69 %", "within": "60 s"}]).promises[0]
     assert not text.kept
-    assert float(text.measured.split()[0]) < 66.68
+    assert float(text.measured.split()[0]) < 66.69
 
 
 def test_differences_say_which_way_is_better():

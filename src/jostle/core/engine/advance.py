@@ -3,17 +3,15 @@
 from jostle.core.compiled import hot, inner, leaf
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.engine.carry_out import evaluate, reconcile
-from jostle.core.engine.code import EventKind, WorkKind
+from jostle.core.engine.code import EventKind
 from jostle.core.engine.incident import befall, hands_due
 from jostle.core.engine.instance import settle
-from jostle.core.engine.jobs import do_jobs
 from jostle.core.engine.leaving import drop_coming
 from jostle.core.engine.meter import run_meters, take_sample
 from jostle.core.engine.note import note, room_left
-from jostle.core.engine.requests import serve_requests
-from jostle.core.engine.sessions import hold_sessions
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
+from jostle.core.engine.work import serve
 
 
 @inner
@@ -39,13 +37,7 @@ def happen(setup: Setup, state: State, time: float) -> None:
 def work(setup: Setup, state: State, k: int) -> None:
     """Tick k's demand meets the instances."""
     now = state.now[0]
-    of = setup.fixed[0].work
-    if of == WorkKind.REQUESTS:
-        serve_requests(setup, state, k)
-    elif of == WorkKind.JOBS:
-        do_jobs(setup, state, k)
-    else:
-        hold_sessions(setup, state, k)
+    serve(setup, state, k)
     row = state.series[k]
     row.in_use = now.in_use
     row.serving, row.desired, row.billed, row.stopped = now.serving, state.memory.row[0].desired, now.billed, now.stopped

@@ -1,6 +1,7 @@
 """A validated plan becomes plain arrays and scalars. All strings, dates and units end here."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,7 +16,7 @@ from jostle.core.demand.clock import Clock
 from jostle.core.demand.series import on_clock
 from jostle.core.draw import STREAM_ARRIVE, poisson
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Fault, HandAct, WorkKind
-from jostle.core.engine.queue import LOADS, wait_tables
+from jostle.core.engine.queue import Line, Way, line_of, no_line, two_kinds
 from jostle.core.engine.setup import FIXED, HAND, INCIDENT, Setup
 from jostle.core.engine.state import UNLIMITED
 from jostle.core.plan.demand import Breaking, Incident, NoCapacity, SlowBoots, SlowDependency, ZoneLost
@@ -32,6 +33,12 @@ from jostle.core.plan.work import Jobs, Requests, Sessions
 _WORKS = {"requests": WorkKind.REQUESTS, "jobs": WorkKind.JOBS, "sessions": WorkKind.SESSIONS}
 _SEEN = {"machine": Fault.STOPPED, "heartbeat": Fault.FROZEN, "load_balancer": Fault.HUNG}
 _FAULTS = {"stopped": Fault.STOPPED, "frozen": Fault.FROZEN, "hung": Fault.HUNG}
+_WAYS = {"by_chance": Way.CHANCE, "in_turn": Way.TURN, "least_busy": Way.LEAST_BUSY}
+MOST_STAGES, MOST_EXTRAS = 64, 16
+# Jobs of fewer ticks than this flow
+HELD_FROM = 3.0
+# Ends of a session expected within a step, at most
+END_SHARE = 1 / 8
 STOP_TIME = 30.0
 MONTH_HOURS = 730
 MEBI_MB = 1024 * 1024 / 1e6
@@ -51,12 +58,17 @@ class Crew:
 
 
 def compile_setup(
-    crew: Crew, clock: Clock, rate: NDArray[np.float64], seed: int = 1, quota: NDArray[np.int32] | None = None
+    crew: Crew,
+    clock: Clock,
+    rate: NDArray[np.float64],
+    seed: int = 1,
+    quota: NDArray[np.int32] | None = None,
+    line_for: Callable[..., Line] = line_of,
 ) -> Setup:
     """The setup of one rehearsal.
 
     `rate` is the demand of each tick in 1/s, shape (clock.ticks,); `quota` the instances that the type's quota leaves to
-    the group at each evaluation, all it wants if left out.
+    the group at each evaluation, all it wants if left out; `line_for` makes or finds the line of an instance.
     """
     group = crew.group
     evaluate_ticks = round(group.evaluate_every / clock.tick)
@@ -73,20 +85,27 @@ def compile_setup(
     _life(row, crew)
     _start(row, crew)
     _money(row, crew)
-    arrivals = np.ascontiguousarray(rate * clock.tick, dtype=np.float64)
-    if row.work == WorkKind.SESSIONS:
-        arrivals = _drawn(arrivals, seed)
+    means = np.ascontiguousarray(rate * clock.tick, dtype=np.float64)
+    arrivals = means
+    if row.by_chance:
+        arrivals = _drawn(means, seed, int(row.steps))
+    elif row.held_jobs:
+        arrivals = np.diff(np.floor(np.cumsum(means) + 1e-9), prepend=0.0)
     seats = int(row.capacity) if row.work == WorkKind.SESSIONS else 0
-    waits = np.zeros((3, LOADS))
-    if row.work == WorkKind.REQUESTS:
-        waits = wait_tables(int(row.vcpus), float(row.capacity), float(row.service_rate))
+    line = no_line()
+    if isinstance(group.work, Requests):
+        way, shape = _WAYS[group.work.spread], (int(row.vcpus), float(row.service_rate))
+        line = line_for(way, group.maximum, *shape, group.work.timeout, group.work.unevenness)
     times = np.asarray(clock.tick * evaluate_ticks * (1.0 + np.arange(evaluations)), dtype=np.float64)
     rules = rules_of(group, unit, crew.launch.zones, [name for name, _ in crew.outside])
     return Setup(
         fixed=fixed,
+        means=means,
         arrivals=arrivals,
-        waits=waits,
+        line=line,
+        extras=_extras(crew, clock),
         stays=(1.0 - row.session_end) ** np.arange(seats + 1.0),
+        stages=_stages(row),
         rules=rules,
         orders=_orders(crew, clock, times),
         quota=np.full(evaluations, UNLIMITED, np.int32) if quota is None else quota,
@@ -97,12 +116,41 @@ def compile_setup(
 
 
 @maker
-def _drawn(means: np.ndarray, seed: int) -> np.ndarray:
-    """Poisson counts of these means, one draw for each tick."""
-    counts = np.empty(len(means))
+def _drawn(means: np.ndarray, seed: int, steps: int) -> np.ndarray:
+    """Poisson counts of these means, one draw for each step of a tick."""
+    counts = np.zeros(len(means))
     for k in range(len(means)):
-        counts[k] = poisson(seed, STREAM_ARRIVE, k, means[k])
+        for s in range(steps):
+            counts[k] += poisson(seed, STREAM_ARRIVE, k * steps + s, means[k] / steps)
     return counts
+
+
+def _stages(row: np.record) -> NDArray[np.float64]:
+    """The chance that a held job passes each of its stages within a tick.
+
+    A stage lasts a geometric number of ticks, and as many of them follow each other as make the lengths as uneven as they are
+    said to be, the mean being exact. More uneven than exponential ones are of two kinds, a stage for each.
+    """
+    if not row.held_jobs:
+        return np.zeros(1)
+    pace = row.tick / row.job_time
+    if row.either:
+        _, long, short = two_kinds(float(row.unevenness))
+        return np.array([min(1.0, pace / short), min(1.0, pace / long)])
+    number = min(MOST_STAGES, max(1, round(1 / (row.unevenness + pace))))
+    return np.full(number, min(1.0, number * pace))
+
+
+def _extras(crew: Crew, clock: Clock) -> NDArray[np.float64]:
+    """The delays that slow dependencies bring one by one or together (s), 0 the first."""
+    slow = [incident for incident in incidents_met(crew) if isinstance(incident, SlowDependency)]
+    begins = [_seconds(clock, incident.at) for incident in slow]
+    turns = sorted({*begins, *(begin + incident.length for begin, incident in zip(begins, slow, strict=True))})
+    sums = {
+        round(sum(one.extra for begin, one in zip(begins, slow, strict=True) if begin <= turn < begin + one.length), 6)
+        for turn in turns
+    }
+    return np.array([0.0, *sorted(sums - {0.0})][:MOST_EXTRAS])
 
 
 def _work(row: np.record, crew: Crew) -> float:
@@ -114,14 +162,20 @@ def _work(row: np.record, crew: Crew) -> float:
     row.idle_memory, row.memory_each = work.idle_memory_mib / memory, work.memory_mib_each / memory
     row.in_each, row.out_each = work.kib_in * KIBI_MB, work.kib_out * KIBI_MB
     row.service_rate = machine.speed
+    row.steps = 1
     match work:
         case Requests():
-            row.service_rate = machine.speed / work.cpu_seconds
-            row.capacity = machine.vcpus * row.service_rate * (1.0 - work.idle_cpu)
+            row.service_rate = machine.speed / work.cpu_seconds * (1.0 - work.idle_cpu)
+            row.capacity = machine.vcpus * row.service_rate
+            row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
             unit = float(row.capacity)
             row.base_latency, row.timeout, row.sticky = work.base_latency, work.timeout, work.sticky
         case Jobs():
             row.job_time, row.concurrency = work.job_seconds / machine.speed, work.concurrency
+            row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
+            row.held_jobs = (row.by_chance or row.unevenness > 0.0) and row.job_time >= HELD_FROM * row.tick
+            row.either = row.unevenness > 1.0
+            row.long_kind = two_kinds(work.unevenness)[0] if row.either else 0.0
             unit = float(work.concurrency)
             row.capacity = work.concurrency / row.job_time
             row.patience = min((p.within for p in crew.group.promises if isinstance(p, AgePromise)), default=0.0)
@@ -129,7 +183,11 @@ def _work(row: np.record, crew: Crew) -> float:
             row.capacity = work.seats
             unit = float(work.seats)
             row.full_cpu, row.pack = work.full_cpu, work.place == "pack"
-            row.session_end = 1.0 - math.exp(-row.tick / work.length)
+            row.by_chance = True
+            row.steps = math.ceil(row.tick / work.length / END_SHARE)
+            step = row.tick / row.steps / work.length
+            row.session_end = 1.0 - math.exp(-step)
+            row.at_once = 1.0 - row.session_end / step
     return unit
 
 

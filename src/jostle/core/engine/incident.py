@@ -6,10 +6,11 @@ from jostle.core.compiled import inner
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.decide.memory import set_by_hand
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, EventKind, Fault, HandAct, Life
-from jostle.core.engine.instance import break_down, end, forsake, give_back, leave_zone, stop_serving
+from jostle.core.engine.instance import break_down, end, forsake, leave_zone, stop_serving
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
+from jostle.core.engine.work import give_back
 
 
 @inner

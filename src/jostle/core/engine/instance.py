@@ -10,6 +10,7 @@ from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.spell import begin_spell, end_spell
 from jostle.core.engine.state import UNLIMITED, State
+from jostle.core.engine.work import give_back, is_empty
 
 
 @inner
@@ -49,7 +50,7 @@ def serve_now(setup: Setup, state: State, i: int, time: float) -> None:
     one.noticed = math.inf
     one.given_work = True
     one.sessions = 0
-    one.share = 0.0
+    one.share = one.line = 0.0
     one.breaks = math.inf
     if fixed.fault_every < math.inf:
         one.breaks = time + fixed.fault_every * exponential(fixed.seed, STREAM_FAULT, 64 * i + min(63, one.restarts))
@@ -66,38 +67,6 @@ def stop_serving(state: State, i: int) -> None:
     one = state.instances[i]
     state.now[0].serving -= 1
     state.zones[one.zone].serving -= 1
-
-
-@inner
-def give_back(setup: Setup, state: State, i: int, time: float, drained: float) -> None:
-    """What instance i had under way when it ended: its sessions are cut off, its jobs go back to the head of the backlog.
-
-    A worker's jobs under way are evenly spread over their length; those whose rest is longer than the `drained` seconds
-    are given back, and what had been done of them is done twice.
-    """
-    now = state.now[0]
-    fixed = setup.fixed[0]
-    one = state.instances[i]
-    if fixed.work == WorkKind.SESSIONS and one.sessions > 0:
-        note(state, time, EventKind.SESSIONS_CUT, Cause.NEED, i, one.sessions, 0, NOBODY)
-        now.cut_off += one.sessions
-        now.in_use -= one.sessions
-        one.sessions = 0
-    if fixed.work == WorkKind.JOBS:
-        busy = now.busy
-        part = min(1.0, drained / fixed.job_time)
-        under_way = busy * fixed.concurrency
-        returned = under_way * (1.0 - part)
-        repeated = min(now.served, 0.5 * under_way * (1.0 - part * part))
-        if returned > 0.0:
-            now.departed -= repeated
-            now.served -= repeated
-            now.backlog += repeated
-            now.repeated += repeated
-            now.returned += returned
-            while now.head > 0 and state.entered[now.head] > now.departed:
-                now.head -= 1
-            note(state, time, EventKind.JOBS_RETURNED, Cause.NEED, i, int(round(returned)), 0, NOBODY)
 
 
 @inner
@@ -229,8 +198,7 @@ def live(setup: Setup, state: State, i: int, time: float) -> float:
         return time
     if one.state == Life.DRAINING:
         until = one.drains + setup.fixed[0].drain
-        empty = setup.fixed[0].work == WorkKind.SESSIONS and one.sessions == 0
-        if time < until and not empty:
+        if time < until and not is_empty(setup, state, i):
             return until
         state.now[0].draining -= 1
         give_back(setup, state, i, time, time - one.drains)

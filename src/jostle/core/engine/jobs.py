@@ -1,13 +1,22 @@
-"""Jobs: one pile, from which every worker takes the oldest. Work under way is taken as a steady flow."""
+"""Jobs: one pile, from which every worker takes the oldest.
+
+Jobs that all take equally long and come evenly are a steady flow. By chance, each is held by its worker for a time that is
+drawn stage by stage; jobs too short for that flow, and what flows in a tick is drawn.
+"""
 
 import math
 
 from jostle.core.compiled import hot, inner
-from jostle.core.engine.code import Life
+from jostle.core.decide.code import NOBODY, Cause
+from jostle.core.draw import STREAM_FINISH, STREAM_RETURN, binomial, poisson, uniform
+from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.fifo import entry_tick, entry_time
+from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.share import free_part
 from jostle.core.engine.state import State
+
+SERVING, DRAINING = 0, 1
 
 
 @inner
@@ -36,6 +45,124 @@ def stressed_part(setup: Setup, state: State) -> float:
     return left / now.serving
 
 
+@inner
+def under_way_by(state: State, who: int) -> int:
+    """Jobs held by the workers that serve, or by those that drain."""
+    held = 0
+    for stage in range(state.held_jobs.shape[1]):
+        held += state.held_jobs[who, stage]
+    return held
+
+
+@inner
+def finish(setup: Setup, state: State, k: int, who: int, part: float) -> int:
+    """Held jobs go through their stages in tick k; returns how many are finished. Stress leaves `part` of the pace."""
+    fixed = setup.fixed[0]
+    held, stages = state.held_jobs, setup.stages
+    done = 0
+    for stage in range(len(stages) - 1, -1, -1):
+        there = held[who, stage]
+        if there == 0:
+            continue
+        share = min(1.0, stages[stage] * part)
+        passed = there
+        if share < 1.0:
+            index = (2 * k + who) * 64 + stage
+            small = min(share, 1.0 - share)
+            passed = binomial(fixed.seed, STREAM_FINISH, index, there, small, (1.0 - small) ** there)
+            if share > small:
+                passed = there - passed
+        held[who, stage] -= passed
+        if fixed.either or stage == len(stages) - 1:
+            done += passed
+        else:
+            held[who, stage + 1] += passed
+    return done
+
+
+@inner
+def take_up(setup: Setup, state: State, k: int, number: int) -> None:
+    """Serving workers take so many jobs: into the first stage, or, for very uneven ones, the long or the short kind."""
+    fixed = setup.fixed[0]
+    if not fixed.either:
+        state.held_jobs[SERVING, 0] += number
+        return
+    rare = fixed.long_kind
+    long = binomial(fixed.seed, STREAM_FINISH + 1, k, number, rare, (1.0 - rare) ** number)
+    state.held_jobs[SERVING, 1] += long
+    state.held_jobs[SERVING, 0] += number - long
+
+
+@inner
+def take_along(setup: Setup, state: State, i: int, who: int, of: int, to: int) -> float:
+    """One of `of` workers leaves the rest and takes its jobs `to` those that drain, or nowhere. Returns how many."""
+    fixed = setup.fixed[0]
+    taken = 0.0
+    stages = state.held_jobs.shape[1]
+    for stage in range(stages):
+        there = state.held_jobs[who, stage]
+        own = min(there, int(there / of + uniform(fixed.seed, STREAM_RETURN, 128 * i + 2 * stage + who)))
+        state.held_jobs[who, stage] -= own
+        taken += own
+        if to != NOBODY:
+            state.held_jobs[to, stage] += own
+        elif own > 0:
+            state.now[0].repeated += own * (stage + 0.5) / stages if not fixed.either else 0.5 * own
+    return taken
+
+
+@inner
+def drain_jobs(setup: Setup, state: State, i: int) -> None:
+    """Worker i takes no more jobs and goes on with those that it holds."""
+    if setup.fixed[0].held_jobs:
+        take_along(setup, state, i, SERVING, state.now[0].serving, DRAINING)
+
+
+@inner
+def return_jobs(setup: Setup, state: State, i: int, time: float, drained: float) -> None:
+    """The jobs that worker i had under way when it ended go back to the head of the backlog.
+
+    In a steady flow they are evenly spread over their length; those whose rest is longer than the `drained` seconds are given
+    back. What had been done of them is done twice.
+    """
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    if fixed.held_jobs:
+        if state.instances[i].state == Life.DRAINING:
+            returned = take_along(setup, state, i, DRAINING, now.draining + 1, NOBODY)
+        else:
+            returned = take_along(setup, state, i, SERVING, now.serving, NOBODY)
+        repeated = returned
+    else:
+        part = min(1.0, drained / fixed.job_time)
+        under_way = now.busy * fixed.concurrency
+        returned = under_way * (1.0 - part)
+        repeated = min(now.served, 0.5 * under_way * (1.0 - part * part))
+        now.served -= repeated
+        now.repeated += repeated
+    if returned <= 0.0:
+        return
+    now.departed -= repeated
+    now.backlog += repeated
+    now.returned += returned
+    while now.head > 0 and state.entered[now.head] > now.departed:
+        now.head -= 1
+    note(state, time, EventKind.JOBS_RETURNED, Cause.NEED, i, int(round(returned)), 0, NOBODY)
+
+
+@hot
+def taken_from_pile(setup: Setup, state: State, k: int, number: float) -> float:
+    """So many jobs leave the pile, the oldest first. Returns how long they had waited on average (s)."""
+    now = state.now[0]
+    entered = state.entered
+    now.head = entry_tick(entered, now.departed, now.head, k)
+    oldest = entry_time(entered, now.departed, now.head)
+    now.departed = min(entered[k + 1], now.departed + number)
+    now.head = entry_tick(entered, now.departed, now.head, k)
+    newest = entry_time(entered, now.departed, now.head)
+    return max(0.0, k + 0.5 - 0.5 * (oldest + newest)) * setup.fixed[0].tick
+
+
 @hot
 def do_jobs(setup: Setup, state: State, k: int) -> None:
     """Tick k's jobs join the pile, and the workers do what they can of it."""
@@ -44,38 +171,46 @@ def do_jobs(setup: Setup, state: State, k: int) -> None:
     arrived = setup.arrivals[k]
     entered = state.entered
     entered[k + 1] = entered[k] + arrived
-    capacity = now.serving * fixed.capacity
-    if now.uneven and now.serving > 0:
-        capacity *= stressed_part(setup, state)
-    can = capacity * fixed.tick
-    if now.draining > 0:
-        can += draining_rate(setup, state, k * fixed.tick) * fixed.tick
+    part = stressed_part(setup, state) if now.uneven and now.serving > 0 else 1.0
+    capacity = now.serving * fixed.capacity * part
     there = entered[k + 1] - now.departed
-    done = min(there, can)
     waited = 0.0
-    if there > can or now.backlog > 0.0:
-        now.head = entry_tick(entered, now.departed, now.head, k)
-        oldest = entry_time(entered, now.departed, now.head)
-        now.departed = min(entered[k + 1], now.departed + done)
-        now.head = entry_tick(entered, now.departed, now.head, k)
-        newest = entry_time(entered, now.departed, now.head)
-        waited = max(0.0, k + 0.5 - 0.5 * (oldest + newest)) * fixed.tick
+    if fixed.held_jobs:
+        done = float(finish(setup, state, k, SERVING, part) + finish(setup, state, k, DRAINING, 1.0))
+        slots = now.serving * fixed.concurrency
+        busy = under_way_by(state, SERVING)
+        taken = float(max(0, min(int(there), slots - busy)))
+        if taken > 0.0:
+            take_up(setup, state, k, int(taken))
+            waited = taken_from_pile(setup, state, k, taken)
+        now.busy = min(1.0, (busy + taken) / slots) if slots > 0 else 0.0
+        now.backlog = entered[k + 1] - now.departed
+        now.in_use = now.backlog + busy + taken + under_way_by(state, DRAINING)
     else:
-        now.departed = entered[k + 1]
-        now.head = k
-    now.backlog = entered[k + 1] - now.departed
+        can = capacity * fixed.tick
+        if now.draining > 0:
+            can += draining_rate(setup, state, k * fixed.tick) * fixed.tick
+        if fixed.unevenness > 0.0:
+            can = fixed.unevenness * poisson(fixed.seed, STREAM_FINISH, k, can / fixed.unevenness)
+        done = taken = min(there, can)
+        if there > can or now.backlog > 0.0:
+            waited = taken_from_pile(setup, state, k, taken)
+        else:
+            now.departed = entered[k + 1]
+            now.head = k
+        now.busy = min(1.0, done / can) if can > 0.0 else 0.0
+        now.backlog = entered[k + 1] - now.departed
+        now.in_use = now.backlog + done / fixed.tick * fixed.job_time
     now.served += done
-    now.in_use = now.backlog + done / fixed.tick * fixed.job_time
     meter = state.meters[0]
     meter.served += done
     meter.arrived += arrived
     row = state.series[k]
-    row.capacity, row.served, row.failed, row.waiting = capacity, done, 0.0, now.backlog
-    row.age = (k + 1 - entry_time(entered, now.departed, now.head)) * fixed.tick if now.backlog > 1e-9 else 0.0
+    row.capacity, row.served, row.taken, row.failed, row.waiting = capacity, done, taken, 0.0, now.backlog
+    row.age = 0.0
+    if now.backlog > 1e-9:
+        now.head = entry_tick(entered, now.departed, now.head, k)
+        row.age = (k + 1 - entry_time(entered, now.departed, now.head)) * fixed.tick
     row.short = row.age > fixed.patience
-    row.latency = waited if done > 0.0 else math.nan
-    if now.serving > 0:
-        now.busy = min(1.0, done / can) if can > 0.0 else 0.0
-        row.cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy
-    else:
-        row.cpu = math.nan
+    row.latency = waited if taken > 0.0 else math.nan
+    row.cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy if now.serving > 0 else math.nan

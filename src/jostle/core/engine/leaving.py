@@ -7,6 +7,7 @@ from jostle.core.engine.code import Life
 from jostle.core.engine.instance import end, forsake, leave_zone, stop_or_end, stop_serving
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State
+from jostle.core.engine.work import start_draining
 
 
 @hot
@@ -50,6 +51,7 @@ def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: 
     one.to_stop = to_stop and one.state != Life.REQUESTED and one.state != Life.BROKEN
     forsake(state, i)
     if one.state == Life.SERVING:
+        start_draining(setup, state, i)
         stop_serving(state, i)
         one.state = Life.DRAINING
         one.drains = time

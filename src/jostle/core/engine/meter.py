@@ -3,9 +3,10 @@
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import DIALS, Dial
 from jostle.core.engine.code import WorkKind
-from jostle.core.engine.queue import mixture_quantile
+from jostle.core.engine.queue import beyond_at
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
+from jostle.core.engine.work import under_way
 
 
 @hot
@@ -42,17 +43,6 @@ def zone_cpu(setup: Setup, state: State, z: int, group_cpu: float) -> float:
 
 
 @hot
-def under_way(setup: Setup, per_instance: float, sessions: float) -> float:
-    """Requests, jobs or sessions that an instance has under way, those requests that wait aside."""
-    fixed = setup.fixed[0]
-    if fixed.work == WorkKind.SESSIONS:
-        return sessions
-    if fixed.work == WorkKind.JOBS:
-        return per_instance * fixed.job_time
-    return per_instance * (fixed.base_latency + 1.0 / fixed.service_rate)
-
-
-@hot
 def read_meter(setup: Setup, state: State, z: int, k: int) -> None:
     """Reading k of the metrics of the group (z 0) or of a zone, over the instances that served in the period."""
     fixed = setup.fixed[0]
@@ -74,20 +64,48 @@ def read_meter(setup: Setup, state: State, z: int, k: int) -> None:
     row[Dial.NETWORK_OUT, k] = fixed.out_each * flow
 
 
+@hot
+def later_than(setup: Setup, state: State, t: int) -> float:
+    """Answers of the running period that took longer than the time number t of the line, or longer than it to the next."""
+    now = state.now[0]
+    rows = setup.line.tables.shape[0]
+    times = setup.line.times
+    later = 0.0
+    for where in range(now.low_row, now.high_row + 1):
+        extra = setup.extras[where // rows]
+        for i in range(now.low_load, now.high_load + 1):
+            weight = state.period_stay[where, i]
+            if weight > 0.0:
+                tail = setup.line.tails[where % rows, i]
+                later += weight * (tail[t] if extra == 0.0 else beyond_at(tail, times, times[t] - extra, 1.0))
+    return later
+
+
 @inner
-def read_latency(setup: Setup, state: State, served: float) -> float:
+def read_latency(setup: Setup, state: State) -> float:
     """95th percentile of the requests answered in the period (s), over the loads and delays that it met."""
     now = state.now[0]
-    fixed = setup.fixed[0]
-    low, high = now.low_load, now.high_load + 1
-    met = state.period_stay[: now.high_delay + 1, low:high]
-    tables = setup.waits[:, low:high]
-    step = fixed.timeout / (state.stay.shape[0] - 1)
-    longest = fixed.timeout + 100.0 / fixed.service_rate + 10.0 / (setup.waits[1, -1])
-    found = mixture_quantile(0.05 * served, met, tables, fixed.service_rate, step, longest)
+    times = setup.line.times
+    met = state.period_stay[now.low_row : now.high_row + 1, now.low_load : now.high_load + 1]
+    answers = 0.0
+    for row in range(met.shape[0]):
+        for i in range(met.shape[1]):
+            answers += met[row, i]
+    allowed = 0.05 * answers
+    low, high = 0, len(times) - 1
+    before, after = answers, 0.0
+    while high - low > 1:
+        middle = (low + high) // 2
+        later = later_than(setup, state, middle)
+        if later > allowed:
+            low, before = middle, later
+        else:
+            high, after = middle, later
     met[:] = 0.0
-    now.low_load, now.high_load, now.high_delay = len(setup.waits[0]), 0, 0
-    return fixed.base_latency + found
+    now.low_load, now.high_load = len(setup.line.loads), 0
+    now.low_row, now.high_row = state.stay.shape[0], 0
+    part = (before - allowed) / (before - after) if before > after else 0.0
+    return setup.fixed[0].base_latency + times[low] + part * (times[high] - times[low])
 
 
 @hot
@@ -118,7 +136,7 @@ def take_sample(setup: Setup, state: State, k: int) -> None:
             row[Dial.FREE_SEATS, s] = free
             row[Dial.FREE_SEATS_SHARE, s] = free / seats
         if fixed.meter_latency and meter.served > 0.0:
-            row[Dial.LATENCY_P95, s] = read_latency(setup, state, meter.served)
+            row[Dial.LATENCY_P95, s] = read_latency(setup, state)
     for o in range(setup.outside.shape[0]):
         row[DIALS + o, s] = setup.outside[o, s]
     for z in range(len(state.meters)):

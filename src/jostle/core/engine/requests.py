@@ -1,85 +1,153 @@
-"""Requests: visitors at a counter, each served and gone within moments."""
+"""Requests: visitors at the counters, each served and gone within moments, or tired of waiting.
+
+The line is an average over all that chance may bring, at the load that the group is under; what was counted and burnt in
+a tick is drawn.
+"""
 
 import math
 
 from jostle.core.compiled import hot, inner
+from jostle.core.draw import STREAM_BURN, bell
 from jostle.core.engine.code import Life
 from jostle.core.engine.fifo import entered_before, entry_tick, entry_time
-from jostle.core.engine.queue import DELAYS, load_position
+from jostle.core.engine.queue import Col, load_place
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.share import drift, free_part, uneven_can
+from jostle.core.engine.share import drift, free_part
 from jostle.core.engine.state import State
 
-
-@inner
-def queue_up(setup: Setup, state: State, k: int, can: float) -> tuple[float, float, float]:
-    """Tick k where requests wait: first come, first served; what has waited past the timeout fails.
-
-    Returns requests served, requests failed, and how long those served had waited on average (s): from the middle of
-    their arrivals to the middle of the tick.
-    """
-    now = state.now[0]
-    fixed = setup.fixed[0]
-    entered = state.entered
-    first = now.departed
-    served = min(entered[k + 1] - first, can)
-    last = first + served
-    now.head = entry_tick(entered, first, now.head, k)
-    oldest = entry_time(entered, first, now.head)
-    now.head = entry_tick(entered, last, now.head, k)
-    newest = entry_time(entered, last, now.head)
-    waited = min(fixed.timeout, max(0.0, k + 0.5 - 0.5 * (oldest + newest)) * fixed.tick)
-    if served < can:
-        now.departed = entered[k + 1]
-        return served, 0.0, waited
-    failed = max(0.0, entered_before(entered, fixed.tick, (k + 1) * fixed.tick - fixed.timeout) - last)
-    now.departed = last + failed
-    return served, failed, waited
+# Share of a tick's requests that fail while nothing is amiss; beyond it the group is short
+FEW = 0.001
 
 
 @hot
-def answered(setup: Setup, state: State, served: float, busy: float, late: int) -> float:
-    """Count so many answers at a load and a delay; returns the 95th percentile of wait and service there (s)."""
-    position = load_position(busy)
-    low = int(position)
-    part = position - low
-    high = min(low + 1, setup.waits.shape[1] - 1)
-    state.stay[late, low] += served * (1.0 - part)
-    state.stay[late, high] += served * part
+def column(setup: Setup, row: int, col: int, place: float) -> float:
+    """What a load comes to, between the loads of the table."""
+    table = setup.line.tables[row, col]
+    low = int(place)
+    high = min(low + 1, len(table) - 1)
+    return table[low] + (place - low) * (table[high] - table[low])
+
+
+@hot
+def extra_level(setup: Setup, state: State) -> int:
+    """Which of the delays of slow dependencies holds."""
+    extra = state.now[0].extra_latency
+    level = 0
+    for n in range(1, len(setup.extras)):
+        if abs(setup.extras[n] - extra) < abs(setup.extras[level] - extra):
+            level = n
+    return level
+
+
+@hot
+def answered(setup: Setup, state: State, served: float, row: int, level: int, place: float) -> None:
+    """Count so many answers at a load."""
+    low = int(place)
+    part = place - low
+    high = min(low + 1, state.stay.shape[1] - 1)
+    where = level * setup.line.tables.shape[0] + row
+    state.stay[where, low] += served * (1.0 - part)
+    state.stay[where, high] += served * part
     if setup.fixed[0].meter_latency:
         now = state.now[0]
         now.low_load, now.high_load = min(now.low_load, low), max(now.high_load, high)
-        now.high_delay = max(now.high_delay, late)
-        state.period_stay[late, low] += served * (1.0 - part)
-        state.period_stay[late, high] += served * part
-    return setup.waits[2, low] * (1.0 - part) + setup.waits[2, high] * part
+        now.low_row, now.high_row = min(now.low_row, where), max(now.high_row, where)
+        state.period_stay[where, low] += served * (1.0 - part)
+        state.period_stay[where, high] += served * part
 
 
 @inner
-def answered_unevenly(setup: Setup, state: State, work: float, done: float, late: int) -> tuple[float, float]:
-    """The same for instances that differ, `done` being the part of what they could do that they did.
+def meet(setup: Setup, state: State, row: int, level: int, arrived: float) -> tuple[float, float, float]:
+    """The instances, all alike, meet a tick's arrivals. Returns those served and lost of them, and their load."""
+    now = state.now[0]
+    line = setup.line
+    can = setup.fixed[0].capacity * setup.fixed[0].tick
+    there = (now.line + arrived) / now.serving
+    place = load_place(line.tables[row, Col.LINE], line.loads, can, there, now.at_load)
+    now.at_load = int(place)
+    load = line.loads[now.at_load]
+    if place > now.at_load:
+        load += (place - now.at_load) * (line.loads[now.at_load + 1] - load)
+    gone = min(there, can * load)
+    lost = max(gone * column(setup, row, Col.LOST, place), gone - can)
+    if place >= len(line.loads) - 1:  # beyond all loads of the table
+        lost = max(lost, there - column(setup, row, Col.LINE, place) - can)
+        gone = can + lost
+    now.line = now.serving * (there - gone)
+    answered(setup, state, now.serving * (gone - lost), row, level, place)
+    state.series[now.tick].latency = column(setup, row, Col.P95, place)
+    return now.serving * (gone - lost), now.serving * lost, load
 
-    Returns the mean of their CPUs and, weighted by answers, of their percentiles.
-    """
+
+@inner
+def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: float) -> tuple[float, float, float]:
+    """The same for instances that differ in their shares of the arrivals or in what stress leaves them, each with its line."""
     now = state.now[0]
     fixed = setup.fixed[0]
-    cpu = stay = answers = 0.0
-    for z in range(len(state.zones)):
-        state.zones[z].cpu = 0.0
+    line = setup.line
+    served = lost = stay = most = 0.0
+    total = 0.0
+    for a in range(now.living):
+        one = state.instances[state.alive[a]]
+        if one.state == Life.SERVING:
+            if not now.own_lines:
+                one.line = now.line / now.serving
+            total += one.line
+    orphaned = max(0.0, now.line - total) / now.serving
+    now.line = 0.0
     for a in range(now.living):
         one = state.instances[state.alive[a]]
         if one.state != Life.SERVING:
             continue
-        free = free_part(setup, one.stress)
-        can = fixed.capacity * fixed.tick * free
-        served = done * min(can, work * one.share)
-        busy = served / can
-        stay += served * answered(setup, state, served, busy, late)
-        answers += served
-        own = min(1.0, fixed.idle_cpu + one.stress + (1.0 - fixed.idle_cpu) * free * busy)
-        cpu += own
-        state.zones[one.zone].cpu += own
-    return cpu / now.serving, stay / answers if answers > 0.0 else setup.waits[2, 0]
+        can = fixed.capacity * fixed.tick * free_part(setup, one.stress)
+        there = one.line + orphaned + arrived * one.share
+        place = load_place(line.tables[row, Col.LINE], line.loads, can, there, one.at_load)
+        one.at_load = int(place)
+        load = line.loads[one.at_load]
+        if place > one.at_load:
+            load += (place - one.at_load) * (line.loads[one.at_load + 1] - load)
+        gone = min(there, can * load)
+        own = max(gone * column(setup, row, Col.LOST, place), gone - can)
+        one.line = there - gone
+        one.busy = (gone - own) / can
+        now.line += one.line
+        served += gone - own
+        lost += own
+        most = max(most, load)
+        stay += (gone - own) * column(setup, row, Col.P95, place)
+        answered(setup, state, gone - own, row, level, place)
+    state.series[now.tick].latency = stay / served if served > 0.0 else column(setup, row, Col.P95, 0.0)
+    return served, lost, most
+
+
+@inner
+def uneven_cpu(setup: Setup, state: State) -> float:
+    """Mean CPU of instances that differ, and the sum of each zone's."""
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    cpu = 0.0
+    for z in range(len(state.zones)):
+        state.zones[z].cpu = 0.0
+    for a in range(now.living):
+        one = state.instances[state.alive[a]]
+        if one.state == Life.SERVING:
+            free = free_part(setup, one.stress)
+            own = min(1.0, fixed.idle_cpu + one.stress + (1.0 - fixed.idle_cpu) * free * one.busy)
+            cpu += own
+            state.zones[one.zone].cpu += own
+    return cpu / now.serving
+
+
+@inner
+def wait_outside(setup: Setup, state: State, k: int) -> float:
+    """Nobody serves: all wait, and those give up whose patience is over. Returns how many do."""
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    young = state.entered[k + 1] - entered_before(state.entered, fixed.tick, (k + 1) * fixed.tick - fixed.timeout)
+    lost = max(0.0, now.line - young)
+    now.line -= lost
+    state.series[k].latency = math.nan
+    return lost
 
 
 @hot
@@ -87,49 +155,63 @@ def serve_requests(setup: Setup, state: State, k: int) -> None:
     """Tick k's requests meet the serving instances. Broken ones that are still given work fail their share."""
     now = state.now[0]
     fixed = setup.fixed[0]
-    arrived = setup.arrivals[k]
-    lost = arrived * now.dead / (now.serving + now.dead) if now.dead > 0 else 0.0
-    state.entered[k + 1] = state.entered[k] + arrived - lost
-    work = state.entered[k + 1] - now.departed
-    all_can = now.serving * fixed.capacity * fixed.tick
-    can = all_can
-    uneven = now.uneven and now.serving > 0
-    if uneven:
-        drift(setup, state)
-        can = uneven_can(setup, state, work)
-    served, failed, waited = work, 0.0, 0.0
-    if now.backlog > 0.0 or served > can:
-        served, failed, waited = queue_up(setup, state, k, can)
+    mean, drawn = setup.means[k], setup.arrivals[k]
+    dead = now.dead / (now.serving + now.dead) if now.dead > 0 else 0.0
+    arrived = mean * (1.0 - dead)
+    state.entered[k + 1] = state.entered[k] + arrived
+    row = state.series[k]
+    can = now.serving * fixed.capacity * fixed.tick
+    if now.serving == 0:
+        now.line += arrived
+        served, lost, load = 0.0, wait_outside(setup, state, k), 0.0
     else:
-        now.departed = state.entered[k + 1]
-        now.head = k
-    now.backlog = state.entered[k + 1] - now.departed
-    now.in_use = arrived / fixed.tick
-    failed += lost
+        level = extra_level(setup, state) if now.extra_latency > 0.0 else 0
+        counted = setup.line.row_of[min(now.serving, len(setup.line.row_of) - 1)]
+        if now.uneven:
+            drift(setup, state)
+            served, lost, load = meet_unevenly(setup, state, counted, level, arrived)
+            now.own_lines = True
+        else:
+            served, lost, load = meet(setup, state, counted, level, arrived)
+            now.own_lines = False
+        row.latency += fixed.base_latency + now.extra_latency
+    # What was drawn beside the mean is answered as soon as there is room, or fails in the same measure.
+    beside = drawn - mean
+    failed = lost + dead * drawn
+    if beside != 0.0 or now.held != 0.0:
+        alive = beside * (1.0 - dead)
+        misses = lost / (served + lost) if lost > 0.0 else 0.0
+        now.held += alive * (1.0 - misses)
+        failed += alive * misses
+        if failed < 0.0:
+            now.held += failed
+            failed = 0.0
+        more = min(max(now.held, -served), can - served)
+        served += more
+        now.held -= more
+    now.backlog = now.line + now.held
+    row.waiting = max(0.0, now.backlog)
+    over = load >= 1.0 or arrived > can
+    row.short = over or failed > FEW * drawn
+    now.in_use = drawn / fixed.tick
     now.served += served
     now.failed += failed
     meter = state.meters[0]
     meter.served += served
     meter.failed += failed
-    meter.arrived += arrived
-    row = state.series[k]
-    row.capacity, row.served, row.failed, row.waiting = all_can / fixed.tick, served, failed, now.backlog
+    meter.arrived += drawn
+    row.capacity, row.served, row.failed = can / fixed.tick, served, failed
+    now.departed = max(now.departed, state.entered[k + 1] - now.line)
+    now.head = entry_tick(state.entered, now.departed, now.head, k)
     row.age = 0.0
-    if now.backlog > 0.0:
-        now.head = entry_tick(state.entered, now.departed, now.head, k)
+    if over and now.line > 0.0:
         row.age = (k + 1 - entry_time(state.entered, now.departed, now.head)) * fixed.tick
-    row.short = now.backlog > 0.0 or failed > 0.0
     if now.serving == 0:
         row.cpu = math.nan
-        row.latency = math.nan
         return
-    delay = min(fixed.timeout, waited + now.extra_latency)
-    late = 0 if delay <= 0.0 else 1 + min(DELAYS - 1, int(delay / fixed.timeout * DELAYS))
-    now.busy = served / all_can
-    if uneven:
-        cpu, stay = answered_unevenly(setup, state, work, served / can if can > 0.0 else 0.0, late)
-    else:
-        cpu = fixed.idle_cpu + (1.0 - fixed.idle_cpu) * now.busy
-        stay = answered(setup, state, served, now.busy, late)
-    row.cpu = cpu
-    row.latency = fixed.base_latency + delay + stay
+    busy = served / can
+    if fixed.by_chance and busy < 1.0:
+        burnt = math.sqrt(served * fixed.unevenness) / can * bell(fixed.seed, STREAM_BURN, k)
+        busy += min(max(burnt, -min(busy, 1.0 - busy)), min(busy, 1.0 - busy))
+    now.busy = busy
+    row.cpu = uneven_cpu(setup, state) if now.uneven else fixed.idle_cpu + (1.0 - fixed.idle_cpu) * busy

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from jostle.core.engine.advance import advance
 from jostle.core.engine.code import Billed
-from jostle.core.engine.queue import DELAYS, mixture_beyond, mixture_quantile
+from jostle.core.engine.queue import mixed_beyond, mixed_quantile, mixed_tail
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, grown, new_state
 
@@ -100,17 +100,17 @@ class Result:
         """Share of the jobs that waited longer than so many seconds; one that still waits counts by its age now."""
         series = self.series[: int(self.state.now["tick"][0])]
         waited = np.nan_to_num(series["latency"].astype(np.float64))
-        late = float(series["served"][waited > within].sum(dtype=np.float64))
+        late = float(series["taken"][waited > within].sum(dtype=np.float64))
         before = max(0, int((self.elapsed - within) / self.setup.tick))
         late += max(0.0, float(self.state.entered[before]) - self.tally("departed"))
-        there = self.tally("served") + self.tally("backlog")
+        there = float(series["taken"].sum(dtype=np.float64)) + self.tally("backlog")
         return min(1.0, late / there) if there > 0 else 0.0
 
     def job_wait(self, quantile: float) -> float:
-        """Seconds within which this share of the jobs done was taken up; 0 where none was."""
+        """Seconds within which this share of the jobs taken up was; 0 where none was."""
         series = self.series[: int(self.state.now["tick"][0])]
         order = np.argsort(series["latency"], kind="stable")
-        done = np.cumsum(series["served"][order], dtype=np.float64)
+        done = np.cumsum(series["taken"][order], dtype=np.float64)
         if not len(done) or done[-1] <= 0:
             return 0.0
         return float(np.nan_to_num(series["latency"][order][np.searchsorted(done, quantile * done[-1])]))
@@ -126,8 +126,9 @@ class Result:
         served, failed = self.tally("served"), self.tally("failed")
         if served + failed == 0:
             return 0.0
-        late = mixture_beyond(within - self.setup.of("base_latency"), self.state.stay, self.setup.waits, *self._scale)
-        return float(min(1.0, (late + failed) / (served + failed)))
+        tails, answers = self._stays
+        beyond = mixed_beyond(tails, self.setup.line.times, self.setup.extras, answers, within - self.setup.of("base_latency"))
+        return float(min(1.0, (beyond / answers.sum() * served + failed) / (served + failed)))
 
     def latency(self, quantile: float) -> float | None:
         """Seconds within which this share of all requests was answered; None where too many failed for that."""
@@ -135,14 +136,20 @@ class Result:
         allowed = (1.0 - quantile) * (served + failed) - failed
         if served == 0 or allowed <= 0:
             return None
-        setup = self.setup
-        longest = setup.of("timeout") + 100.0 / setup.of("service_rate") + 10.0 / float(setup.waits[1, -1])
-        stay = mixture_quantile(allowed, self.state.stay, setup.waits, *self._scale, longest)
-        return float(setup.of("base_latency") + stay)
+        tails, answers = self._stays
+        allowed *= float(answers.sum()) / served
+        stay = mixed_quantile(tails, self.setup.line.times, self.setup.extras, answers, allowed)
+        return float(self.setup.of("base_latency") + stay)
 
-    @property
-    def _scale(self) -> tuple[float, float]:
-        return self.setup.of("service_rate"), self.setup.of("timeout") / DELAYS
+    @cached_property
+    def _stays(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Answers that take longer than each time of the line, by delay of a slow dependency, and how many they are."""
+        line, extras = self.setup.line, len(self.setup.extras)
+        tails, answers = np.zeros((extras, len(line.times))), np.zeros(extras)
+        for n in range(extras):
+            for row in range(len(line.tails)):
+                answers[n] += mixed_tail(self.state.stay[n * len(line.tails) + row], line.tails[row], tails[n])
+        return tails, answers
 
 
 def _plain(rows: np.ndarray) -> np.ndarray:

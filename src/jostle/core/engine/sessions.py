@@ -3,15 +3,17 @@
 import math
 
 from jostle.core.compiled import hot, inner
-from jostle.core.draw import STREAM_LEAVE, binomial
-from jostle.core.engine.code import Life
+from jostle.core.decide.code import NOBODY, Cause
+from jostle.core.draw import STREAM_ARRIVE, STREAM_LEAVE, binomial, poisson
+from jostle.core.engine.code import EventKind, Life
+from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
 
 @hot
-def leave_seats(setup: Setup, state: State, k: int) -> None:
-    """Sessions that end within tick k, drawn for each instance."""
+def leave_seats(setup: Setup, state: State, step: int, time: float) -> None:
+    """Sessions that end within a step, drawn for each instance; the step is over at `time`."""
     now = state.now[0]
     fixed = setup.fixed[0]
     for a in range(now.living):
@@ -20,11 +22,39 @@ def leave_seats(setup: Setup, state: State, k: int) -> None:
         if one.sessions == 0 or (one.state != Life.SERVING and one.state != Life.DRAINING):
             continue
         none = setup.stays[one.sessions]
-        ended = binomial(fixed.seed, STREAM_LEAVE + 4096 * (1 + i), k, one.sessions, fixed.session_end, none)
+        ended = binomial(fixed.seed, STREAM_LEAVE + 4096 * (1 + i), step, one.sessions, fixed.session_end, none)
         one.sessions -= ended
         now.in_use -= ended
         if one.state == Life.DRAINING and one.sessions == 0:
-            now.next_due = min(now.next_due, (k + 1) * fixed.tick)
+            now.next_due = min(now.next_due, time)
+
+
+@inner
+def leave_at_once(setup: Setup, state: State, step: int, begun: int) -> None:
+    """Of the sessions begun within a step, those that end within it."""
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    left = binomial(fixed.seed, STREAM_LEAVE, step, begun, fixed.at_once, (1.0 - fixed.at_once) ** begun)
+    now.in_use -= left
+    for a in range(now.living):
+        one = state.instances[state.alive[(a + step) % now.living]]
+        if left > 0 and one.state == Life.SERVING and one.sessions > 0:
+            gone = min(left, 1 + one.sessions // 2)
+            one.sessions -= gone
+            left -= gone
+    now.in_use += left
+
+
+@inner
+def cut_off(state: State, i: int, time: float) -> None:
+    """The sessions that instance i held when it ended are over before their time."""
+    now = state.now[0]
+    one = state.instances[i]
+    if one.sessions > 0:
+        note(state, time, EventKind.SESSIONS_CUT, Cause.NEED, i, one.sessions, 0, NOBODY)
+        now.cut_off += one.sessions
+        now.in_use -= one.sessions
+        one.sessions = 0
 
 
 @hot
@@ -93,18 +123,26 @@ def seat_packed(setup: Setup, state: State, number: int) -> int:
 
 @hot
 def hold_sessions(setup: Setup, state: State, k: int) -> None:
-    """Tick k: sessions end, new ones take seats, those that find none are refused."""
+    """Tick k, in so many steps that few sessions are over within one: some end, new ones take seats, or are refused."""
     now = state.now[0]
     fixed = setup.fixed[0]
-    leave_seats(setup, state, k)
-    arrived = int(setup.arrivals[k])
-    lost = int(round(arrived * now.dead / (now.serving + now.dead))) if now.dead > 0 else 0
+    steps = fixed.steps
+    begun = refused = 0
+    for s in range(steps):
+        step = k * steps + s
+        leave_seats(setup, state, step, (k + 1) * fixed.tick)
+        came = int(setup.arrivals[k]) if steps == 1 else poisson(fixed.seed, STREAM_ARRIVE, step, setup.means[k] / steps)
+        lost = int(round(came * now.dead / (now.serving + now.dead))) if now.dead > 0 else 0
+        seated = 0
+        if now.serving > 0 and came > lost:
+            seated = seat_packed(setup, state, came - lost) if fixed.pack else seat_spread(setup, state, came - lost)
+        now.in_use += seated
+        begun += seated
+        refused += came - seated
+        if seated > 0:
+            leave_at_once(setup, state, step, seated)
+    arrived = begun + refused
     state.entered[k + 1] = state.entered[k] + arrived
-    begun = 0
-    if now.serving > 0 and arrived > lost:
-        begun = seat_packed(setup, state, arrived - lost) if fixed.pack else seat_spread(setup, state, arrived - lost)
-    refused = arrived - begun
-    now.in_use += begun
     now.served += begun
     now.failed += refused
     now.departed += arrived

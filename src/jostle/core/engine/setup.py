@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.decide.rules import Rules
+from jostle.core.engine.queue import Line
 
 Floats = NDArray[np.float64]
 
@@ -26,9 +27,16 @@ FIXED = np.dtype(
         ("base_latency", "f8"),
         ("timeout", "f8"),
         ("sticky", "f8"),  # s
+        ("by_chance", "?"),  # whether arrivals are drawn
+        ("unevenness", "f8"),  # squared coefficient of variation of what one request or job takes
+        ("held_jobs", "?"),  # whether each job is held by a worker, through stages; else they flow
+        ("either", "?"),  # whether the stages are two kinds of jobs instead
+        ("long_kind", "f8"),  # share of the second of them, the long one
         ("job_time", "f8"),  # s
         ("concurrency", "i4"),
-        ("session_end", "f8"),  # chance that a session ends within a tick
+        ("steps", "i4"),  # of a tick, within each of which few sessions end
+        ("session_end", "f8"),  # chance that a session ends within a step
+        ("at_once", "f8"),  # chance that one ends within the step in which it began
         ("pack", "?"),
         ("patience", "f8"),  # s that a job may wait before the group counts as short
         ("idle_memory", "f8"),  # share of the machine's memory
@@ -76,9 +84,12 @@ class Setup(NamedTuple):
     """The fixed numbers in one row, and the arrays beside them."""
 
     fixed: np.ndarray  # one row of FIXED
+    means: Floats  # expected to arrive in each tick, shape (ticks,)
     arrivals: Floats  # arrived in each tick, shape (ticks,)
-    waits: Floats  # see queue.wait_tables
-    stays: Floats  # chance that none of so many sessions ends within a tick, shape (seats + 1,)
+    line: Line
+    extras: Floats  # s: the delays that slow dependencies bring, 0 the first
+    stays: Floats  # chance that none of so many sessions ends within a step, shape (seats + 1,)
+    stages: Floats  # chance that a held job passes each of its stages within a tick
     rules: Rules
     orders: np.ndarray  # of ORDER, shape (evaluations,)
     quota: NDArray[np.int32]  # instances, shape (evaluations,)
@@ -96,8 +107,8 @@ class Setup(NamedTuple):
 
     @property
     def rate(self) -> Floats:
-        """Arrivals per second in each tick."""
-        return np.asarray(self.arrivals / self.tick)
+        """Arrivals expected per second in each tick."""
+        return np.asarray(self.means / self.tick)
 
     def of(self, name: str) -> Any:
         """One of the fixed numbers or of the rules, as plain Python."""

@@ -13,7 +13,6 @@ from jostle.core.decide.rules import rows
 from jostle.core.decide.sight import Sight
 from jostle.core.draw import STREAM_FAULT, exponential
 from jostle.core.engine.code import Billed, Life
-from jostle.core.engine.queue import DELAYS, LOADS
 from jostle.core.engine.setup import Floats, Setup
 
 # A base size or a quota that no group reaches
@@ -35,6 +34,7 @@ NOW = np.dtype(
         ("served", "f8"),
         ("failed", "f8"),
         ("backlog", "f8"),
+        ("line", "f8"),  # requests expected to wait
         ("in_use", "f8"),  # arrivals of the tick in 1/s, jobs in the system, or sessions
         ("cut_off", "f8"),  # sessions ended before their time
         ("returned", "f8"),  # jobs given back unfinished
@@ -55,9 +55,13 @@ NOW = np.dtype(
         ("busy", "f8"),  # share of its capacity that the group gave in the last tick
         ("boot_factor", "f8"),
         ("surplus", "i4"),  # launched beyond need and not dropped yet
-        ("low_load", "i4"),  # first and last load, and last delay, that the running meter period has met
+        ("at_load", "i4"),  # place of the last load in the table
+        ("held", "f8"),  # drawn beside those expected, and not answered yet
+        ("own_lines", "?"),  # whether each instance's line is known
+        ("low_load", "i4"),  # first and last load, and row of the tables, that the running meter period has met
         ("high_load", "i4"),
-        ("high_delay", "i4"),
+        ("low_row", "i4"),
+        ("high_row", "i4"),
         ("short", "?"),
         ("at_limit", "?"),
         ("pins", "?"),  # whether any instance may have been pinned
@@ -80,6 +84,9 @@ INSTANCE = np.dtype(
         ("stress_until", "f8"),
         ("stress", "f8"),  # share of its CPU
         ("share", "f8"),  # of the group's arrivals
+        ("line", "f8"),  # requests that wait with it, where instances differ
+        ("busy", "f8"),
+        ("at_load", "i4"),
         ("sessions", "i4"),
         ("state", "i1"),
         ("fault", "i1"),
@@ -118,6 +125,7 @@ TICK = np.dtype(
     [
         ("capacity", "f4"),  # requests or jobs, 1/s; seats
         ("served", "f4"),  # requests or jobs finished, sessions begun
+        ("taken", "f4"),  # jobs taken up
         ("failed", "f4"),  # requests failed, sessions refused
         ("waiting", "f4"),  # at the tick's end
         ("in_use", "f4"),  # see NOW
@@ -155,8 +163,9 @@ class State(NamedTuple):
     decisions: np.ndarray  # of DECISION
     views: np.ndarray  # of VIEW, shape (evaluations, policies)
     meters: np.ndarray  # of METER: sums of the running meter period, of the group and then of each zone
-    stay: Floats  # requests by load and backlog delay, shape (DELAYS + 1, LOADS); see queue.mixture_beyond
+    stay: Floats  # answers by delay of a slow dependency and row of the tables, and by load, shape (extras * rows, LOADS)
     period_stay: Floats  # the same for the running meter period
+    held_jobs: NDArray[np.int64]  # jobs under way by stage, of workers that serve and that drain, shape (2, stages)
     series: np.ndarray  # of TICK, shape (ticks,)
 
 
@@ -170,6 +179,7 @@ def new_state(setup: Setup) -> State:
     maximum = int(setup.rules.row[0].maximum)
     evaluations, samples = ticks // int(fixed.evaluate_ticks), ticks // int(fixed.period_ticks)
     now = rows(1, NOW)
+    stay = np.zeros((len(setup.extras) * len(setup.line.tables), len(setup.line.loads)))
     first = 0 if fixed.cold else int(fixed.first_count)
     owned = max(first, int(fixed.base_size)) if fixed.base_size < UNLIMITED and not fixed.cold else first
     room = max(1024, 4 * maximum + owned + int(fixed.surplus))
@@ -199,7 +209,7 @@ def new_state(setup: Setup) -> State:
     now["overflow"] = int(instances["overflow"][:first].sum())
     now["surplus"] = fixed.surplus if fixed.cold else 0
     now["boot_factor"] = 1.0
-    now["low_load"] = LOADS
+    now["low_load"], now["low_row"] = len(setup.line.loads), len(stay)
     now["next_due"] = 0.0
     now["pins"] = fixed.pinned > 0
     places = rows(zones, ZONE)
@@ -223,8 +233,9 @@ def new_state(setup: Setup) -> State:
         decisions=rows(evaluations, DECISION),
         views=rows((evaluations, policies), VIEW),
         meters=rows(1 + zones, METER),
-        stay=np.zeros((DELAYS + 1, LOADS)),
-        period_stay=np.zeros((DELAYS + 1, LOADS)),
+        stay=stay,
+        period_stay=np.zeros_like(stay),
+        held_jobs=np.zeros((2, len(setup.stages)), np.int64),
         series=rows(ticks, TICK),
     )
 

@@ -16,13 +16,13 @@ def outlook(rehearsal: Rehearsal, seconds: float) -> str:
     setup, clock = rehearsal.result.setup, rehearsal.clock
     step = int(setup.of("evaluate_ticks"))
     now = min(max(step, int(seconds / clock.tick)), clock.ticks)
-    steady = float(setup.arrivals[max(0, now - step) : now].mean())
-    arrivals = setup.arrivals.copy()
-    arrivals[now:] = (
-        np.diff(np.floor(steady * np.arange(clock.ticks - now + 1))) if rehearsal.crew.group.work.kind == "sessions" else steady
-    )
+    steady = float(setup.means[max(0, now - step) : now].mean())
+    whole = rehearsal.crew.group.work.kind == "sessions" or setup.of("held_jobs")
+    arrivals, means = setup.arrivals.copy(), setup.means.copy()
+    means[now:] = steady
+    arrivals[now:] = np.diff(np.floor(steady * np.arange(clock.ticks - now + 1))) if whole else steady
     until = min(clock.ticks, now + round(AHEAD / clock.tick))
-    going_on = setup._replace(arrivals=arrivals)
+    going_on = setup._replace(means=means, arrivals=arrivals)
     found = Result(going_on, play(going_on, new_state(going_on), until))
     rows = found.decisions
     later = rows[(rows["time"] > seconds + 1e-6) & (rows["decided"] != rows["desired"])]

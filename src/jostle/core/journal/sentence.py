@@ -25,7 +25,7 @@ from jostle.core.journal.word import (
 from jostle.core.plan.hand import Hand, HandKill, HandPin, HandSet, HandStress
 from jostle.core.plan.launch import NOWHERE
 from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, SeatsPromise
-from jostle.core.plan.quantity import say_duration, say_money, say_share
+from jostle.core.plan.quantity import say_duration, say_money, say_number, say_share
 from jostle.core.plan.work import Jobs, Requests, Sessions
 
 # The sections of a page and their titles, in the order in which they are read.
@@ -40,6 +40,8 @@ SECTIONS = {
     "hands": "By hand",
 }
 MODES = {"both_ways": "add and remove", "out_only": "only add", "held": "change nothing"}
+SPREADS = {"by_chance": "by chance", "in_turn": "in turn", "least_busy": "to the least busy"}
+ARRIVALS = {"by_chance": "by chance", "evenly": "evenly"}
 BASES = {"machine": "the machine's state", "heartbeat": "a heartbeat", "load_balancer": "the load balancer's check"}
 CRITERIA = {
     "oldest_version": "the oldest version",
@@ -154,6 +156,11 @@ def _work(crew: Crew) -> Sentence:
                 say(" of waiting"),
                 *sticky,
                 *idle,
+                say(" They arrive "),
+                choice_word("work.arrivals", work.arrivals, ARRIVALS[work.arrivals]),
+                say(" and are spread "),
+                choice_word("work.spread", work.spread, SPREADS[work.spread]),
+                *_uneven("; CPU times are ", work.unevenness),
             ]
         case Jobs():
             words = [
@@ -163,6 +170,9 @@ def _work(crew: Crew) -> Sentence:
                 count_word("work.concurrency", work.concurrency),
                 say(" side by side"),
                 *idle,
+                say(" They arrive "),
+                choice_word("work.arrivals", work.arrivals, ARRIVALS[work.arrivals]),
+                *_uneven("; lengths are ", work.unevenness),
             ]
         case Sessions():
             words = [
@@ -175,6 +185,13 @@ def _work(crew: Crew) -> Sentence:
                 *idle,
             ]
     return Sentence(key="work", tone="plain", words=words)
+
+
+def _uneven(before: str, unevenness: float) -> list[Word]:
+    """How much what each takes differs, in words where there are any."""
+    known = {0.0: "all alike", 1.0: "exponential"}
+    said = known.get(unevenness, f"{say_number(unevenness)} uneven")
+    return [say(before), Word(text=said, path="work.unevenness", value=unevenness), say(".")]
 
 
 def _promises(crew: Crew, currency: str) -> list[Sentence]:

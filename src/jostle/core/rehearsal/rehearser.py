@@ -12,6 +12,7 @@ from jostle.core.decide.row import DECISION, ORDER, VIEW
 from jostle.core.demand.clock import Clock
 from jostle.core.demand.series import demand_series
 from jostle.core.engine.compile import Crew, compile_setup
+from jostle.core.engine.queue import Line, line_of
 from jostle.core.engine.result import run
 from jostle.core.engine.setup import FIXED
 from jostle.core.engine.state import TICK
@@ -34,7 +35,7 @@ _DECIDE_BOUNDS = tuple(
 MOST_BYTES = 24 * 2**20
 # Bytes of one rehearsal: four hundred days at 10 s take most of it
 MOST_OF_ONE = 512 * 2**20
-CLOCKS_KEPT, BOUNDS_KEPT = 8, 512
+CLOCKS_KEPT, BOUNDS_KEPT, LINES_KEPT = 8, 512, 16
 
 
 class Rehearser:
@@ -45,6 +46,7 @@ class Rehearser:
         self._billed: Shelf[NDArray[np.int16]] = Shelf(most_bytes, _size)
         self._clocks: Shelf[Clock] = Shelf(CLOCKS_KEPT)
         self._bounds: Shelf[Bounds] = Shelf(BOUNDS_KEPT)
+        self._lines: Shelf[Line] = Shelf(LINES_KEPT)
 
     def rehearse(self, plan: Plan, group_name: str, seed: int = 1, by_zone: bool = False) -> Rehearsal:
         """Rehearse a group of a plan against its demand over the plan's span; `by_zone` keeps readings of each zone too.
@@ -57,7 +59,7 @@ class Rehearser:
         check_size(plan, crew.group)
         clock = self._clock(plan)
         rate = self._rate(plan.demands[crew.group.demand], clock, seed)
-        setup = compile_setup(crew, clock, rate, seed, self.quota_left(plan, group_name, seed))
+        setup = compile_setup(crew, clock, rate, seed, self.quota_left(plan, group_name, seed), self._line)
         result = run(setup.changed(meter_zones=True) if by_zone else setup)
         return Rehearsal(plan, group_name, seed, crew, clock, result, self._find_bounds)
 
@@ -86,6 +88,10 @@ class Rehearser:
         crew = crew_of(plan, group_name)
         key = (*_crew_key(crew), plan.demands[crew.group.demand].content, clock_of(plan), seed, left.tobytes())
         return self._billed.get(key, lambda: self.rehearse(plan, group_name, seed).result.series["billed"].copy())
+
+    def _line(self, *terms: Any) -> Line:
+        """The line of an instance on these terms; see `queue.line_of`."""
+        return self._lines.get(terms, lambda: line_of(*terms))
 
     def _clock(self, plan: Plan) -> Clock:
         """The clock of the plan's span, with what was found on it before."""
