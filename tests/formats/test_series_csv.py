@@ -9,6 +9,8 @@ from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.formats.series_csv import read_series
 from jostle.formats.series_error import SeriesError
+from jostle.formats.series_out import write_series
+from tests.plans import plan
 
 FAROE = ZoneInfo("Atlantic/Faroe")
 JUNE = PLAN.parent / "june-week.csv"
@@ -147,6 +149,14 @@ def test_a_week_by_the_minute_with_gaps_and_disorder_is_read_and_rehearsed():
     figures = verdict(rehearse(plan, "booking-web")).figures
     assert figures.arrived == pytest.approx(minutes[: 7 * 1440].sum(), rel=0.02)
     assert figures.arrived == pytest.approx(figures.served + figures.failed + figures.waiting)
+
+
+def test_exported_demand_of_sessions_comes_back_as_it_was():
+    sessions = {"kind": "sessions", "seats": 20, "length": "10 min"}
+    rehearsal = rehearse(plan(groups__web__work=sessions, demands__even__layers=[{"kind": "level", "rate": "0.2/s"}]), "web")
+    lines = [line.split(",")[:2] for line in write_series(rehearsal).splitlines()]
+    back = read_series("\n".join(map(",".join, lines)).encode(), FAROE)
+    assert np.array(back.samples.rates) == pytest.approx(0.2)
 
 
 @pytest.mark.parametrize(

@@ -7,7 +7,8 @@ An instance finishes 20 requests a second. It boots in 100 s and warms up for 50
 import numpy as np
 import pytest
 
-from jostle.core.decide.code import Dial, Outcome, Stance
+from jostle.core.decide.code import Dial, Fold, Outcome, Stance
+from jostle.core.decide.sight import fold_window
 from jostle.core.engine.code import EventKind
 from tests.engines import changes, result
 from tests.plans import ADD, HOLD, REMOVE
@@ -67,8 +68,8 @@ def test_the_minimum_stops_removals():
     assert found.decisions["outcome"][-1] == Outcome.AT_MINIMUM
 
 
-@pytest.mark.parametrize(("count", "percent", "after"), [(1, 10, 2), (10, 25, 12), (10, 30, 13)])
-def test_a_percentage_is_at_least_one(count, percent, after):
+@pytest.mark.parametrize(("count", "percent", "after"), [(1, 10, 2), (10, 25, 13), (5, 50, 8), (10, 30, 13)])
+def test_a_percentage_is_rounded_half_up_and_at_least_one(count, percent, after):
     policy = {**ADD, "amount": percent, "of": "percent", "threshold": "10 %"}
     found = result([15 * count] * 20, groups__web__policies=[policy], groups__web__start_count=count, groups__web__maximum=40)
     assert changes(found)[0] == (120, count, after)
@@ -119,6 +120,24 @@ def test_agreed_removals_go_to_the_larger_count():
     hold = {**HOLD, "level": "50 %"}
     found = result([40] * 60, groups__web__policies=[REMOVE, hold], groups__web__start_count=10)
     assert changes(found)[0] == (120, 10, 9)
+
+
+def test_every_policy_that_agreed_to_a_removal_begins_its_wait():
+    hold = {**HOLD, "level": "50 %", "cooldown": "20 min"}
+    removing = {**REMOVE, "cooldown": "2 min"}
+    found = result([40] * 200, groups__web__policies=[removing, hold], groups__web__start_count=10)
+    assert [time for time, _, _ in changes(found)]== [120, 1320]
+    assert found.decisions["winner"][1] == 0
+
+
+def test_the_ninetieth_percentile_of_a_window_is_its_nearest_rank():
+    chance = np.random.default_rng(5)
+    samples = chance.choice([0.1, 0.25, 0.4, 3.0, 1e-7, np.nan], 97).astype(np.float32)
+    for published, window in ((97, 60), (60, 60), (31, 11), (140, 90)):
+        ring = samples[np.arange(published - window, published) % 97]
+        there = np.sort(ring[~np.isnan(ring)])
+        expected = there[int(np.ceil(0.9 * len(there) - 1e-9)) - 1]
+        assert fold_window(samples, published, window, Fold.P90) == expected
 
 
 def test_a_paused_policy_neither_asks_nor_stands_in_the_way():

@@ -4,7 +4,7 @@ import numpy as np
 
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.costs.bounds import Bounds
-from jostle.core.decide.code import Stance
+from jostle.core.decide.code import Outcome, Stance
 from jostle.core.engine.code import EventKind, Refusal
 from jostle.core.plan.policy import SparePolicy
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise
@@ -75,6 +75,20 @@ def check_refusals(rehearsal: Rehearsal) -> list[Finding]:
     why = "the quota" if int(refused["who"][0]) == Refusal.QUOTA else "want of capacity in every zone"
     text = f"Launches are refused {len(refused)} times, the first time by {why}."
     return [Finding(code="launch-refused", severity="warning", path="maximum", text=text, at=float(refused["time"][0]))]
+
+
+def check_quota(rehearsal: Rehearsal) -> list[Finding]:
+    """Time in which the quota, or what other groups leave of it, holds the count down."""
+    rows, group = rehearsal.result.decisions, rehearsal.crew.group
+    held = np.flatnonzero(rows["limit"] == Outcome.AT_QUOTA)
+    if not len(held):
+        return []
+    machine = rehearsal.crew.launch.machine_type
+    text = (
+        f"For {say_duration(len(held) * group.evaluate_every)} the quota of {machine}, which is {rehearsal.crew.machine_type.quota}"
+        " over all groups, holds the count down."
+    )
+    return [Finding(code="quota-holds", severity="warning", path="maximum", text=text, at=float(rows["time"][held[0]]))]
 
 
 def check_overflow(rehearsal: Rehearsal) -> list[Finding]:

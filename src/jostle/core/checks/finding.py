@@ -44,6 +44,7 @@ MEANINGS = {
     "grace-short": "Health checks count before a new instance can pass them",
     "health-blind": "The health check cannot see an instance that runs and does not answer",
     "over-quota": "The maximum is above the quota",
+    "quota-holds": "The quota, or what other groups leave of it, holds the count down",
     "maximum-unreached": "No policy ever asks for as many as the maximum",
     "minimum-below-zones": "At its minimum the group leaves zones empty",
     "single-zone": "The group is in one zone",

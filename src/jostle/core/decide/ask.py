@@ -33,10 +33,11 @@ def banded(value: float, below: bool, amount: int, bands: np.ndarray, number: in
 
 @leaf
 def trigger_ask(value: float, below: bool, threshold: float, action: int, amount: int, percent: bool, desired: int) -> int:
-    """Count asked for where the value is past the threshold, else the desired count. A percentage is at least one."""
+    """Count asked for where the value is past the threshold, else the desired count. A percentage is rounded half up, and
+    at least one."""
     if not (value < threshold if below else value > threshold):
         return desired
-    step = max(1, int(round(desired * amount / 100.0))) if percent else amount
+    step = max(1, int(math.floor(desired * amount / 100.0 + 0.5))) if percent else amount
     if action == Action.ADD:
         return desired + step
     return max(0, desired - step) if action == Action.REMOVE else amount

@@ -3,7 +3,7 @@
 import numpy as np
 
 from jostle.core.compiled import door
-from jostle.core.decide.code import Cause, Outcome
+from jostle.core.decide.code import Cause, Outcome, Stance
 from jostle.core.decide.memory import Memory, remember_removal
 from jostle.core.decide.rules import Rules
 from jostle.core.decide.sight import Sight
@@ -42,7 +42,10 @@ def decide(
     if row.decided != desired:
         row.outcome = Outcome.CHANGED
         if row.cause == Cause.POLICY:
-            memory.waits[row.winner] = time + rules.policies[row.winner].cooldown
+            for p in range(len(rules.policies)):
+                agreed = row.decided < desired and views[e, p].state == Stance.ASKING and views[e, p].ask < desired
+                if p == row.winner or agreed:
+                    memory.waits[p] = time + rules.policies[p].cooldown
             now.wait_until = time + rules.row[0].cooldown
         if row.decided < desired:
             remember_removal(memory, time, desired - row.decided)

@@ -26,28 +26,42 @@ def published_by(time: float, delay: float, period: float) -> int:
     return max(0, int(math.floor((time - delay) / period + 1e-9)))
 
 
-@leaf
-def ninetieth(samples: np.ndarray, begin: int, end: int, there: int) -> float:
-    """The 90th percentile (nearest rank) of the samples that are there, found by counting."""
-    rank = int(math.ceil(0.9 * there - 1e-9))
-    found = math.inf
-    for k in range(begin, end):
-        value = samples[k % len(samples)]
-        if math.isnan(value) or value >= found:
-            continue
-        below = 0
-        for j in range(begin, end):
-            if samples[j % len(samples)] <= value:
-                below += 1
-        if below >= rank:
-            found = value
-    return found
-
-
 @hot
 def place_of(begin: int, ring: int) -> int:
     """Place of a sample in the ring. A division, which an array that never wraps does without, would cost more than the fold."""
     return begin if begin < ring else begin % ring
+
+
+@hot
+def up_to(samples: np.ndarray, most: float) -> int:
+    """How many are at most so much."""
+    there = np.int32(0)
+    for value in samples:
+        there += np.int32(value <= most)
+    return there
+
+
+@leaf
+def ninetieth(samples: np.ndarray, place: int, end: int, there: int, low: float, high: float) -> float:
+    """The 90th percentile (nearest rank) of the samples that are there, between `low` and `high`, found by halving."""
+    rank = int(math.ceil(0.9 * there - 1e-9))
+    last, rest = min(end, len(samples)), end - len(samples)
+    low -= 1.0
+    for _ in range(64):
+        middle = np.float32(0.5 * (low + high))
+        number = up_to(samples[place:last], middle) + up_to(samples[: max(0, rest)], middle)
+        if number < rank:
+            low = middle
+        else:
+            high = middle
+        if number == rank or np.float32(0.5 * (low + high)) == middle:
+            break
+    found = -math.inf
+    for turn in range(2):
+        for k in range(place if turn == 0 else 0, last if turn == 0 else rest):
+            if samples[k] <= high:
+                found = max(found, samples[k])
+    return found
 
 
 @leaf
@@ -80,7 +94,7 @@ def fold_window(samples: np.ndarray, published: int, window: int, fold: int) -> 
     if fold == Fold.MINIMUM:
         return low
     if fold == Fold.P90:
-        return ninetieth(samples, begin, published, there)
+        return ninetieth(samples, place, end, there, low, high)
     return high if fold == Fold.MAXIMUM else latest
 
 

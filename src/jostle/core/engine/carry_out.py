@@ -32,10 +32,12 @@ def evaluate(setup: Setup, state: State, time: float) -> None:
     fleet.pinned = pinned_there(state) if now.pins else 0
     decide(setup.rules, state.memory, state.sight, setup.orders, state.fleet, time, state.decisions, state.views, e)
     row = state.decisions[e]
-    limited = row.winner != NOBODY and row.limit == Outcome.AT_MAXIMUM
-    if limited and not now.at_limit:
-        note(state, time, EventKind.LIMIT_REACHED, Cause.POLICY, row.winner, row.wanted, setup.rules.row[0].maximum, e)
-    now.at_limit = limited
+    if (row.winner != NOBODY and row.limit == Outcome.AT_MAXIMUM) or row.limit == Outcome.AT_QUOTA:
+        if now.held_at != row.decided:
+            note(state, time, EventKind.LIMIT_REACHED, Cause.POLICY, row.winner, row.braked, row.decided, e)
+        now.held_at = row.decided
+    elif now.held_at != row.decided:
+        now.held_at = NOBODY
     now.evaluations += 1
     who = NOBODY
     if row.decided != row.desired:

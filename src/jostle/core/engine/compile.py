@@ -37,8 +37,8 @@ _WAYS = {"by_chance": Way.CHANCE, "in_turn": Way.TURN, "least_busy": Way.LEAST_B
 MOST_STAGES, MOST_EXTRAS = 64, 16
 # Jobs of fewer ticks than this flow
 HELD_FROM = 3.0
-# Ends of a session expected within a step, at most
-END_SHARE = 1 / 8
+# Part of a session that a step lasts, at most: the refused of Erlang B then come out within a few per cent
+END_SHARE = 1 / 16
 STOP_TIME = 30.0
 MONTH_HOURS = 730
 MEBI_MB = 1024 * 1024 / 1e6
@@ -62,13 +62,13 @@ def compile_setup(
     clock: Clock,
     rate: NDArray[np.float64],
     seed: int = 1,
-    quota: NDArray[np.int32] | None = None,
+    quota: int | None = None,
     line_for: Callable[..., Line] = line_of,
 ) -> Setup:
     """The setup of one rehearsal.
 
-    `rate` is the demand of each tick in 1/s, shape (clock.ticks,); `quota` the instances that the type's quota leaves to
-    the group at each evaluation, all it wants if left out; `line_for` makes or finds the line of an instance.
+    `rate` is the demand of each tick in 1/s, shape (clock.ticks,); `quota` the instances that it may have at
+    the most, all it wants if left out; `line_for` makes or finds the line of an instance.
     """
     group = crew.group
     evaluate_ticks = round(group.evaluate_every / clock.tick)
@@ -108,7 +108,7 @@ def compile_setup(
         stages=_stages(row),
         rules=rules,
         orders=_orders(crew, clock, times),
-        quota=np.full(evaluations, UNLIMITED, np.int32) if quota is None else quota,
+        quota=np.full(evaluations, UNLIMITED if quota is None else quota, np.int32),
         incidents=_incidents(crew, clock),
         hands=_hands(group.hands, clock),
         outside=_outside(crew, clock),

@@ -4,7 +4,7 @@ import math
 
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause
-from jostle.core.draw import STREAM_ARRIVE, STREAM_LEAVE, binomial, poisson
+from jostle.core.draw import STREAM_ARRIVE, STREAM_LEAVE, binomial, poisson, uniform
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
@@ -12,10 +12,14 @@ from jostle.core.engine.state import State
 
 
 @hot
-def leave_seats(setup: Setup, state: State, step: int, time: float) -> None:
-    """Sessions that end within a step, drawn for each instance; the step is over at `time`."""
+def leave_seats(setup: Setup, state: State, step: int, time: float) -> tuple[int, int]:
+    """Sessions that end within a step, drawn for each instance; the step is over at `time`.
+
+    Returns how many those that serve had before, and how many of these end.
+    """
     now = state.now[0]
     fixed = setup.fixed[0]
+    before = left = 0
     for a in range(now.living):
         i = state.alive[a]
         one = state.instances[i]
@@ -23,10 +27,31 @@ def leave_seats(setup: Setup, state: State, step: int, time: float) -> None:
             continue
         none = setup.stays[one.sessions]
         ended = binomial(fixed.seed, STREAM_LEAVE + 4096 * (1 + i), step, one.sessions, fixed.session_end, none)
+        if one.state == Life.SERVING:
+            before += one.sessions
+            left += ended
         one.sessions -= ended
         now.in_use -= ended
         if one.state == Life.DRAINING and one.sessions == 0:
             now.next_due = min(now.next_due, time)
+    return before, left
+
+
+@inner
+def find_seats(setup: Setup, step: int, came: int, free: int, left: int) -> int:
+    """How many of those that come find a seat where so many are free and so many more become so, all in an order by chance."""
+    seed = setup.fixed[0].seed
+    found = 0
+    for event in range(came + left):
+        if (came + left) * uniform(seed, STREAM_LEAVE + 1 + 16 * event, step) < left:
+            free += 1
+            left -= 1
+        else:
+            came -= 1
+            if free > 0:
+                free -= 1
+                found += 1
+    return found
 
 
 @inner
@@ -35,14 +60,13 @@ def leave_at_once(setup: Setup, state: State, step: int, begun: int) -> None:
     now = state.now[0]
     fixed = setup.fixed[0]
     left = binomial(fixed.seed, STREAM_LEAVE, step, begun, fixed.at_once, (1.0 - fixed.at_once) ** begun)
-    now.in_use -= left
     for a in range(now.living):
         one = state.instances[state.alive[(a + step) % now.living]]
         if left > 0 and one.state == Life.SERVING and one.sessions > 0:
             gone = min(left, 1 + one.sessions // 2)
             one.sessions -= gone
+            now.in_use -= gone
             left -= gone
-    now.in_use += left
 
 
 @inner
@@ -130,12 +154,15 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
     begun = refused = 0
     for s in range(steps):
         step = k * steps + s
-        leave_seats(setup, state, step, (k + 1) * fixed.tick)
+        before, left = leave_seats(setup, state, step, (k + 1) * fixed.tick)
         came = int(setup.arrivals[k]) if steps == 1 else poisson(fixed.seed, STREAM_ARRIVE, step, setup.means[k] / steps)
         lost = int(round(came * now.dead / (now.serving + now.dead))) if now.dead > 0 else 0
-        seated = 0
-        if now.serving > 0 and came > lost:
-            seated = seat_packed(setup, state, came - lost) if fixed.pack else seat_spread(setup, state, came - lost)
+        seated = came - lost
+        free = now.serving * int(fixed.capacity) - before
+        if seated > free:
+            seated = find_seats(setup, step, seated, free, left)
+        if seated > 0:
+            seated = seat_packed(setup, state, seated) if fixed.pack else seat_spread(setup, state, seated)
         now.in_use += seated
         begun += seated
         refused += came - seated

@@ -63,7 +63,7 @@ NOW = np.dtype(
         ("low_row", "i4"),
         ("high_row", "i4"),
         ("short", "?"),
-        ("at_limit", "?"),
+        ("held_at", "i4"),  # the count at which a limit holds it since that was last told, or NOBODY
         ("pins", "?"),  # whether any instance may have been pinned
         ("uneven", "?"),  # instances whose shares or capacities differ
     ],
@@ -209,6 +209,7 @@ def new_state(setup: Setup) -> State:
     now["overflow"] = int(instances["overflow"][:first].sum())
     now["surplus"] = fixed.surplus if fixed.cold else 0
     now["boot_factor"] = 1.0
+    now["held_at"] = NOBODY
     now["low_load"], now["low_row"] = len(setup.line.loads), len(stay)
     now["next_due"] = 0.0
     now["pins"] = fixed.pinned > 0

@@ -6,7 +6,7 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from jostle.core.decide.code import Cause
+from jostle.core.decide.code import NOBODY, Cause, Outcome
 from jostle.core.demand.clock import Clock
 from jostle.core.engine.code import EventKind, Fault, Refusal
 from jostle.core.engine.compile import hands_in_order, incidents_met
@@ -116,7 +116,7 @@ def events(rehearsal: Rehearsal, kinds: frozenset[Kind] | None = None, who: int 
             time=iso(rehearsal.clock, float(row["time"])),
             kind=kind,
             text=_say_event(rehearsal, kind, row),
-            policy=group.policies[by].name if counted and cause == Cause.POLICY else None,
+            policy=group.policies[by].name if counted and by >= 0 and cause == Cause.POLICY else None,
             entry=group.calendar[by].name if by_calendar else None,
             before=int(row["before"]) if counted else None,
             after=int(row["after"]) if counted else None,
@@ -130,8 +130,10 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "count":
             return f"{before} → {after}{_say_cause(rehearsal, row)}"
         case "limit":
-            reason = _say_reason(rehearsal, int(row["evaluation"]), who)
-            return f"{before} wanted, the maximum is {after}: {reason}"
+            evaluation = int(row["evaluation"])
+            by_quota = int(rehearsal.result.decisions["limit"][evaluation]) == Outcome.AT_QUOTA
+            reason = "" if who == NOBODY else f": {_say_reason(rehearsal, evaluation, who)}"
+            return f"{before} wanted, the {'quota leaves' if by_quota else 'maximum is'} {after}{reason}"
         case "serves":
             return f"instance {who + 1} serves; {say_count(after, 'instance')} serving"
         case "gone":

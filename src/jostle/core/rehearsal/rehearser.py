@@ -13,8 +13,9 @@ from jostle.core.demand.clock import Clock
 from jostle.core.demand.series import demand_series
 from jostle.core.engine.compile import Crew, compile_setup
 from jostle.core.engine.queue import Line, line_of
-from jostle.core.engine.result import run
-from jostle.core.engine.setup import FIXED
+from jostle.core.engine.lockstep import run_together
+from jostle.core.engine.result import Result, run
+from jostle.core.engine.setup import FIXED, Setup
 from jostle.core.engine.state import TICK
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
@@ -43,7 +44,7 @@ class Rehearser:
 
     def __init__(self, most_bytes: int = MOST_BYTES) -> None:
         self._demands: Shelf[NDArray[np.float64]] = Shelf(most_bytes, _size)
-        self._billed: Shelf[NDArray[np.int16]] = Shelf(most_bytes, _size)
+        self._sharing: Shelf[list[Result]] = Shelf(most_bytes, lambda results: sum(one.nbytes for one in results))
         self._clocks: Shelf[Clock] = Shelf(CLOCKS_KEPT)
         self._bounds: Shelf[Bounds] = Shelf(BOUNDS_KEPT)
         self._lines: Shelf[Line] = Shelf(LINES_KEPT)
@@ -58,36 +59,32 @@ class Rehearser:
         crew = crew_of(plan, group_name)
         check_size(plan, crew.group)
         clock = self._clock(plan)
-        rate = self._rate(plan.demands[crew.group.demand], clock, seed)
-        setup = compile_setup(crew, clock, rate, seed, self.quota_left(plan, group_name, seed), self._line)
-        result = run(setup.changed(meter_zones=True) if by_zone else setup)
+        sharing = sharing_quota(plan, group_name)
+        if sharing:
+            result = self._together(plan, sharing, seed, group_name if by_zone else None)[sharing.index(group_name)]
+        else:
+            setup = self._setup(plan, group_name, seed)
+            result = run(setup.changed(meter_zones=True) if by_zone else setup)
         return Rehearsal(plan, group_name, seed, crew, clock, result, self._find_bounds)
 
-    def quota_left(self, plan: Plan, group_name: str, seed: int) -> NDArray[np.int32] | None:
-        """Instances of the quota of its machine type that the groups before it in the plan leave at each evaluation.
+    def _setup(self, plan: Plan, group_name: str, seed: int) -> Setup:
+        crew, clock = crew_of(plan, group_name), self._clock(plan)
+        rate = self._rate(plan.demands[crew.group.demand], clock, seed)
+        return compile_setup(crew, clock, rate, seed, crew.machine_type.quota, self._line)
 
-        None where the type has no quota. Groups draw on a quota in the order in which the plan has them.
-        """
-        launch = launch_of(plan, group_name)
-        quota = plan.machine_types[launch.machine_type].quota
-        if quota is None:
-            return None
-        clock = clock_of(plan)
-        step = round(plan.groups[group_name].evaluate_every / plan.tick)
-        ticks = step * (1 + np.arange(clock.ticks // step)) - 1
-        left = np.full(len(ticks), quota, np.int32)
-        for name in plan.groups:
-            if name == group_name:
-                break
-            if launch_of(plan, name).machine_type == launch.machine_type:
-                left -= self._billed_by(plan, name, seed, left)[ticks]
-        return np.maximum(left, 0)
+    def _together(self, plan: Plan, names: list[str], seed: int, by_zone: str | None) -> list[Result]:
+        """The results of groups that share a quota, side by side; one of them with readings by zone if so asked."""
+        crews = [crew_of(plan, name) for name in names]
+        parts = [(*_crew_key(crew), plan.demands[crew.group.demand].content) for crew in crews]
+        for crew in crews:
+            check_size(plan, crew.group)
 
-    def _billed_by(self, plan: Plan, group_name: str, seed: int, left: NDArray[np.int32]) -> NDArray[np.int16]:
-        """Instances that a group runs in each tick; what it may have of a quota is part of what it is found by."""
-        crew = crew_of(plan, group_name)
-        key = (*_crew_key(crew), plan.demands[crew.group.demand].content, clock_of(plan), seed, left.tobytes())
-        return self._billed.get(key, lambda: self.rehearse(plan, group_name, seed).result.series["billed"].copy())
+        def play() -> list[Result]:
+            setups = [self._setup(plan, name, seed) for name in names]
+            zoned = [setup.changed(meter_zones=True) if name == by_zone else setup for name, setup in zip(names, setups, strict=True)]
+            return run_together(zoned, crews[0].machine_type.quota or 0)
+
+        return self._sharing.get((clock_of(plan), seed, by_zone, tuple(names), *parts), play)
 
     def _line(self, *terms: Any) -> Line:
         """The line of an instance on these terms; see `queue.line_of`."""
@@ -114,6 +111,15 @@ class Rehearser:
         if not search:
             return self._bounds.peek(key)
         return self._bounds.get(key, lambda: bounds(setup, promises, crew))
+
+
+def sharing_quota(plan: Plan, group_name: str) -> list[str]:
+    """The groups, this one among them, that draw on one quota; empty where none or only one does."""
+    machine = launch_of(plan, group_name).machine_type
+    if plan.machine_types[machine].quota is None:
+        return []
+    names = [name for name in plan.groups if launch_of(plan, name).machine_type == machine]
+    return names if len(names) > 1 else []
 
 
 def size_of(plan: Plan, group: Group) -> int:

@@ -1,7 +1,7 @@
 """The verdict: the figures of one rehearsal, and whether each promise was kept."""
 
 from collections import defaultdict
-from decimal import Decimal
+from decimal import ROUND_FLOOR, Decimal
 from typing import Annotated, Literal
 
 import numpy as np
@@ -15,9 +15,10 @@ from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 WEEK_DAYS = 7
+AMOUNT_DIGITS = 6
 Amount = Annotated[
     Decimal,
-    PlainSerializer(lambda amount: float(round(amount, 6)), return_type=float),
+    PlainSerializer(lambda amount: float(round(amount, AMOUNT_DIGITS)), return_type=float),
     Field(description="Amount of the currency"),
 ]
 Work = Literal["requests", "jobs", "sessions"]
@@ -112,7 +113,18 @@ def attribution(rehearsal: Rehearsal) -> Attribution:
     for one in bills(rehearsal.result, rehearsal.crew):
         for field, name in _named(one, machine).items():
             parts[field][name] += one.amount
-    return Attribution(**{field: parts[field] for field in Attribution.model_fields})
+    whole = round(sum(parts["by_what"].values(), Decimal()), AMOUNT_DIGITS)
+    return Attribution(**{field: _rounded(parts[field], whole) for field in Attribution.model_fields})
+
+
+def _rounded(parts: dict[str, Decimal], whole: Decimal) -> dict[str, Decimal]:
+    """Amounts to their last digit such that they add up to the whole: those cut most are rounded up first."""
+    unit = Decimal(1).scaleb(-AMOUNT_DIGITS)
+    cut = {name: amount.quantize(unit, ROUND_FLOOR) for name, amount in parts.items()}
+    missing = int((whole - sum(cut.values(), Decimal())) / unit)
+    for name in sorted(parts, key=lambda name: cut[name] - parts[name])[:missing]:
+        cut[name] += unit
+    return cut
 
 
 def _named(one: Bill, machine: str) -> dict[str, str]:
