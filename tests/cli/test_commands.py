@@ -17,6 +17,7 @@ FIGURES = [
     "stopped_hours",
     "overflow_hours",
     "short_minutes",
+    "late_percent",
     "arrived",
     "served",
     "failed",

@@ -12,7 +12,7 @@ from jostle.core.plan.metric import Metric, metrics_of_work
 from jostle.core.plan.policy import HoldPolicy, MetricPolicy, Policy, SparePolicy, TriggerPolicy
 from jostle.core.plan.quantity import say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
-from jostle.core.rehearsal.strip import BY_ZONE, Span, metric_series, zone_series
+from jostle.core.rehearsal.strip import Span, metric_series, zone_series
 
 DISTRIBUTION_BINS = 40
 
@@ -94,14 +94,14 @@ def _all(rehearsal: Rehearsal) -> list[Shown]:
     metrics = metrics_of_work(rehearsal.crew.group.work.kind)
     zones = rehearsal.crew.launch.zones if len(rehearsal.crew.launch.zones) > 1 else []
     outside = [Shown(Metric.OUTSIDE, series=name) for name, _ in rehearsal.crew.outside]
-    by_zone = [Shown(metric, zone=zone) for metric in metrics if metric in BY_ZONE for zone in zones]
+    by_zone = [Shown(metric, zone=zone) for metric in metrics if metric.by_zone for zone in zones]
     return [*(Shown(metric) for metric in metrics), *outside, *by_zone]
 
 
 def _shown(policy: Policy, work: str) -> Shown | None:
     """The metric on which a policy is drawn. A share of seats kept free is one; other spare capacity has no strip of its own."""
     if isinstance(policy, MetricPolicy):
-        return Shown(policy.metric, series=policy.series)
+        return Shown(policy.metric, series=policy.series, zone=policy.zone)
     return Shown(Metric.FREE_SEATS_SHARE) if work == "sessions" and policy.share is not None else None
 
 
@@ -167,7 +167,8 @@ def distributions(rehearsal: Rehearsal) -> list[Distribution]:
             continue
         _, scale, top, _ = policy.metric.range
         field, level = policy_level(policy)
-        samples = rehearsal.result.state.sight.samples[0, dial_row(policy, [name for name, _ in rehearsal.crew.outside])]
+        zone = 0 if policy.zone is None else 1 + rehearsal.crew.launch.zones.index(policy.zone)
+        samples = rehearsal.result.state.sight.samples[zone, dial_row(policy, [name for name, _ in rehearsal.crew.outside])]
         values = samples[~np.isnan(samples)]
         top = max(top, 1.5 * level * scale)
         bins, _ = np.histogram(np.minimum(values * scale, top), bins=DISTRIBUTION_BINS, range=(0, top))

@@ -12,7 +12,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from jostle.api.app import WEB, create_app
 from jostle.core.compiled import is_warm
-from jostle.core.engine.warm import beside
+from jostle.core.engine.warm import compile_all
 from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN as DEMO_PLAN
@@ -69,15 +69,12 @@ def open_records(folder: Path) -> Store:
 
 def warm_up() -> None:
     """Load the compiled engine, compiling it where these sources have not been compiled before."""
-    other_half = None
     if not is_warm():
         log.info("compiling the engine; this happens once and takes about half a minute")
-        other_half = beside()
+        compile_all()
     plan = read_plan_file(DEMO_PLAN).model_copy(update={"days": 0.1})
     for group in plan.groups:
         verdict(rehearse(plan, group))
-    if other_half is not None:
-        other_half.wait()
 
 
 def _check_port(port: int) -> None:

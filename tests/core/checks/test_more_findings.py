@@ -3,6 +3,7 @@
 import pytest
 
 from tests.core.checks.test_findings import SOUND, codes, found, mended, one
+from tests.engines import result
 from tests.plans import ADD, REMOVE
 
 SESSIONS = {"kind": "sessions", "seats": 10, "length": "10 min"}
@@ -140,6 +141,28 @@ def test_a_calendar_is_a_way_out_of_zero():
     assert "zero-trap" not in codes([ADD], groups__web__minimum=0, groups__web__calendar=[entry("floor", count=2)])
     spare = {"kind": "spare", "name": "s", "share": 0.2}
     assert "zero-trap" not in codes([spare], groups__web__minimum=0)
+
+
+def test_a_calendar_that_lifts_the_count_once_leads_back_into_the_trap():
+    once = [entry("floor", count=2)]
+    trapped = {"groups__web__minimum": 0, "groups__web__calendar": once}
+    assert one("zero-trap", SOUND, **trapped).text.endswith("; one lifts the count only once.")
+    again = {**trapped, "groups__web__calendar": [{**once[0], "repeat": "FREQ=DAILY"}]}
+    assert "zero-trap" not in codes(SOUND, **again)
+    asleep = {**trapped, "groups__web__calendar": [*once, entry("sleep", name="night", begin="20:00")]}
+    assert "zero-trap" in codes([ADD], **asleep)
+
+
+def test_a_promise_kept_by_less_than_the_model_can_tell():
+    promise = {"kind": "answers", "within": "500 ms"}
+    loaded = {"groups__web__minimum": 2, "groups__web__start_count": 2}
+    found = result(**loaded)
+    share = 1 - found.late_share(0.5)
+    narrow = {**loaded, "groups__web__promises": [{**promise, "share": round(share - 0.001, 4)}]}
+    assert "5 %" in one("promise-narrow", [], **narrow).text
+    assert "promise-narrow" not in codes([], **loaded, groups__web__promises=[{**promise, "share": 0.5}])
+    broken = {**loaded, "groups__web__promises": [{**promise, "share": round(share + 0.001, 4)}]}
+    assert "promise-narrow" not in codes([], **broken)
 
 
 def test_overflow_used_so_often_that_the_base_is_too_small():

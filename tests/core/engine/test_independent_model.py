@@ -8,6 +8,7 @@ import pytest
 from jostle.core.engine.result import run
 from tests.engines import result, setup
 from tests.independent.hall import Hall, Terms
+from tests.independent.pile import waits as pile
 from tests.plans import ADD, REMOVE
 
 HOURS = 3
@@ -62,14 +63,14 @@ def erlang_b(seats: int, offered: float) -> float:
 
 @pytest.mark.parametrize(("instances", "seats", "offered"), [(1, 10, 7.0), (2, 6, 12.0), (3, 20, 52.0), (1, 40, 44.0)])
 @pytest.mark.parametrize("place", ["spread", "pack"])
-def test_sessions_meet_erlang_b(instances, seats, offered, place):
-    length, seeds = 120.0, 6
+@pytest.mark.parametrize(("tick", "length"), [(1, 120.0), (10, 20.0), (60, 120.0)])
+def test_sessions_meet_erlang_b(instances, seats, offered, place, tick, length):
     refused = came = 0.0
-    for seed in range(1, seeds + 1):
+    for seed in range(11, 11 + round(6 * length / 120)):
         made = setup(
-            np.full(2 * 86400, offered / length),
+            np.full(2 * 86400 // tick, offered / length),
             seed=seed,
-            tick="1 s",
+            tick=f"{tick} s",
             groups__web__work={"kind": "sessions", "seats": seats, "length": length, "place": place},
             groups__web__minimum=instances,
         )
@@ -104,6 +105,20 @@ def test_latency_meets_erlang_c_over_a_grid(vcpus, load):
     for quantile in (0.5, 0.95, 0.99):
         expected = optimize.brentq(lambda t, q=quantile: beyond(t) - (1 - q), 1e-9, 1e3)
         assert found.latency(quantile) == pytest.approx(expected, rel=0.005)
+
+
+@pytest.mark.parametrize(
+    ("workers", "length", "load", "late"), [(10, 600.0, 0.9, 900.0), (5, 120.0, 0.9, 180.0), (10, 600.0, 0.8, 300.0)]
+)
+def test_late_jobs_agree_with_workers_at_a_pile(workers, length, load, late):
+    rate, days, seeds = workers / length * load, 30, range(21, 29)
+    work = {"kind": "jobs", "job_seconds": length}
+    ours, seen = [], []
+    for seed in seeds:
+        made = setup([rate] * 8640 * days, seed=seed, groups__web__work=work, groups__web__minimum=workers)
+        ours.append(run(made).late_jobs(late))
+        seen.append((pile(workers, rate, length, 86400 * days, seed=seed) > late).mean())
+    assert np.mean(ours) == pytest.approx(np.mean(seen), rel=0.25)
 
 
 def test_jobs_follow_the_fluid():

@@ -1,7 +1,5 @@
 """Groups that share a quota."""
 
-
-
 from jostle.core.checks.check import check
 from jostle.core.journal.event import events
 from jostle.core.rehearsal.rehearser import Rehearser, rehearse
@@ -43,7 +41,11 @@ def test_what_asks_first_is_served_first():
 
 
 def test_what_one_leaves_the_other_takes_up():
-    busy = group(minimum=1, maximum=8, calendar=[{"name": "more", "kind": "floor", "from": "2025-07-07T00:10", "for": "30 min", "count": 8}])
+    busy = group(
+        minimum=1,
+        maximum=8,
+        calendar=[{"name": "more", "kind": "floor", "from": "2025-07-07T00:10", "for": "30 min", "count": 8}],
+    )
     busy["policies"] = [{**REMOVE, "threshold": "60 %", "cooldown": "1 min"}]
     waiting = group(minimum=1, maximum=8, calendar=[{**busy["calendar"][0], "for": "2 h", "count": 5}])
     first, second = both(9, busy, waiting, days=0.1)

@@ -126,7 +126,7 @@ def test_every_policy_that_agreed_to_a_removal_begins_its_wait():
     hold = {**HOLD, "level": "50 %", "cooldown": "20 min"}
     removing = {**REMOVE, "cooldown": "2 min"}
     found = result([40] * 200, groups__web__policies=[removing, hold], groups__web__start_count=10)
-    assert [time for time, _, _ in changes(found)]== [120, 1320]
+    assert [time for time, _, _ in changes(found)] == [120, 1320]
     assert found.decisions["winner"][1] == 0
 
 

@@ -1591,9 +1591,14 @@ export interface components {
             overflow_hours: number;
             /**
              * Short Minutes
-             * @description Time in which requests waited or failed, jobs waited longer than promised, or sessions were refused
+             * @description Time in which more requests came than could be answered or more than 0.1 % failed, jobs waited longer than promised, or sessions were refused
              */
             short_minutes: number;
+            /**
+             * Late Percent
+             * @description Requests not answered, or jobs not taken up, within the strictest promise; null without one
+             */
+            late_percent?: number | null;
             /** Arrived */
             arrived: number;
             /**

@@ -1,6 +1,14 @@
 """All checks of one rehearsed group."""
 
-from jostle.core.checks.conduct import check_activity, check_maximum, check_overflow, check_promises, check_quota, check_refusals
+from jostle.core.checks.conduct import (
+    check_activity,
+    check_margin,
+    check_maximum,
+    check_overflow,
+    check_promises,
+    check_quota,
+    check_refusals,
+)
 from jostle.core.checks.direction import check_both_ways, check_sides, check_zero
 from jostle.core.checks.entries import check_entries
 from jostle.core.checks.finding import Finding
@@ -28,7 +36,7 @@ _OF_CREW = (
     check_template,
 )
 _OF_PLAN = (check_firewall, check_stopped)
-_OF_REHEARSAL = (check_entries, check_activity, check_maximum, check_quota, check_refusals, check_overflow)
+_OF_REHEARSAL = (check_entries, check_activity, check_maximum, check_quota, check_refusals, check_overflow, check_margin)
 
 
 def check(rehearsal: Rehearsal, bounds: Bounds | None) -> list[Finding]:

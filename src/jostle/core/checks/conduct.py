@@ -3,15 +3,17 @@
 import numpy as np
 
 from jostle.core.checks.finding import Finding, Mend
-from jostle.core.costs.bounds import Bounds
+from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.decide.code import Outcome, Stance
 from jostle.core.engine.code import EventKind, Refusal
 from jostle.core.plan.policy import SparePolicy
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise
 from jostle.core.plan.quantity import say_duration, say_number, say_share
-from jostle.core.plan.work import Requests
+from jostle.core.plan.work import Requests, Sessions
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
+# How far waits are off, against the independent model: of exponential lengths, and of others
+KNOWN_ERROR, KNOWN_ERROR_UNEVEN = 0.05, 0.15
 OVERFLOW_OFTEN = 0.25
 NEARLY_ALWAYS = 0.5
 OFTEN = 0.05
@@ -85,8 +87,8 @@ def check_quota(rehearsal: Rehearsal) -> list[Finding]:
         return []
     machine = rehearsal.crew.launch.machine_type
     text = (
-        f"For {say_duration(len(held) * group.evaluate_every)} the quota of {machine}, which is {rehearsal.crew.machine_type.quota}"
-        " over all groups, holds the count down."
+        f"For {say_duration(len(held) * group.evaluate_every)} the quota of {machine}, which is "
+        f"{rehearsal.crew.machine_type.quota} over all groups, holds the count down."
     )
     return [Finding(code="quota-holds", severity="warning", path="maximum", text=text, at=float(rows["time"][held[0]]))]
 
@@ -103,6 +105,21 @@ def check_overflow(rehearsal: Rehearsal) -> list[Finding]:
     text = f"{say_share(beyond)} of the time there is overflow beyond the base of {base}: the base is too small."
     mend = Mend(text=f"base {enough}", settings={"base_size": enough})
     return [Finding(code="overflow-often", severity="warning", path="base_size", text=text, mend=mend)]
+
+
+def check_margin(rehearsal: Rehearsal) -> list[Finding]:
+    """A promise that is kept, and would not be if waits were longer by what the model is known to be off."""
+    found, work = [], rehearsal.crew.group.work
+    for number, promise in enumerate(rehearsal.crew.group.promises):
+        if not isinstance(promise, AnswersPromise | AgePromise) or isinstance(work, Sessions):
+            continue
+        off = KNOWN_ERROR if work.unevenness == 1 and isinstance(promise, AnswersPromise) else KNOWN_ERROR_UNEVEN
+        nearer = promise.model_copy(update={"within": promise.within / (1 + off)})
+        allowed = 1 - promise.share + 1e-12
+        if broken_share(rehearsal.result, promise) <= allowed < broken_share(rehearsal.result, nearer):
+            text = f"It is kept by less than {say_share(off)} of the time, by which a rehearsal may be off: it may be broken."
+            found.append(Finding(code="promise-narrow", severity="note", path=f"promises.{number}.within", text=text))
+    return found
 
 
 def check_promises(rehearsal: Rehearsal, bounds: Bounds) -> list[Finding]:

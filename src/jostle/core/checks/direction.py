@@ -3,7 +3,7 @@
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
 from jostle.core.journal.word import listed
-from jostle.core.plan.calendar import Floor, Limits, SetCount
+from jostle.core.plan.calendar import CalendarEntry, Floor, Limits, SetCount, Sleep
 from jostle.core.plan.policy import MetricPolicy, Policy, TriggerPolicy
 
 
@@ -59,15 +59,25 @@ def check_both_ways(crew: Crew) -> list[Finding]:
     return [Finding(code="removes-only", severity="error", path="policies", text=text)]
 
 
+def lifts(entry: CalendarEntry) -> bool:
+    """Whether an entry of the calendar brings the count above zero."""
+    count = entry.minimum if isinstance(entry, Limits) else entry.count if isinstance(entry, Floor | SetCount) else 0
+    return count > 0
+
+
 def check_zero(crew: Crew) -> list[Finding]:
     """Metrics that come from the instances say nothing when there is none."""
     group = crew.group
     adding = [policy for policy in active(crew) if adds(policy)]
     ways_out = [policy for policy in adding if not isinstance(policy, MetricPolicy) or not policy.metric.from_instances]
-    lifted = any(isinstance(entry, Floor | SetCount | Limits) and not entry.paused for entry in group.calendar)
-    if group.minimum > 0 or not adding or ways_out or lifted:
+    lifting = [entry for entry in group.calendar if not entry.paused and lifts(entry)]
+    again = any(entry.repeat for entry in lifting)
+    falls = any(removes(policy) for policy in active(crew)) and group.mode == "both_ways"
+    falls = falls or any(not entry.paused and isinstance(entry, Sleep) for entry in group.calendar)
+    if group.minimum > 0 or not adding or ways_out or (lifting and (again or not falls)):
         return []
     seen = listed(dict.fromkeys(policy.metric_label for policy in adding if isinstance(policy, MetricPolicy)))
-    text = f"At 0 instances {seen} has no value, so nothing can ever add one again."
+    text = f"At 0 instances {seen} has no value, so nothing can ever add one again"
+    text += f"; {lifting[0].name} lifts the count only once." if lifting else "."
     mend = Mend(text="minimum 1", settings={"minimum": 1})
     return [Finding(code="zero-trap", severity="error", path="minimum", text=text, mend=mend)]

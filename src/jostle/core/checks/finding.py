@@ -60,5 +60,6 @@ MEANINGS = {
     "always-acts": "A policy asks for a change nearly all the time",
     "no-data": "A policy often has no data",
     "maximum-short": "The maximum holds the count down while requests wait",
+    "promise-narrow": "A promise is kept by less than the rehearsal may be off",
     "promise-hopeless": "No count of instances keeps the promise",
 }

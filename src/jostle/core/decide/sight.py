@@ -35,9 +35,9 @@ def place_of(begin: int, ring: int) -> int:
 @hot
 def up_to(samples: np.ndarray, most: float) -> int:
     """How many are at most so much."""
-    there = np.int32(0)
+    there = 0
     for value in samples:
-        there += np.int32(value <= most)
+        there += value <= most
     return there
 
 
@@ -48,13 +48,13 @@ def ninetieth(samples: np.ndarray, place: int, end: int, there: int, low: float,
     last, rest = min(end, len(samples)), end - len(samples)
     low -= 1.0
     for _ in range(64):
-        middle = np.float32(0.5 * (low + high))
+        middle = float(np.float32(0.5 * (low + high)))
         number = up_to(samples[place:last], middle) + up_to(samples[: max(0, rest)], middle)
         if number < rank:
             low = middle
         else:
             high = middle
-        if number == rank or np.float32(0.5 * (low + high)) == middle:
+        if number == rank or float(np.float32(0.5 * (low + high))) == middle:
             break
     found = -math.inf
     for turn in range(2):

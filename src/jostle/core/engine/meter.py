@@ -122,14 +122,14 @@ def take_sample(setup: Setup, state: State, k: int) -> None:
     serving = meter.serving / fixed.period_ticks
     state.sight.metered[s] = serving
     asked = meter.served + meter.failed
-    row[Dial.BACKLOG, s] = now.backlog
+    row[Dial.BACKLOG, s] = state.series[k].waiting
     row[Dial.AGE, s] = state.series[k].age
     row[Dial.FAILED_SHARE, s] = meter.failed / asked if asked > 0.0 else 0.0
     row[Dial.IN_USE, s] = meter.arrived / (fixed.period_ticks * fixed.tick) if fixed.work == WorkKind.REQUESTS else now.in_use
     for z in range(state.sight.samples.shape[0]):
         read_meter(setup, state, z, s)
     if serving > 0.0:
-        row[Dial.BACKLOG_PER_INSTANCE, s] = now.backlog / serving
+        row[Dial.BACKLOG_PER_INSTANCE, s] = state.series[k].waiting / serving
         if fixed.work == WorkKind.SESSIONS:
             seats = serving * fixed.capacity
             free = seats - meter.sessions / fixed.period_ticks

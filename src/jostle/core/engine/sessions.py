@@ -191,6 +191,7 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
             seated += one.sessions
             state.zones[one.zone].sessions += one.sessions
     meter.sessions += seated
+    row.seated = seated
     if now.serving > 0:
         now.busy = seated / (now.serving * fixed.capacity)
         row.cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy

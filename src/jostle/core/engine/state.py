@@ -129,6 +129,7 @@ TICK = np.dtype(
         ("failed", "f4"),  # requests failed, sessions refused
         ("waiting", "f4"),  # at the tick's end
         ("in_use", "f4"),  # see NOW
+        ("seated", "f4"),  # sessions with instances that serve
         ("cpu", "f4"),  # share; nan where nothing serves
         ("latency", "f4"),  # s: 95th percentile of requests; wait of the jobs taken up; nan where there are none
         ("age", "f4"),  # s: of the oldest that waits at the tick's end

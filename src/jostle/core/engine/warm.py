@@ -1,7 +1,6 @@
 """Compiling the engine in two halves side by side, since the compiler itself uses one core.
 
-Run as a program it compiles what an evaluation and the kinds of work run through; the rest finds that in the cache, or waits
-for nothing: whichever comes second to a function takes what the first has left there.
+Run as a program it compiles one half, and then the tables of waits; the other finds that in the cache.
 """
 
 import subprocess
@@ -11,11 +10,18 @@ from typing import Any
 import numba
 
 from jostle.core.demand.clock import Clock
+from jostle.core.engine.advance import happen, work
 from jostle.core.engine.carry_out import evaluate
 from jostle.core.engine.compile import Crew, compile_setup
+from jostle.core.engine.incident import befall, hands_due
+from jostle.core.engine.instance import settle
 from jostle.core.engine.jobs import do_jobs
+from jostle.core.engine.meter import run_meters, take_sample
+from jostle.core.engine.queue import Way, line_of
 from jostle.core.engine.requests import serve_requests
+from jostle.core.engine.result import run
 from jostle.core.engine.sessions import hold_sessions
+from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import new_state
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.plan import read_plan
@@ -41,21 +47,39 @@ _SMALLEST = {
 }
 
 
-def beside() -> "subprocess.Popen[bytes]":
-    """The other half, compiled by a process of its own."""
-    return subprocess.Popen([sys.executable, "-m", __name__])
-
-
-def main() -> None:
+def smallest() -> Setup:
+    """A rehearsal of some minutes; its kind of work needs no tables."""
     plan = read_plan(_SMALLEST)
     launch = launch_of(plan, "one")
     crew = Crew(plan.groups["one"], launch, plan.machine_types["one"], plan.prices)
     clock = Clock.of(plan.start, plan.days, plan.tick, plan.zone)
-    setup = compile_setup(crew, clock, clock.epochs * 0.0)
+    return compile_setup(crew, clock, clock.epochs * 0.0)
+
+
+def compile_parts(*parts: Any) -> None:
+    """Compile functions of setup, state and a time, or of setup, state and a tick where that is what they take."""
+    setup = smallest()
     given = numba.typeof(setup), numba.typeof(new_state(setup))
-    parts: dict[Any, Any] = {evaluate: numba.float64, **dict.fromkeys((serve_requests, do_jobs, hold_sessions), numba.int64)}
-    for part, last in parts.items():
-        part.compile((*given, last))
+    for part in parts:
+        last = part.py_func.__annotations__[part.py_func.__code__.co_varnames[2]]
+        part.compile((*given, numba.float64 if last is float else numba.int64))
+
+
+def compile_all() -> None:
+    """Compile the loop over ticks, half of its parts in a process of its own, which goes on with the tables of waits."""
+    with subprocess.Popen([sys.executable, "-m", __name__], stdout=subprocess.PIPE) as other:
+        compile_parts(settle, befall, hands_due, take_sample, run_meters, do_jobs, hold_sessions)
+        if other.stdout is not None:
+            other.stdout.readline()
+        compile_parts(work)
+        run(smallest())
+
+
+def main() -> None:
+    compile_parts(evaluate, serve_requests)
+    print("the first parts are compiled", flush=True)
+    compile_parts(happen)
+    line_of(Way.CHANCE, 1, 1, 1.0, 1.0, 1.0)
 
 
 if __name__ == "__main__":

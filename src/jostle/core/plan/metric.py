@@ -37,6 +37,7 @@ class _Dial(NamedTuple):
     proportional: bool = False
     from_instances: bool = True
     falls: bool = False
+    by_zone: bool = False
 
 
 class Metric(StrEnum):
@@ -85,6 +86,11 @@ class Metric(StrEnum):
         return _DIALS[self].falls
 
     @property
+    def by_zone(self) -> bool:
+        """Whether the meters read it in each zone too."""
+        return _DIALS[self].by_zone
+
+    @property
     def range(self) -> Range:
         return _DIALS[self].range
 
@@ -114,19 +120,21 @@ def _of(top: float, step: float) -> Range:
 
 
 _DIALS = {
-    Metric.CPU: _Dial("CPU", "share", _PERCENT, proportional=True),
-    Metric.MEMORY: _Dial("memory", "share", _PERCENT),
-    Metric.REQUESTS_PER_INSTANCE: _Dial("requests per instance", "rate", _RATE, ("requests",), proportional=True),
+    Metric.CPU: _Dial("CPU", "share", _PERCENT, proportional=True, by_zone=True),
+    Metric.MEMORY: _Dial("memory", "share", _PERCENT, by_zone=True),
+    Metric.REQUESTS_PER_INSTANCE: _Dial("requests per instance", "rate", _RATE, ("requests",), proportional=True, by_zone=True),
     Metric.LATENCY_P95: _Dial("latency p95", "duration", _LATENCY, ("requests",)),
     Metric.FAILED_SHARE: _Dial("failed share", "share", _FEW_PERCENT, ("requests", "sessions"), from_instances=False),
     Metric.BACKLOG: _Dial("backlog", "number", _of(5000.0, 10.0), _QUEUED, from_instances=False),
     Metric.BACKLOG_PER_INSTANCE: _Dial("backlog per instance", "number", _of(500.0, 1.0), _QUEUED, proportional=True),
     Metric.AGE: _Dial("age of the oldest", "duration", _MINUTES, _QUEUED, from_instances=False),
-    Metric.SESSIONS_PER_INSTANCE: _Dial("sessions per instance", "number", _of(500.0, 5.0), _SEATED, proportional=True),
+    Metric.SESSIONS_PER_INSTANCE: _Dial(
+        "sessions per instance", "number", _of(500.0, 5.0), _SEATED, proportional=True, by_zone=True
+    ),
     Metric.FREE_SEATS: _Dial("free seats", "number", _of(1000.0, 10.0), _SEATED, falls=True),
     Metric.FREE_SEATS_SHARE: _Dial("share of seats free", "share", _PERCENT, _SEATED, falls=True),
-    Metric.NETWORK_IN: _Dial("network in", "throughput", _FLOW, proportional=True),
-    Metric.NETWORK_OUT: _Dial("network out", "throughput", _FLOW, proportional=True),
+    Metric.NETWORK_IN: _Dial("network in", "throughput", _FLOW, proportional=True, by_zone=True),
+    Metric.NETWORK_OUT: _Dial("network out", "throughput", _FLOW, proportional=True, by_zone=True),
     Metric.OUTSIDE: _Dial("outside metric", "number", _of(100.0, 1.0), from_instances=False),
 }
 

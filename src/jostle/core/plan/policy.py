@@ -54,8 +54,9 @@ class MetricPolicy(PolicyBase):
     @field_validator("zone")
     @classmethod
     def _zone_of_what(cls, zone: str | None, info: ValidationInfo) -> str | None:
-        if zone is not None and info.data.get("metric") not in _BY_ZONE:
-            raise wrong(f"only these metrics are read by zone: {', '.join(_BY_ZONE)}")
+        metric = info.data.get("metric")
+        if zone is not None and (metric is None or not metric.by_zone):
+            raise wrong(f"only these metrics are read by zone: {', '.join(metric for metric in Metric if metric.by_zone)}")
         return zone
 
     @model_validator(mode="before")
@@ -77,9 +78,6 @@ class MetricPolicy(PolicyBase):
     def say_level(self, value: float) -> str:
         """A level of its folded metric, with its unit; a count of samples has none."""
         return Metric.BACKLOG.say(value) if self.fold == "count" else self.metric.say(value)
-
-
-_BY_ZONE = (Metric.CPU, Metric.MEMORY, Metric.REQUESTS_PER_INSTANCE, Metric.SESSIONS_PER_INSTANCE)
 
 
 class HoldPolicy(MetricPolicy):

@@ -12,8 +12,8 @@ from jostle.core.decide.row import DECISION, ORDER, VIEW
 from jostle.core.demand.clock import Clock
 from jostle.core.demand.series import demand_series
 from jostle.core.engine.compile import Crew, compile_setup
-from jostle.core.engine.queue import Line, line_of
 from jostle.core.engine.lockstep import run_together
+from jostle.core.engine.queue import Line, line_of
 from jostle.core.engine.result import Result, run
 from jostle.core.engine.setup import FIXED, Setup
 from jostle.core.engine.state import TICK
@@ -81,7 +81,9 @@ class Rehearser:
 
         def play() -> list[Result]:
             setups = [self._setup(plan, name, seed) for name in names]
-            zoned = [setup.changed(meter_zones=True) if name == by_zone else setup for name, setup in zip(names, setups, strict=True)]
+            zoned = [
+                setup.changed(meter_zones=True) if name == by_zone else setup for name, setup in zip(names, setups, strict=True)
+            ]
             return run_together(zoned, crews[0].machine_type.quota or 0)
 
         return self._sharing.get((clock_of(plan), seed, by_zone, tuple(names), *parts), play)

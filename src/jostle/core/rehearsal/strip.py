@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from typing import assert_never
 
 import numpy as np
 from numpy.typing import NDArray
@@ -119,20 +120,10 @@ def wanted(rehearsal: Rehearsal) -> Floats:
     return np.asarray(series["in_use"].astype(np.float64) + series["failed"])
 
 
-BY_ZONE = (
-    Metric.CPU,
-    Metric.MEMORY,
-    Metric.REQUESTS_PER_INSTANCE,
-    Metric.SESSIONS_PER_INSTANCE,
-    Metric.NETWORK_IN,
-    Metric.NETWORK_OUT,
-)
-
-
 def zone_series(rehearsal: Rehearsal, metric: Metric, zone: str) -> Floats:
     """A metric of one zone as the meters read it, at every tick; nan where the zone has none that serves.
 
-    Of a rehearsal with readings by zone, for a metric of `BY_ZONE`.
+    Of a rehearsal with readings by zone, for a metric that is read so.
     """
     result = rehearsal.result
     samples = result.state.sight.samples[1 + rehearsal.crew.launch.zones.index(zone), metric_row(metric)]
@@ -140,11 +131,16 @@ def zone_series(rehearsal: Rehearsal, metric: Metric, zone: str) -> Floats:
 
 
 def metric_series(rehearsal: Rehearsal, metric: Metric, outside: str | None = None) -> Floats:
-    """A metric at every tick, in its base unit; nan where it has no value. An outside one is named."""
+    """A metric at every tick, in its base unit, such that a period of it gives the sample that the policies see; nan where it
+    has no value. An outside one is named.
+
+    A sample of what instances do is the mean over their ticks, of a backlog or an age what stands at the period's end, of a
+    latency the percentile over the period's answers. What is only known for a period holds throughout it.
+    """
     setup, series, tick = rehearsal.result.setup, rehearsal.result.series, rehearsal.clock.tick
     serving = np.where(series["serving"] > 0, series["serving"], np.nan).astype(np.float64)
     asked = series["served"].astype(np.float64) + series["failed"]
-    seats = setup.of("capacity") * serving
+    seats, seated = setup.of("capacity") * serving, series["seated"].astype(np.float64)
     match metric:
         case Metric.CPU:
             return np.asarray(series["cpu"], dtype=np.float64)
@@ -156,18 +152,18 @@ def metric_series(rehearsal: Rehearsal, metric: Metric, outside: str | None = No
             return np.divide(series["failed"], asked, out=np.zeros(len(asked)), where=asked > 0)
         case Metric.BACKLOG:
             return np.asarray(series["waiting"], dtype=np.float64)
-        case Metric.BACKLOG_PER_INSTANCE:
-            return np.asarray(series["waiting"] / serving)
         case Metric.AGE:
             return np.asarray(series["age"], dtype=np.float64)
         case Metric.SESSIONS_PER_INSTANCE:
-            return np.asarray(series["in_use"] / serving)
+            return np.asarray(seated / serving)
         case Metric.FREE_SEATS:
-            return np.asarray(np.maximum(0.0, seats - series["in_use"]))
+            return np.asarray(seats - seated)
         case Metric.FREE_SEATS_SHARE:
-            return np.asarray(np.maximum(0.0, 1.0 - series["in_use"] / seats))
-    row = metric_row(metric) if outside is None else DIALS + [name for name, _ in rehearsal.crew.outside].index(outside)
-    return _held(rehearsal.result.state.sight.samples[0, row], int(setup.of("period_ticks")), rehearsal.clock.ticks)
+            return np.asarray(1.0 - seated / seats)
+        case Metric.MEMORY | Metric.BACKLOG_PER_INSTANCE | Metric.NETWORK_IN | Metric.NETWORK_OUT | Metric.OUTSIDE:
+            row = metric_row(metric) if outside is None else DIALS + [name for name, _ in rehearsal.crew.outside].index(outside)
+            return _held(rehearsal.result.state.sight.samples[0, row], int(setup.of("period_ticks")), rehearsal.clock.ticks)
+    assert_never(metric)
 
 
 def _held(samples: NDArray[np.float32], step: int, ticks: int) -> Floats:

@@ -40,7 +40,11 @@ class Figures(BaseModel):
     stopped_hours: float = Field(default=0.0, description="Instance hours stopped")
     overflow_hours: float = Field(default=0.0, description="Instance hours beyond the base")
     short_minutes: float = Field(
-        description="Time in which requests waited or failed, jobs waited longer than promised, or sessions were refused"
+        description="Time in which more requests came than could be answered or more than 0.1 % failed, jobs waited longer than "
+        "promised, or sessions were refused"
+    )
+    late_percent: float | None = Field(
+        default=None, description="Requests not answered, or jobs not taken up, within the strictest promise; null without one"
     )
     arrived: float = Field(validation_alias=_once_called("arrived"))
     served: float = Field(validation_alias=_once_called("served"), description="Answered, done, or seated")
@@ -156,6 +160,7 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         stopped_hours=round(float(result.spell_seconds(Billed.STANDING).sum()) / 3600, 6),
         overflow_hours=round(result.tally("overflow_ticks") * result.setup.tick / 3600, 6),
         short_minutes=round(float(series["short"].sum()) * result.setup.tick / 60, 3),
+        late_percent=_late(rehearsal),
         arrived=result.arrived,
         served=result.tally("served"),
         failed=result.tally("failed"),
@@ -174,6 +179,13 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         always_peak_cost=None,
         foresight_cost=None,
     )
+
+
+def _late(rehearsal: Rehearsal) -> float | None:
+    timed = [promise for promise in rehearsal.crew.group.promises if isinstance(promise, AnswersPromise | AgePromise)]
+    if not timed:
+        return None
+    return round(100 * broken_share(rehearsal.result, min(timed, key=lambda promise: promise.within)), 4)
 
 
 def say_promise(promise: Promise, currency: str) -> str:
