@@ -10,31 +10,83 @@ from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
+# Ends that are dealt out one by one, and new sessions that are seated so
+FEW_ENDS, ONE_BY_ONE = 12.0, 4
+
 
 @hot
-def leave_seats(setup: Setup, state: State, step: int, time: float) -> tuple[int, int]:
-    """Sessions that end within a step, drawn for each instance; the step is over at `time`.
+def look_round(state: State) -> int:
+    """Write down what each of the living holds, and whether it takes more. Returns the sessions with those that serve."""
+    seated = 0
+    for a in range(state.now[0].living):
+        one = state.instances[state.alive[a]]
+        serves = one.state == Life.SERVING
+        state.taking[a] = serves
+        state.holding[a] = one.sessions if serves or one.state == Life.DRAINING else 0
+        if serves:
+            seated += one.sessions
+    return seated
 
-    Returns how many those that serve had before, and how many of these end.
+
+@hot
+def gone_from(state: State, a: int, ended: int, time: float) -> int:
+    """So many sessions of the a-th of the living end by `time`. Returns how many of them with one that serves."""
+    now = state.now[0]
+    state.holding[a] -= ended
+    state.instances[state.alive[a]].sessions -= ended
+    now.in_use -= ended
+    if state.taking[a]:
+        return ended
+    if state.holding[a] == 0:
+        now.next_due = min(now.next_due, time)
+    return 0
+
+
+@hot
+def taken_by(state: State, a: int, number: int) -> None:
+    """The a-th of the living takes so many new sessions."""
+    state.holding[a] += number
+    state.instances[state.alive[a]].sessions += number
+
+
+@inner
+def leave_each(setup: Setup, state: State, step: int, time: float) -> int:
+    """Sessions that end within a step, where there are many: drawn for each instance. Returns how many with those that serve."""
+    fixed = setup.fixed[0]
+    left = 0
+    for a in range(state.now[0].living):
+        held = state.holding[a]
+        if held > 0:
+            stream = STREAM_LEAVE + 4096 * (1 + state.alive[a])
+            ended = binomial(fixed.seed, stream, step, held, fixed.session_end, setup.stays[held])
+            left += gone_from(state, a, ended, time)
+    return left
+
+
+@hot
+def leave_seats(setup: Setup, state: State, step: int, time: float) -> int:
+    """Sessions that end within a step, which is over at `time`. Returns how many of them with those that serve.
+
+    Where they are few, how many is drawn for all, and then for each whose it is; which is the same chance as a
+    draw for each instance.
     """
     now = state.now[0]
     fixed = setup.fixed[0]
-    before = left = 0
-    for a in range(now.living):
-        i = state.alive[a]
-        one = state.instances[i]
-        if one.sessions == 0 or (one.state != Life.SERVING and one.state != Life.DRAINING):
-            continue
-        none = setup.stays[one.sessions]
-        ended = binomial(fixed.seed, STREAM_LEAVE + 4096 * (1 + i), step, one.sessions, fixed.session_end, none)
-        if one.state == Life.SERVING:
-            before += one.sessions
-            left += ended
-        one.sessions -= ended
-        now.in_use -= ended
-        if one.state == Life.DRAINING and one.sessions == 0:
-            now.next_due = min(now.next_due, time)
-    return before, left
+    total = int(now.in_use)
+    if total * fixed.session_end > min(FEW_ENDS, 0.5 * now.living):
+        return leave_each(setup, state, step, time)
+    none = math.exp(total * math.log1p(-fixed.session_end))
+    ended = binomial(fixed.seed, STREAM_LEAVE + 3, step, total, fixed.session_end, none)
+    left = 0
+    for e in range(ended):
+        picked = int(total * uniform(fixed.seed, STREAM_LEAVE + 2 + 16 * e, step))
+        total -= 1
+        for a in range(now.living):
+            if picked < state.holding[a]:
+                left += gone_from(state, a, 1, time)
+                break
+            picked -= state.holding[a]
+    return left
 
 
 @inner
@@ -55,18 +107,20 @@ def find_seats(setup: Setup, step: int, came: int, free: int, left: int) -> int:
 
 
 @inner
-def leave_at_once(setup: Setup, state: State, step: int, begun: int) -> None:
-    """Of the sessions begun within a step, those that end within it."""
+def leave_at_once(setup: Setup, state: State, step: int, begun: int) -> int:
+    """Of the sessions begun within a step, those that end within it. Returns how many."""
     now = state.now[0]
     fixed = setup.fixed[0]
-    left = binomial(fixed.seed, STREAM_LEAVE, step, begun, fixed.at_once, (1.0 - fixed.at_once) ** begun)
+    if uniform(fixed.seed, STREAM_LEAVE, step) <= 1.0 - begun * fixed.at_once:
+        return 0  # below the chance that none ends, which takes longer to work out
+    ended = left = binomial(fixed.seed, STREAM_LEAVE, step, begun, fixed.at_once, (1.0 - fixed.at_once) ** begun)
     for a in range(now.living):
-        one = state.instances[state.alive[(a + step) % now.living]]
-        if left > 0 and one.state == Life.SERVING and one.sessions > 0:
-            gone = min(left, 1 + one.sessions // 2)
-            one.sessions -= gone
-            now.in_use -= gone
-            left -= gone
+        if left == 0:
+            break
+        b = (a + step) % now.living
+        if state.taking[b] and state.holding[b] > 0:
+            left -= gone_from(state, b, min(left, 1 + state.holding[b] // 2), math.inf)
+    return ended - left
 
 
 @inner
@@ -90,17 +144,15 @@ def fill_level(state: State, seats: int, number: int) -> int:
     living = state.now[0].living
     low = seats
     for a in range(living):
-        one = state.instances[state.alive[a]]
-        if one.state == Life.SERVING:
-            low = min(low, one.sessions)
+        if state.taking[a]:
+            low = min(low, state.holding[a])
     high = min(seats, low + number)
     while low < high:
         level = (low + high + 1) // 2
         needed = 0
         for a in range(living):
-            one = state.instances[state.alive[a]]
-            if one.state == Life.SERVING and one.sessions < level:
-                needed += level - one.sessions
+            if state.taking[a]:
+                needed += max(0, level - state.holding[a])
         if needed <= number:
             low = level
         else:
@@ -109,20 +161,40 @@ def fill_level(state: State, seats: int, number: int) -> int:
 
 
 @hot
+def seat_one(state: State, seats: int) -> bool:
+    """Seat one session with the emptiest instance; whether there was a seat."""
+    best = NOBODY
+    fewest = seats
+    for a in range(state.now[0].living):
+        if state.taking[a] and state.holding[a] < fewest:
+            best, fewest = a, state.holding[a]
+    if best == NOBODY:
+        return False
+    taken_by(state, best, 1)
+    return True
+
+
+@hot
 def seat_spread(setup: Setup, state: State, number: int) -> int:
     """Seat new sessions with the emptiest instances; returns how many found a seat."""
     seats = int(setup.fixed[0].capacity)
+    if number <= ONE_BY_ONE:
+        found = 0
+        while found < number and seat_one(state, seats):
+            found += 1
+        return found
     level = fill_level(state, seats, number)
     left = number
     for turn in range(2):
         for a in range(state.now[0].living):
-            one = state.instances[state.alive[a]]
-            if one.state != Life.SERVING or left == 0:
+            if not state.taking[a] or left == 0:
                 continue
-            room = max(0, level - one.sessions) if turn == 0 else min(1, seats - one.sessions) if one.sessions <= level else 0
+            held = state.holding[a]
+            room = max(0, level - held) if turn == 0 else min(1, seats - held) if held <= level else 0
             taken = min(left, room)
-            one.sessions += taken
-            left -= taken
+            if taken > 0:
+                taken_by(state, a, taken)
+                left -= taken
     return number - left
 
 
@@ -132,15 +204,14 @@ def seat_packed(setup: Setup, state: State, number: int) -> int:
     seats = int(setup.fixed[0].capacity)
     left = number
     while left > 0:
-        best = -1
+        best, most = NOBODY, -1
         for a in range(state.now[0].living):
-            one = state.instances[state.alive[a]]
-            if one.state == Life.SERVING and one.sessions < seats and (best < 0 or one.sessions > state.instances[best].sessions):
-                best = state.alive[a]
-        if best < 0:
+            if state.taking[a] and most < state.holding[a] < seats:
+                best, most = a, state.holding[a]
+        if best == NOBODY:
             break
-        taken = min(left, seats - state.instances[best].sessions)
-        state.instances[best].sessions += taken
+        taken = min(left, seats - most)
+        taken_by(state, best, taken)
         left -= taken
     return number - left
 
@@ -152,22 +223,24 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
     fixed = setup.fixed[0]
     steps = fixed.steps
     begun = refused = 0
+    seated = look_round(state)
     for s in range(steps):
         step = k * steps + s
-        before, left = leave_seats(setup, state, step, (k + 1) * fixed.tick)
+        left = leave_seats(setup, state, step, (k + 1) * fixed.tick)
         came = int(setup.arrivals[k]) if steps == 1 else poisson(fixed.seed, STREAM_ARRIVE, step, setup.means[k] / steps)
         lost = int(round(came * now.dead / (now.serving + now.dead))) if now.dead > 0 else 0
-        seated = came - lost
-        free = now.serving * int(fixed.capacity) - before
-        if seated > free:
-            seated = find_seats(setup, step, seated, free, left)
-        if seated > 0:
-            seated = seat_packed(setup, state, seated) if fixed.pack else seat_spread(setup, state, seated)
-        now.in_use += seated
-        begun += seated
-        refused += came - seated
-        if seated > 0:
-            leave_at_once(setup, state, step, seated)
+        new = came - lost
+        free = now.serving * int(fixed.capacity) - seated
+        if new > free:
+            new = find_seats(setup, step, new, free, left)
+        if new > 0:
+            new = seat_packed(setup, state, new) if fixed.pack else seat_spread(setup, state, new)
+        now.in_use += new
+        begun += new
+        refused += came - new
+        seated += new - left
+        if new > 0:
+            seated -= leave_at_once(setup, state, step, new)
     arrived = begun + refused
     state.entered[k + 1] = state.entered[k] + arrived
     now.served += begun
@@ -182,14 +255,12 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
     row.age = 0.0
     row.short = refused > 0
     row.latency = math.nan
-    seated = 0
-    for z in range(len(state.zones)):
-        state.zones[z].sessions = 0
-    for a in range(now.living):
-        one = state.instances[state.alive[a]]
-        if one.state == Life.SERVING:
-            seated += one.sessions
-            state.zones[one.zone].sessions += one.sessions
+    if fixed.meter_zones:
+        for z in range(len(state.zones)):
+            state.zones[z].sessions = 0
+        for a in range(now.living):
+            if state.taking[a]:
+                state.zones[state.instances[state.alive[a]].zone].sessions += state.holding[a]
     meter.sessions += seated
     row.seated = seated
     if now.serving > 0:

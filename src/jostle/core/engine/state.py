@@ -157,6 +157,8 @@ class State(NamedTuple):
     entered: Floats  # requests or jobs that came in before each tick, shape (ticks + 1,)
     instances: np.ndarray  # of INSTANCE
     alive: NDArray[np.int64]  # positions of the instances that are not gone, oldest first
+    holding: NDArray[np.int64]  # sessions with each of those, in this tick
+    taking: NDArray[np.bool_]  # whether each of those takes new ones
     spells: np.ndarray  # of SPELL
     zones: np.ndarray  # of ZONE
     incidents: NDArray[np.int8]  # 0 not begun, 1 under way, 2 over
@@ -228,6 +230,8 @@ def new_state(setup: Setup) -> State:
         entered=np.zeros(ticks + 1),
         instances=instances,
         alive=alive,
+        holding=np.zeros_like(alive),
+        taking=np.zeros(len(alive), np.bool_),
         spells=spells,
         zones=places,
         incidents=np.zeros(len(setup.incidents), np.int8),
@@ -262,5 +266,11 @@ def grown(state: State) -> State:
     spells["end"][len(state.spells) :] = np.nan
     alive = np.concatenate([state.alive, np.zeros_like(state.alive)])
     return state._replace(
-        instances=instances, alive=alive, spells=spells, events=twice(state.events), candidates=twice(state.candidates)
+        instances=instances,
+        alive=alive,
+        holding=np.zeros_like(alive),
+        taking=np.zeros(len(alive), np.bool_),
+        spells=spells,
+        events=twice(state.events),
+        candidates=twice(state.candidates),
     )
