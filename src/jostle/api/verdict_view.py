@@ -43,14 +43,14 @@ class VerdictView(BaseModel):
 
 
 def _lost(figures: Figures) -> str:
-    late = "" if figures.late_percent is None else f", {say_share(figures.late_percent / 100)} waited longer than promised"
+    late = "" if figures.late_percent is None else f", {say_share(figures.late_percent / 100)} late"
     match figures.work:
         case "jobs":
             back = f", {figures.returned_jobs:,.0f} given back" if figures.returned_jobs >= 0.5 else ""
-            return f"{figures.waiting:,.0f} jobs left waiting{back}{late}"
+            return f"{figures.waiting:,.0f} left waiting{back}{late}"
         case "sessions":
             return f"{figures.failed:,.0f} sessions refused, {figures.cut_off:,} cut off"
-    return f"{figures.failed:,.0f} requests failed{late}"
+    return f"{figures.failed:,.0f} failed{late}"
 
 
 def _service(figures: Figures) -> Service:

@@ -95,7 +95,7 @@ def compile_setup(
     line = no_line()
     if isinstance(group.work, Requests):
         way, shape = _WAYS[group.work.spread], (int(row.vcpus), float(row.service_rate))
-        line = line_for(way, group.maximum, *shape, group.work.timeout, group.work.unevenness)
+        line = line_for(way, 1 if way == Way.CHANCE else group.maximum, *shape, group.work.timeout, group.work.unevenness)
     times = np.asarray(clock.tick * evaluate_ticks * (1.0 + np.arange(evaluations)), dtype=np.float64)
     rules = rules_of(group, unit, crew.launch.zones, [name for name, _ in crew.outside])
     return Setup(
