@@ -18,9 +18,13 @@ from jostle.core.plan.demand import (
     Bursts,
     Daily,
     Demand,
+    Growth,
     Incident,
     Layer,
+    Level,
     LoadTest,
+    Noise,
+    Scale,
     Surge,
     Weekdays,
 )
@@ -185,7 +189,8 @@ def _layer_block(layer: Layer, clock: Clock) -> Block | None:
         case Brought():
             samples = laid(layer, clock)
             return _block(samples.first.timestamp(), samples.step * len(samples.rates), False)
-    return None
+        case Level() | Daily() | Weekdays() | Growth() | Scale() | Bursts() | Noise():
+            return None
 
 
 def _incident_block(incident: Incident, clock: Clock) -> Block:

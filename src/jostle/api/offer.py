@@ -111,7 +111,8 @@ def offers_for(section: str, group: Group) -> Offers | None:
                 for kind, text in _HANDS.items()
             ]
             return Offers(lead="At the chosen time a hand ", offers=offers)
-    return None
+        case _:
+            return None
 
 
 def _offer(text: str, path: str, value: object) -> Offer:

@@ -50,7 +50,8 @@ def _lost(figures: Figures) -> str:
             return f"{figures.waiting:,.0f} left waiting{back}{late}"
         case "sessions":
             return f"{figures.failed:,.0f} sessions refused, {figures.cut_off:,} cut off"
-    return f"{figures.failed:,.0f} failed{late}"
+        case "requests":
+            return f"{figures.failed:,.0f} failed{late}"
 
 
 def _service(figures: Figures) -> Service:
@@ -60,8 +61,10 @@ def _service(figures: Figures) -> Service:
         case "sessions":
             share = 1 - figures.failed / figures.arrived if figures.arrived else 1.0
             return Service(name="Found a seat", figure=say_share(math.floor(share * 10000) / 10000, 4), field="failed")
-    p95 = figures.latency_p95_ms
-    return Service(name="95 % answered in", figure="not answered" if p95 is None else f"{p95:,.0f} ms", field="latency_p95_ms")
+        case "requests":
+            p95 = figures.latency_p95_ms
+            figure = "not answered" if p95 is None else f"{p95:,.0f} ms"
+            return Service(name="95 % answered in", figure=figure, field="latency_p95_ms")
 
 
 def between(figures: Figures, bounds: Bounds | None) -> Between01:

@@ -14,7 +14,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from jostle.core.calendar.occurrence import ending, to_epoch
 from jostle.core.journal.calendar_line import entry_words
-from jostle.core.plan.calendar import CalendarEntry, Floor, Limits, SetCount
+from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.wall import known_zone
 
@@ -83,7 +83,8 @@ def _numbers(entry: CalendarEntry) -> dict[str, float]:
             return {"minimum": entry.minimum, "maximum": entry.maximum}
         case SetCount():
             return {"count": entry.count, "retry": entry.retry}
-    return {}
+        case Sleep() | Removals() | Freeze():
+            return {}
 
 
 def read_calendar(content: bytes, zone: ZoneInfo) -> list[CalendarEntry]:

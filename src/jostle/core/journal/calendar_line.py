@@ -33,7 +33,8 @@ def entry_words(entry: CalendarEntry) -> str:
             return "asleep"
         case Removals():
             return "removals only then"
-    return "no automatic change"
+        case Freeze():
+            return "no automatic change"
 
 
 def _order(entry: CalendarEntry, path: str) -> list[Word]:

@@ -167,8 +167,9 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
             named = f" (instance {before + 1})" if before >= 0 else ", but there is no such instance"
             hand = hands_in_order(rehearsal.crew.group.hands, rehearsal.clock)[who]
             return f"a hand {say_hand(hand)}{named}"
-    incident = say_incident(incidents_met(rehearsal.crew)[who])
-    return incident if kind == "incident" else f"over: {incident}"
+        case "incident" | "incident over":
+            incident = say_incident(incidents_met(rehearsal.crew)[who])
+            return incident if kind == "incident" else f"over: {incident}"
 
 
 def _launches(number: int) -> str:

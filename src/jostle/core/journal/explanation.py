@@ -93,7 +93,7 @@ def _entry(told: Told, number: int) -> str:
 def _stopper(told: Told) -> str | None:
     """What held the decision back, in words; None where nothing did."""
     group, row = told.group, told.row
-    match int(row["outcome"]):
+    match Outcome(int(row["outcome"])):
         case Outcome.AT_MAXIMUM:
             return f"the maximum is {group.maximum}"
         case Outcome.AT_MINIMUM:
@@ -115,7 +115,8 @@ def _stopper(told: Told) -> str | None:
             assert brake is not None
             most = f"{brake.at_most} %" if brake.of == "percent" else str(brake.at_most)
             return f"the brake lets {most} go within {say_duration(brake.within)}"
-    return None
+        case Outcome.NOTHING | Outcome.CHANGED:
+            return None
 
 
 def _decision(told: Told, waiting: list[tuple[str, int, float]]) -> str:

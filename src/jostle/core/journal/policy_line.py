@@ -22,7 +22,8 @@ def policy_tone(policy: Policy) -> str:
     match policy:
         case TriggerPolicy():
             return {"add": "add", "remove": "remove", "set": "both"}[policy.action]
-    return "both" if policy.may_remove else "add"
+        case HoldPolicy() | SparePolicy():
+            return "both" if policy.may_remove else "add"
 
 
 def policy_level(policy: Policy) -> tuple[str, float]:
@@ -32,7 +33,8 @@ def policy_level(policy: Policy) -> tuple[str, float]:
             return "level", policy.level
         case TriggerPolicy():
             return "threshold", policy.threshold
-    return ("share", policy.share) if policy.share is not None else ("number", policy.number or 0.0)
+        case SparePolicy():
+            return ("share", policy.share) if policy.share is not None else ("number", policy.number or 0.0)
 
 
 def say_step(policy: TriggerPolicy) -> str:
@@ -151,7 +153,8 @@ def policy_words(policy: Policy, work: Work) -> str:
             return f"{verb} {policy.amount}{of} {policy.side} {policy.say_level(policy.threshold)} {policy.metric_label}"
         case HoldPolicy():
             return f"holds {policy.metric_label} at {policy.metric.say(policy.level)}"
-    return f"keeps {say_free(policy, work)} free"
+        case SparePolicy():
+            return f"keeps {say_free(policy, work)} free"
 
 
 def say_sight(policy: Policy, value: float, work: Work) -> str:

@@ -57,9 +57,10 @@ def read_typed(measure: MeasureName, text: str, unit: str = "", now: str | None 
             case "money":
                 exact = _money(text, unit)
                 return Reading(str(exact), say_price(exact, unit))
-        found, say, base = _MEASURES[measure]
-        number = found.read(text, unit or None, unit or None)
-        return Reading(float(number), _said(found, say, base, number))
+            case _:
+                found, say, base = _MEASURES[measure]
+                number = found.read(text, unit or None, unit or None)
+                return Reading(float(number), _said(found, say, base, number))
     except (PydanticCustomError, ValueError) as error:
         said = error.message() if isinstance(error, PydanticCustomError) else str(error)
         raise PlanError([Problem((), text, said)]) from None

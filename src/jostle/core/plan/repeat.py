@@ -136,6 +136,8 @@ class _Cogs:
                     self.month_days = {self.begin.day}
                 case "WEEKLY":
                     self.weekdays = {self.begin.weekday()}
+                case _:
+                    pass
 
     def walk(self, first: datetime, last: datetime, steps: int) -> Iterator[datetime]:
         """Times from `first`, which is not before the beginning, to `last`, within so many steps."""
@@ -190,7 +192,8 @@ class _Cogs:
                     return _days(monday, monday + timedelta(weeks=1)), self.hours
                 case "DAILY":
                     return [begin.date() + timedelta(days=periods)], self.hours
-            hour = begin.replace(minute=0, second=0) + timedelta(hours=periods)
+                case _:
+                    hour = begin.replace(minute=0, second=0) + timedelta(hours=periods)
         except (ValueError, OverflowError):
             return [], []
         return [hour.date()], [hour.hour] if hour.hour in self.hours else []

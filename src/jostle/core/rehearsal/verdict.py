@@ -10,7 +10,7 @@ from pydantic import AliasChoices, BaseModel, ConfigDict, Field, PlainSerializer
 from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.costs.price import Bill, bills, total
 from jostle.core.engine.code import Billed
-from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, Promise
+from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, Promise, SeatsPromise
 from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -198,7 +198,9 @@ def say_promise(promise: Promise, currency: str) -> str:
             return f"{who} taken up within {say_duration(promise.within)}"
         case CostPromise():
             return f"at most {say_money(promise.at_most, currency)} a week"
-    return f"{'every session finds' if promise.share == 1 else f'{say_share(promise.share, 4)} of sessions find'} a seat"
+        case SeatsPromise():
+            who = "every session finds" if promise.share == 1 else f"{say_share(promise.share, 4)} of sessions find"
+            return f"{who} a seat"
 
 
 def _judged(rehearsal: Rehearsal, figures: Figures, promise: Promise) -> PromiseVerdict:
