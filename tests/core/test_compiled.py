@@ -9,7 +9,7 @@ import jostle
 SOURCE = Path(jostle.__file__).parent
 ASK = """
 from jostle.core.decide.ask import hold_ask
-from jostle.core.engine.queue import erlang_c, waiting_and_fall
+from jostle.core.engine.spread import erlang_c, waiting_and_fall
 print(erlang_c(2, 0.5), waiting_and_fall(0, 2, 1.0, 0.5)[0])
 """
 
@@ -24,7 +24,7 @@ def test_a_changed_leaf_takes_effect_in_functions_that_call_it(tmp_path):
     shutil.copytree(SOURCE, tmp_path / "jostle", ignore=shutil.ignore_patterns("web", "__pycache__"))
     before = _run(tmp_path, tmp_path / "cache")
     assert _run(tmp_path, tmp_path / "cache") == before
-    leaf = tmp_path / "jostle" / "core" / "engine" / "queue.py"
+    leaf = tmp_path / "jostle" / "core" / "engine" / "spread.py"
     text = leaf.read_text()
     changed = text.replace("    return blocked / (1.0 - load * (1.0 - blocked))", "    return 2.0 * blocked")
     assert changed != text

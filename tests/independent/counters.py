@@ -11,6 +11,8 @@ from dataclasses import dataclass
 import numba
 import numpy as np
 
+from tests.independent.lengths import drawn
+
 CHANCE, TURN, LEAST = 0, 1, 2
 MOST_PRESENT = 4096
 
@@ -70,13 +72,7 @@ def course(
 
 
 def _seen(times, instances, clerks, service, patience, way, unevenness, chance, exponential, first):
-    if exponential and unevenness == 1.0:
-        lengths = chance.exponential(service, len(times))
-    elif unevenness == 0.0:
-        lengths = np.full(len(times), service)
-    else:
-        spread = math.log(1.0 + unevenness)
-        lengths = service * np.exp(math.sqrt(spread) * chance.standard_normal(len(times)) - 0.5 * spread)
+    lengths = drawn(chance, service, unevenness, len(times), exponential)
     waits = _waits(times, lengths, instances, clerks, patience, way, chance.integers(0, 2**62, len(times)))[first:]
     answered = ~np.isnan(waits)
     return Seen((waits + lengths[first:])[answered], waits[answered], len(waits), int((~answered).sum()))

@@ -1,9 +1,10 @@
 """An independent model of workers at one pile of jobs: each free worker takes the oldest."""
 
 import heapq
-import math
 
 import numpy as np
+
+from tests.independent.lengths import drawn
 
 
 def waits(workers: int, rate: float, length: float, until: float, unevenness: float = 1.0, seed: int = 1) -> np.ndarray:
@@ -11,13 +12,7 @@ def waits(workers: int, rate: float, length: float, until: float, unevenness: fl
     chance = np.random.default_rng(seed)
     times = np.cumsum(chance.exponential(1 / rate, int(rate * until * 1.2 + 100)))
     times = times[times < until]
-    if unevenness == 1.0:
-        lengths = chance.exponential(length, len(times))
-    elif unevenness == 0.0:
-        lengths = np.full(len(times), length)
-    else:
-        spread = math.log(1.0 + unevenness)
-        lengths = length * np.exp(math.sqrt(spread) * chance.standard_normal(len(times)) - 0.5 * spread)
+    lengths = drawn(chance, length, unevenness, len(times))
     free = [0.0] * workers
     found = np.empty(len(times))
     for n, (time, took) in enumerate(zip(times, lengths, strict=True)):

@@ -4,23 +4,19 @@ import numpy as np
 import pytest
 from scipy import integrate
 
+from jostle.core.engine.lengths import service_points, two_kinds
 from jostle.core.engine.queue import (
     LOADS,
     TOP_LOAD,
     Col,
-    Way,
     beyond_at,
-    erlang_c,
-    in_turn_fall,
-    in_turn_waiting,
     line_of,
     load_place,
     quantile,
-    service_points,
     stay_beyond,
-    two_kinds,
     wait_beyond,
 )
+from jostle.core.engine.spread import Way, erlang_c, in_turn_fall, in_turn_waiting
 
 
 @pytest.mark.parametrize("servers", [1, 2, 4, 8, 16, 64])

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from jostle.core.engine.code import EventKind
-from jostle.core.engine.queue import erlang_c
+from jostle.core.engine.spread import erlang_c
 from tests.engines import result
 
 

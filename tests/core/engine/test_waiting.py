@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from jostle.core.engine.queue import Way, mixed_quantile
+from jostle.core.engine.queue import mixed_quantile
+from jostle.core.engine.spread import Way
 from tests.engines import result
 from tests.independent.counters import CHANCE, LEAST, TURN, course, steady
 

@@ -16,8 +16,10 @@ from jostle.core.demand.clock import Clock
 from jostle.core.demand.series import on_clock
 from jostle.core.draw import STREAM_ARRIVE, poisson
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Fault, HandAct, WorkKind
-from jostle.core.engine.queue import Line, Way, line_of, no_line, two_kinds
+from jostle.core.engine.lengths import two_kinds
+from jostle.core.engine.queue import Line, line_of, no_line
 from jostle.core.engine.setup import FIXED, HAND, INCIDENT, Setup
+from jostle.core.engine.spread import Way
 from jostle.core.engine.state import UNLIMITED
 from jostle.core.plan.demand import Breaking, Incident, NoCapacity, SlowBoots, SlowDependency, ZoneLost
 from jostle.core.plan.group import Group
@@ -28,7 +30,7 @@ from jostle.core.plan.outside import Samples
 from jostle.core.plan.policy import SparePolicy
 from jostle.core.plan.promise import AgePromise
 from jostle.core.plan.template import Launch
-from jostle.core.plan.work import Jobs, Requests, Sessions
+from jostle.core.plan.work import DrawnWork, Jobs, Requests, Sessions
 
 _WORKS = {"requests": WorkKind.REQUESTS, "jobs": WorkKind.JOBS, "sessions": WorkKind.SESSIONS}
 _SEEN = {"machine": Fault.STOPPED, "heartbeat": Fault.FROZEN, "load_balancer": Fault.HUNG}
@@ -163,16 +165,16 @@ def _work(row: np.record, crew: Crew) -> float:
     row.in_each, row.out_each = work.kib_in * KIBI_MB, work.kib_out * KIBI_MB
     row.service_rate = machine.speed
     row.steps = 1
+    if isinstance(work, DrawnWork):
+        row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
     match work:
         case Requests():
             row.service_rate = machine.speed / work.cpu_seconds * (1.0 - work.idle_cpu)
             row.capacity = machine.vcpus * row.service_rate
-            row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
             unit = float(row.capacity)
             row.base_latency, row.timeout, row.sticky = work.base_latency, work.timeout, work.sticky
         case Jobs():
             row.job_time, row.concurrency = work.job_seconds / machine.speed, work.concurrency
-            row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
             row.held_jobs = (row.by_chance or row.unevenness > 0.0) and row.job_time >= HELD_FROM * row.tick
             row.either = row.unevenness > 1.0
             row.long_kind = two_kinds(work.unevenness)[0] if row.either else 0.0

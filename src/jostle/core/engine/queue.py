@@ -12,29 +12,15 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import stats
 
 from jostle.core.compiled import leaf, maker
-from jostle.core.engine.least_busy import CLERKS, INSTANCES, LASTING, WAITING
-from jostle.core.engine.least_busy import LOADS as BUSY_LOADS
+from jostle.core.engine.lengths import service_points
+from jostle.core.engine.spread import NEARLY, Way, two_falls, waiting_and_fall
 
-LOADS, TIMES, POINTS = 320, 192, 40
+LOADS, TIMES = 320, 192
 TOP_LOAD = 64.0
 # Numbers of instances for which there is a table of its own, where the way of spreading makes a difference
 COUNTS = np.array([1, 2, 3, 4, 5, 6, 8, 10, 13, 17, 23, 31, 42, 60, 100, 200])
-# Load up to which the delay formulas are taken; beyond it hardly anybody finds a clerk free in any case
-NEARLY = 0.98
-MOST_CLERKS = 16
-# Part of a lognormal's third moment, beyond the least that there can be, with which waits agree best
-SKEWNESS = 0.45
-
-
-class Way(IntEnum):
-    """How the balancer spreads requests."""
-
-    CHANCE = 0
-    TURN = 1
-    LEAST_BUSY = 2
 
 
 class Col(IntEnum):
@@ -57,26 +43,6 @@ class Line(NamedTuple):
     tails: NDArray[np.float32]  # see `stay_tails`
     times: NDArray[np.float64]  # s, shape (TIMES,)
     row_of: NDArray[np.int16]  # the row for each number of instances, the last for more
-
-
-@leaf
-def erlang_b(servers: int, load: float) -> float:
-    """Share of the arrivals that find all servers busy in M/M/v without room to wait, at any load.
-
-    By its recurrence (Cooper, Introduction to Queueing Theory, 2nd ed., 3.5).
-    """
-    offered = servers * load
-    blocked = 1.0
-    for n in range(1, servers + 1):
-        blocked = offered * blocked / (n + offered * blocked)
-    return blocked
-
-
-@leaf
-def erlang_c(servers: int, load: float) -> float:
-    """Probability that an arrival has to wait in M/M/v, `load` being the utilisation of each server, 0 to below 1."""
-    blocked = erlang_b(servers, load)
-    return blocked / (1.0 - load * (1.0 - blocked))
 
 
 @leaf
@@ -145,35 +111,6 @@ def uneven_stay_beyond(
     return (1.0 - waiting) * alone + waiting * both
 
 
-def service_points(unevenness: float, mean: float) -> NDArray[np.float64]:
-    """Lengths of service with a squared coefficient of variation: gamma up to 1, lognormal beyond.
-
-    Rows, shape (4, POINTS + 1): edges (s), the share that is longer than each, the mean between two edges (s), its share.
-    """
-    tail = 1.0 - 0.1 * np.geomspace(1.0, 1e-5, POINTS // 3)
-    shares = np.concatenate([np.linspace(0.0, 0.9, POINTS + 1 - len(tail), endpoint=False), tail])
-    found = np.zeros((4, POINTS + 1))
-    if unevenness == 0.0:
-        found[0], found[1] = mean, 0.0
-        found[2, 0], found[3, 0] = mean, 1.0
-        return found
-    if unevenness <= 1.0:
-        law, larger = (
-            stats.gamma(1 / unevenness, scale=mean * unevenness),
-            stats.gamma(1 / unevenness + 1, scale=mean * unevenness),
-        )
-    else:
-        spread = math.sqrt(math.log(1.0 + unevenness))
-        law = stats.lognorm(spread, scale=mean * math.exp(-0.5 * spread**2))
-        larger = stats.lognorm(spread, scale=mean * math.exp(0.5 * spread**2))
-    found[0] = law.ppf(shares)
-    found[1] = 1.0 - shares
-    part = np.diff(np.append(larger.cdf(found[0, :-1]), 1.0))
-    weight = np.diff(np.append(shares[:-1], 1.0))
-    found[2, :-1], found[3, :-1] = mean * part / weight, weight
-    return found
-
-
 @maker
 def load_grid(reach: float) -> np.ndarray:
     """Loads of an instance from 0 to TOP_LOAD, shape (LOADS,), finest about 1.
@@ -187,124 +124,6 @@ def load_grid(reach: float) -> np.ndarray:
         loads[i] = 1.0 + fine * math.sinh(low + (high - low) * i / (LOADS - 1))
     loads[0] = 0.0
     return loads
-
-
-@leaf
-def in_turn_fall(instances: float, load: float) -> float:
-    """1 - sigma of GI/M/v whose arrivals are each the n-th of arrivals by chance; 1 - load for one instance.
-
-    The root other than 0 of (1 - y) ** (1/n) * (1 + y / (n * load)) = 1 (Cooper, 5.14), continuous through a load of 1, where
-    both are 0.
-    """
-    low, high = -instances * load * (1.0 - 1e-12), 1.0 - 1e-15
-    for _ in range(60):
-        y = 0.5 * (low + high)
-        if abs(y) < 1e-9:
-            slope = 1.0 / (instances * load) - 1.0 / instances
-        else:
-            slope = (math.log1p(-y) / instances + math.log1p(y / (instances * load))) / y
-        if slope > 0.0:
-            low = y
-        else:
-            high = y
-    return 0.5 * (low + high)
-
-
-@leaf
-def in_turn_waiting(clerks: int, instances: float, load: float, fall: float) -> float:
-    """Probability that an arrival has to wait in GI/M/v whose arrivals are each the n-th of arrivals by chance.
-
-    Takács (Introduction to the Theory of Queues, 1962, II.2).
-    """
-    total, product, ways = 1.0 / fall, 1.0, 1.0
-    arriving = instances * clerks * load
-    for j in range(1, clerks + 1):
-        phi = (arriving / (arriving + j)) ** instances
-        product *= phi / (1.0 - phi)
-        ways *= (clerks - j + 1) / j
-        below = clerks * fall - j
-        if abs(below) < 1e-9:
-            below = 1e-9
-        total += ways / (product * (1.0 - phi)) * (clerks * (1.0 - phi) - j) / below
-    return min(1.0, max(0.0, 1.0 / (total * fall)))
-
-
-@leaf
-def between(xs: np.ndarray, x: float) -> float:
-    """Place of x among rising numbers, as a position that may lie between two; the ends hold beyond them."""
-    if x <= xs[0]:
-        return 0.0
-    for i in range(1, len(xs)):
-        if x <= xs[i]:
-            return i - 1 + (x - xs[i - 1]) / (xs[i] - xs[i - 1])
-    return len(xs) - 1.0
-
-
-@leaf
-def corrected(tables: np.ndarray, clerks: int, instances: float, load: float) -> float:
-    """A figure of the least busy tables between those that were measured: by the logarithm of the instances, and the load."""
-    c = 0
-    while c < len(CLERKS) - 1 and CLERKS[c + 1] <= clerks:
-        c += 1
-    table = tables[c]
-    across = between(BUSY_LOADS, load)
-    j = min(int(across), len(BUSY_LOADS) - 2)
-    i = 0
-    while i < len(INSTANCES) - 2 and INSTANCES[i + 1] <= instances:
-        i += 1
-    down = math.log(instances / INSTANCES[i]) / math.log(INSTANCES[i + 1] / INSTANCES[i])
-    down, across = min(1.0, down), across - j
-    low = table[i, j] + across * (table[i, j + 1] - table[i, j])
-    high = table[i + 1, j] + across * (table[i + 1, j + 1] - table[i + 1, j])
-    return low + down * (high - low)
-
-
-@leaf
-def waiting_and_fall(way: int, clerks: int, instances: float, load: float) -> tuple[float, float]:
-    """Probability of a wait where nobody gives up, at most at a load of NEARLY, and its fall in services of a whole instance."""
-    near = min(load, NEARLY)
-    if way == Way.TURN:
-        fall = in_turn_fall(instances, load)
-        if clerks > MOST_CLERKS:
-            return erlang_c(clerks, near), fall
-        return in_turn_waiting(clerks, instances, near, in_turn_fall(instances, near)), fall
-    if way == Way.LEAST_BUSY:
-        share = erlang_c(int(clerks * instances), near) * corrected(WAITING, clerks, instances, near)
-        fall = (1.0 - load**instances) / corrected(LASTING, clerks, instances, near)
-        return share, max(fall, -1e3)
-    return erlang_c(clerks, near), 1.0 - load
-
-
-@leaf
-def two_kinds(unevenness: float) -> tuple[float, float, float]:
-    """Exponential lengths of two kinds, of mean 1, that are as uneven as that (above 1) and nearly as skewed as lognormal ones.
-
-    Returns the share of the long kind, its mean and that of the short one, from three moments (Whitt, Approximating a point
-    process by a renewal process, 1982).
-    """
-    second = 1.0 + unevenness
-    x, y = SKEWNESS * (second**3 - 1.5 * second * second), max(unevenness - 1.0, 0.02)
-    middle = x + 1.5 * y * y + 3.0 * y
-    root = math.sqrt((x + 1.5 * y * y - 3.0 * y) ** 2 + 18.0 * y**3)
-    long, short = (middle + root) / (6.0 * y), (middle - root) / (6.0 * y)
-    share = (1.0 - short) / (long - short)
-    return share, long, short
-
-
-@leaf
-def two_falls(load: float, unevenness: float) -> tuple[float, float, float]:
-    """The two rates at which the density of the wait falls in M/H2/1, in services, and the part of the first at a wait of 0.
-
-    The poles of its transform (Cooper, 5.8), for lengths of `two_kinds`; the first is 0 at a load of 1 and negative beyond.
-    """
-    _, long, short = two_kinds(unevenness)
-    quick, slow = 1.0 / short, 1.0 / long
-    both = quick * slow
-    half = 0.5 * (quick + slow - load)
-    root = math.sqrt(half * half - both * (1.0 - load))
-    fast = half + root
-    fall = both * (1.0 - load) / fast
-    return fall, fast, (both - fall) / (fast - fall)
 
 
 @maker

@@ -56,23 +56,33 @@ def answered(setup: Setup, state: State, served: float, row: int, level: int, pl
         state.period_stay[where, high] += served * part
 
 
-@inner
-def meet(setup: Setup, state: State, row: int, level: int, arrived: float) -> tuple[float, float, float]:
-    """The instances, all alike, meet a tick's arrivals. Returns those served and lost of them, and their load."""
-    now = state.now[0]
+@hot
+def let_through(setup: Setup, row: int, can: float, there: float, guess: int) -> tuple[float, float, float, float]:
+    """What an instance that can do so much in a tick does with the requests that are `there`.
+
+    Returns its place among the loads, its load, the requests that go, and those of them that give up.
+    """
     line = setup.line
-    can = setup.fixed[0].capacity * setup.fixed[0].tick
-    there = (now.line + arrived) / now.serving
-    place = load_place(line.tables[row, Col.LINE], line.loads, can, there, now.at_load)
-    now.at_load = int(place)
-    load = line.loads[now.at_load]
-    if place > now.at_load:
-        load += (place - now.at_load) * (line.loads[now.at_load + 1] - load)
+    place = load_place(line.tables[row, Col.LINE], line.loads, can, there, guess)
+    low = int(place)
+    load = line.loads[low]
+    if place > low:
+        load += (place - low) * (line.loads[low + 1] - load)
     gone = min(there, can * load)
     lost = max(gone * column(setup, row, Col.LOST, place), gone - can)
     if place >= len(line.loads) - 1:  # beyond all loads of the table
         lost = max(lost, there - column(setup, row, Col.LINE, place) - can)
         gone = can + lost
+    return place, load, gone, lost
+
+
+@inner
+def meet(setup: Setup, state: State, row: int, level: int, arrived: float) -> tuple[float, float, float]:
+    """The instances, all alike, meet a tick's arrivals. Returns those served and lost of them, and their load."""
+    now = state.now[0]
+    there = (now.line + arrived) / now.serving
+    place, load, gone, lost = let_through(setup, row, setup.fixed[0].capacity * setup.fixed[0].tick, there, now.at_load)
+    now.at_load = int(place)
     now.line = now.serving * (there - gone)
     answered(setup, state, now.serving * (gone - lost), row, level, place)
     state.series[now.tick].latency = column(setup, row, Col.P95, place)
@@ -84,9 +94,7 @@ def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: flo
     """The same for instances that differ in their shares of the arrivals or in what stress leaves them, each with its line."""
     now = state.now[0]
     fixed = setup.fixed[0]
-    line = setup.line
-    served = lost = stay = most = 0.0
-    total = 0.0
+    served = lost = stay = most = total = 0.0
     for a in range(now.living):
         one = state.instances[state.alive[a]]
         if one.state == Life.SERVING:
@@ -101,13 +109,8 @@ def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: flo
             continue
         can = fixed.capacity * fixed.tick * free_part(setup, one.stress)
         there = one.line + orphaned + arrived * one.share
-        place = load_place(line.tables[row, Col.LINE], line.loads, can, there, one.at_load)
+        place, load, gone, own = let_through(setup, row, can, there, one.at_load)
         one.at_load = int(place)
-        load = line.loads[one.at_load]
-        if place > one.at_load:
-            load += (place - one.at_load) * (line.loads[one.at_load + 1] - load)
-        gone = min(there, can * load)
-        own = max(gone * column(setup, row, Col.LOST, place), gone - can)
         one.line = there - gone
         one.busy = (gone - own) / can
         now.line += one.line

@@ -17,11 +17,12 @@ from jostle.core.engine.incident import befall, hands_due
 from jostle.core.engine.instance import settle
 from jostle.core.engine.jobs import do_jobs
 from jostle.core.engine.meter import run_meters, take_sample
-from jostle.core.engine.queue import Way, line_of
+from jostle.core.engine.queue import line_of
 from jostle.core.engine.requests import serve_requests
 from jostle.core.engine.result import run
 from jostle.core.engine.sessions import hold_sessions
 from jostle.core.engine.setup import Setup
+from jostle.core.engine.spread import Way
 from jostle.core.engine.state import new_state
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.plan import read_plan

@@ -20,10 +20,22 @@ class WorkBase(Model):
     kib_out: float = Field(default=0.0, ge=0, le=1e9, description="Network out for the same")
 
 
-Arrivals = Literal["by_chance", "evenly"]
+class DrawnWork(WorkBase):
+    """Work whose pieces come and differ by chance, unless they are said not to."""
+
+    arrivals: Literal["by_chance", "evenly"] = Field(
+        default="by_chance", description="Whether requests or jobs arrive by chance or evenly"
+    )
+    unevenness: float = Field(
+        default=1.0,
+        ge=0,
+        le=25,
+        description="How CPU times of requests, or lengths of jobs, differ: 0 all alike, 1 exponential, 4 very uneven "
+        "(variance over squared mean)",
+    )
 
 
-class Requests(WorkBase):
+class Requests(DrawnWork):
     kind: Literal["requests"]
     cpu_seconds: Duration = Field(gt=0, le=3600, description="CPU time of one request on a vCPU of speed 1")
     base_latency: Duration = Field(default=0.0, description="Time of an answer that no number of instances shortens")
@@ -31,29 +43,15 @@ class Requests(WorkBase):
     spread: Literal["by_chance", "in_turn", "least_busy"] = Field(
         default="by_chance", description="How the load balancer spreads requests over the instances"
     )
-    arrivals: Arrivals = Field(default="by_chance", description="Whether requests arrive by chance or evenly within a tick")
-    unevenness: float = Field(
-        default=1.0,
-        ge=0,
-        le=25,
-        description="How CPU times of requests differ: 0 all alike, 1 exponential, 4 very uneven (variance over squared mean)",
-    )
     sticky: Duration = Field(
         default=0.0, le=86400, description="Mean time for which a client stays with its instance; 0 s: goes anywhere each time"
     )
 
 
-class Jobs(WorkBase):
+class Jobs(DrawnWork):
     kind: Literal["jobs"]
     job_seconds: Duration = Field(gt=0, le=86400, description="Time of one job on a machine of speed 1")
     concurrency: int = Field(default=1, ge=1, le=1000, description="Jobs that a worker does side by side")
-    arrivals: Arrivals = Field(default="by_chance", description="Whether jobs arrive by chance or evenly")
-    unevenness: float = Field(
-        default=1.0,
-        ge=0,
-        le=25,
-        description="How lengths of jobs differ: 0 all alike, 1 exponential, 4 very uneven (variance over squared mean)",
-    )
 
 
 class Sessions(WorkBase):
