@@ -4,10 +4,10 @@ from typing import Any
 
 import numpy as np
 
-from jostle.core.demand.clock import Clock
 from jostle.core.engine.compile import compile_setup
 from jostle.core.engine.result import Result, run
 from jostle.core.engine.setup import Setup
+from jostle.core.plan.clock import Clock
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import rehearse
 from tests.plans import plan

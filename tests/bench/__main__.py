@@ -13,11 +13,11 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from jostle.core.costs.bounds import bounds
-from jostle.core.demand.clock import Clock
 from jostle.core.demand.series import demand_series
 from jostle.core.engine.compile import compile_setup
 from jostle.core.engine.result import run
 from jostle.core.engine.setup import Setup
+from jostle.core.plan.clock import Clock
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import HoldPolicy, SparePolicy

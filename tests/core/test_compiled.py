@@ -8,7 +8,7 @@ import jostle
 
 SOURCE = Path(jostle.__file__).parent
 ASK = """
-from jostle.core.decide.ask import hold_ask
+from jostle.core.plan.policy.hold import hold_ask
 from jostle.core.engine.spread import erlang_c, waiting_and_fall
 print(erlang_c(2, 0.5), waiting_and_fall(0, 2, 1.0, 0.5)[0])
 """

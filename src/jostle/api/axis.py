@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from jostle.core.demand.clock import Clock
+from jostle.core.plan.clock import Clock
 from jostle.core.plan.wall import say_moment
 from jostle.core.rehearsal.strip import Span
 

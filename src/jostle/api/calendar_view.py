@@ -6,10 +6,8 @@ from pydantic import BaseModel, Field
 
 from jostle.api.strips import Between, at_ms
 from jostle.core.calendar.occurrence import stretches
-from jostle.core.demand.clock import DAY, Clock, offset_at
-from jostle.core.journal.calendar_line import entry_words
-from jostle.core.journal.sentence import say_hand
 from jostle.core.plan.calendar import Floor, Limits, SetCount
+from jostle.core.plan.clock import DAY, Clock, offset_at
 from jostle.core.plan.hand import HandStress
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Span
@@ -63,7 +61,7 @@ def calendar_view(rehearsal: Rehearsal, span: Span) -> CalendarView:
             EntryBlocks(
                 key=f"calendar.{entry.name}",
                 kind=entry.kind,
-                label=entry_words(entry),
+                label=entry.in_short(),
                 level=entry.count
                 if isinstance(entry, Floor | SetCount)
                 else entry.maximum
@@ -79,7 +77,7 @@ def calendar_view(rehearsal: Rehearsal, span: Span) -> CalendarView:
     for number, hand in enumerate(group.hands):
         at = clock.epoch_of(hand.at) - clock.first
         end = at_ms(rehearsal, at + hand.length) if isinstance(hand, HandStress) else None
-        hands.append(HandMark(key=f"hands.{number}", label=say_hand(hand), at=at_ms(rehearsal, at), end=end))
+        hands.append(HandMark(key=f"hands.{number}", label=hand.text(), at=at_ms(rehearsal, at), end=end))
     return CalendarView(days=days, entries=entries, hands=hands)
 
 

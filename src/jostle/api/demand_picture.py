@@ -2,32 +2,14 @@
 
 from typing import Literal
 
-import numpy as np
-from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from jostle.api.axis import AxisMark, axis, bucket_times, span_between
 from jostle.api.strips import Between, Numbers, numbers
-from jostle.core.demand.clock import Clock
-from jostle.core.demand.series import demand_series, laid, layer_series, seconds_of_day
-from jostle.core.plan.demand import (
-    BASES,
-    WEEKDAYS,
-    Breaking,
-    Brought,
-    Bursts,
-    Daily,
-    Demand,
-    Growth,
-    Incident,
-    Layer,
-    Level,
-    LoadTest,
-    Noise,
-    Scale,
-    Surge,
-    Weekdays,
-)
+from jostle.core.demand.series import demand_series
+from jostle.core.plan.clock import Clock
+from jostle.core.plan.demand import Demand
+from jostle.core.plan.layer import WEEKDAYS, Bursts, Daily, Layer, Sheet, Weekdays, seconds_of_day
 from jostle.core.plan.quantity import say_number
 from jostle.core.plan.setting import position_of
 from jostle.core.rehearsal.strip import Span
@@ -117,7 +99,9 @@ def demand_picture(
         parts=_parts(demand, clock, seed, span),
         layers=[_layer_strip(layer, k, clock, seed, span) for k, layer in enumerate(demand.layers)],
         incidents=[
-            IncidentStrip(key=f"incidents.{k}", block=_incident_block(one, clock)) for k, one in enumerate(demand.incidents)
+            IncidentStrip(key=f"incidents.{k}", block=block)
+            for k, one in enumerate(demand.incidents)
+            if (block := _block(one, clock)) is not None
         ],
         summary=f"Between {say_number(float(total.min()))} and {say_number(float(total.max()))} a second, "
         f"{say_number(float(total.mean()))} on average; {say_number(arrivals)} in all.",
@@ -134,11 +118,11 @@ def _without(demand: Demand, apart: str | None) -> Demand | None:
 
 def _parts(demand: Demand, clock: Clock, seed: int, span: Span) -> list[Part]:
     """What each base and each load test brings by itself, shaped as the whole is."""
-    sources = [k for k, layer in enumerate(demand.layers) if isinstance(layer, (*BASES, LoadTest)) and not layer.muted]
+    sources = [k for k, layer in enumerate(demand.layers) if layer.role != "shape" and not layer.muted]
     parts = []
     for source in sources if len(sources) > 1 else []:
         layers = [
-            layer.model_copy(update={"muted": layer.muted or (k != source and isinstance(layer, (*BASES, LoadTest)))})
+            layer.model_copy(update={"muted": layer.muted or (k != source and layer.role != "shape")})
             for k, layer in enumerate(demand.layers)
         ]
         alone = demand_series(demand.model_copy(update={"layers": layers}), clock, seed)
@@ -147,16 +131,16 @@ def _parts(demand: Demand, clock: Clock, seed: int, span: Span) -> list[Part]:
 
 
 def _layer_strip(layer: Layer, number: int, clock: Clock, seed: int, span: Span) -> LayerStrip:
-    series: NDArray[np.float64] = layer_series(layer, number, clock, seed)
+    series = layer.series(clock, number, seed)
     cut, path = span.buckets(series), f"layers.{number}"
     return LayerStrip(
         key=path,
-        unit="/s" if isinstance(layer, (*BASES, LoadTest)) else "times",
+        unit="times" if layer.role == "shape" else "/s",
         top=max(float(series.max()), 1e-9),
         low=numbers(cut.low),
         high=numbers(cut.high),
         mean=numbers(cut.mean),
-        block=_layer_block(layer, clock),
+        block=_block(layer, clock),
         points=_points(layer, path),
         lasts=layer.over if isinstance(layer, Bursts) else 0.0,
     )
@@ -180,23 +164,9 @@ def _points(layer: Layer, path: str) -> list[CurvePoint]:
     ]
 
 
-def _layer_block(layer: Layer, clock: Clock) -> Block | None:
-    match layer:
-        case Surge():
-            return _block(clock.epoch_of(layer.at), layer.ramp + layer.hold + layer.decay, True)
-        case LoadTest():
-            return _block(clock.epoch_of(layer.at), layer.ramp + layer.hold, True)
-        case Brought():
-            samples = laid(layer, clock)
-            return _block(samples.first.timestamp(), samples.step * len(samples.rates), False)
-        case Level() | Daily() | Weekdays() | Growth() | Scale() | Bursts() | Noise():
-            return None
-
-
-def _incident_block(incident: Incident, clock: Clock) -> Block:
-    length = 0.0 if isinstance(incident, Breaking) else incident.length
-    return _block(clock.epoch_of(incident.at), length, length > 0)
-
-
-def _block(begin: float, seconds: float, stretches: bool) -> Block:
+def _block(sheet: Sheet, clock: Clock) -> Block | None:
+    where = sheet.lies(clock)
+    if where is None:
+        return None
+    begin, seconds, stretches = where
     return Block(begin=begin * 1000, end=(begin + seconds) * 1000, stretches=stretches)

@@ -9,7 +9,6 @@ from pydantic import BaseModel, Field
 from pydantic_core import PydanticCustomError
 
 from jostle.api.bounded import Instant
-from jostle.api.demand_editor import demand_editor
 from jostle.api.demand_picture import DemandPicture, demand_picture
 from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.page import EditableWord, editable
@@ -21,12 +20,14 @@ from jostle.core.change.demand_change import changed_demand
 from jostle.core.change.start import STARTING_LAYERS
 from jostle.core.demand.series import demand_series
 from jostle.core.journal.demand_line import demand_sentences, say_demand
-from jostle.core.plan.demand import Brought, Demand
+from jostle.core.plan.demand import Demand
 from jostle.core.plan.launch import misfits
+from jostle.core.plan.layer import Brought, Sheet
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem, validated
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.plan.wall import known_zone, say_moment
+from jostle.core.plan.word import Word
 from jostle.core.rehearsal.rehearsal import clock_of
 from jostle.core.rehearsal.strip import Span
 from jostle.core.rehearsal.verdict import verdict
@@ -266,16 +267,15 @@ def _line(plan: Plan, name: str) -> DemandLine:
 
 
 def _sentences(plan: Plan, demand: Demand) -> list[DemandSentence]:
-    muted = [one.muted for one in (*demand.layers, *demand.incidents)]
+    zones = list(plan.zones)
     return [
-        DemandSentence(
-            key=one.key,
-            kind=one.tone,
-            muted=out,
-            words=[editable(word, demand_editor(word, one.tone, plan)) for word in one.words],
-        )
-        for one, out in zip(demand_sentences(demand), muted, strict=True)
+        DemandSentence(key=one.key, kind=one.tone, muted=sheet.muted, words=[_editable(word, sheet, zones) for word in one.words])
+        for one, sheet in zip(demand_sentences(demand), (*demand.layers, *demand.incidents), strict=True)
     ]
+
+
+def _editable(word: Word, sheet: Sheet, zones: list[str]) -> EditableWord:
+    return editable(word, sheet.editor(word.path.split(".")[-1], word.value, zones) if word.path else None)
 
 
 def _effect(desk: Desk, kept: KeptPlan, plan: Plan, group: str) -> Effect:

@@ -1,68 +1,36 @@
-"""How a word of the page is edited: the range of a number and its step, or the choices there are."""
+"""How a word of the page is edited: what its owner says, a policy, an entry, a promise, or else the group."""
 
-from jostle.api.choice import Editor, amount, choices, number
 from jostle.api.repeat_editor import exception_editor, repeat_editor
-from jostle.core.journal.policy_line import FOLD_WORDS
-from jostle.core.journal.sentence import ARRIVALS, BASES, CRITERIA, MODES, SPREADS
-from jostle.core.journal.word import Word
+from jostle.core.journal.sentence import BASES, CRITERIA, MODES
+from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.group import Group
-from jostle.core.plan.metric import Metric, metrics_of_work
 from jostle.core.plan.plan import Plan
-from jostle.core.plan.policy import MetricPolicy, TriggerPolicy
+from jostle.core.plan.setting import position_of
+from jostle.core.plan.word import Word
 
-# Label, shown unit, values shown per second, lowest and highest value shown, step
-_DURATIONS = {
-    "cooldown": ("Wait", "min", 1 / 60, 0.0, 30.0, 0.5),
-    "window": ("Window", "min", 1 / 60, 1.0, 30.0, 1.0),
-    "drain": ("Drain", "min", 1 / 60, 0.0, 30.0, 0.5),
-    "evaluate_every": ("Asked every", "s", 1.0, 10.0, 600.0, 10.0),
-    "period": ("Meter period", "s", 1.0, 10.0, 600.0, 10.0),
-    "delay": ("Meter delay", "s", 1.0, 0.0, 300.0, 5.0),
-    "timeout": ("Timeout", "s", 1.0, 1.0, 60.0, 1.0),
-    "cpu_seconds": ("CPU of a request", "ms", 1000.0, 1.0, 500.0, 1.0),
-    "base_latency": ("Base latency", "ms", 1000.0, 0.0, 500.0, 5.0),
-    "within": ("Within", "ms", 1000.0, 5.0, 3000.0, 5.0),
-    "sticky": ("A client stays", "min", 1 / 60, 0.0, 120.0, 1.0),
-    "job_seconds": ("Time of a job", "s", 1.0, 1.0, 600.0, 1.0),
-    "length": ("Mean length", "min", 1 / 60, 1.0, 120.0, 1.0),
-    "interval": ("Between checks", "s", 1.0, 5.0, 300.0, 5.0),
-    "grace": ("Grace", "min", 1 / 60, 0.0, 60.0, 0.5),
-    "every": ("Mean time between faults", "d", 1 / 86400, 1.0, 365.0, 1.0),
-    "for": ("For", "h", 1 / 3600, 0.25, 48.0, 0.25),
-    "retry": ("Tried for", "min", 1 / 60, 0.0, 120.0, 5.0),
-}
-_SHARES = {
-    "share": ("Share", 100.0, 0.1),
-    "idle_cpu": ("Idle CPU", 50.0, 1.0),
-    "tolerance": ("Give or take", 50.0, 1.0),
-    "slack": ("To spare", 100.0, 5.0),
-    "never_boots": ("Never boot", 50.0, 1.0),
-}
-_COUNTS = {
-    "minimum": "Minimum",
-    "maximum": "Maximum",
-    "start_count": "At the start",
-    "amount": "How many",
-    "base_size": "Owned",
-    "surplus": "Beyond need",
-    "seats": "Seats",
-    "concurrency": "Side by side",
-    "count": "How many",
-    "at_most": "At most",
-    "pinned": "Pinned",
-    "unhealthy_after": "Failed checks",
-    "healthy_after": "Passed checks",
-    "restarts": "Restarts",
-    "number": "Kept free",
-}
-_CHOICES = {
-    "side": ("above", "below"),
-    "action": ("add", "remove", "set"),
-    "fold": ("average", "minimum", "maximum", "latest", "sum", "count", "p90"),
-    "mode": ("both_ways", "out_only", "held"),
-    "place": ("spread", "pack"),
-    "arrivals": ("by_chance", "evenly"),
-    "basis": ("machine", "heartbeat", "load_balancer"),
+_OF_GROUP = {
+    "minimum": number("Minimum", "instances", 1.0, 0.0, 100.0, 1.0),
+    "maximum": number("Maximum", "instances", 1.0, 1.0, 100.0, 1.0),
+    "first_start.surplus": number("Beyond need", "instances", 1.0, 0.0, 100.0, 1.0),
+    "cooldown": number("Wait", "min", 1 / 60, 0.0, 30.0, 0.5),
+    "drain": number("Drain", "min", 1 / 60, 0.0, 30.0, 0.5),
+    "evaluate_every": number("Asked every", "s", 1.0, 10.0, 600.0, 10.0),
+    "meters.period": number("Meter period", "s", 1.0, 10.0, 600.0, 10.0),
+    "meters.delay": number("Meter delay", "s", 1.0, 0.0, 300.0, 5.0),
+    "leaving.brake.within": number("Within", "min", 1 / 60, 1.0, 120.0, 1.0),
+    "leaving.pinned": number("Pinned", "instances", 1.0, 0.0, 100.0, 1.0),
+    "leaving.criteria": choices("Who leaves first", list(CRITERIA.items())).model_copy(update={"kind": "order"}),
+    "leaving.balance_zones": choices("Zones", [(True, "From the fullest zone"), (False, "From any zone")]),
+    "health.interval": number("Between checks", "s", 1.0, 5.0, 300.0, 5.0),
+    "health.grace": number("Grace", "min", 1 / 60, 0.0, 60.0, 0.5),
+    "health.unhealthy_after": number("Failed checks", "", 1.0, 0.0, 100.0, 1.0),
+    "health.healthy_after": number("Passed checks", "", 1.0, 0.0, 100.0, 1.0),
+    "health.basis": choices("Basis", list(BASES.items())),
+    "mending.restarts": number("Restarts", "", 1.0, 0.0, 20.0, 1.0),
+    "faults.every": number("Mean time between faults", "d", 1 / 86400, 1.0, 365.0, 1.0),
+    "faults.never_boots": number("Never boot", "%", 100.0, 0.0, 50.0, 1.0),
+    "policies_paused": choices("Policies", [(False, "are at work"), (True, "are all paused")]),
+    "mode": choices("Mode", list(MODES.items())),
 }
 
 
@@ -70,88 +38,60 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
     """The editor of a word; None for plain text."""
     if word.path is None:
         return None
+    part, _, place = word.path.partition(".")
     field = word.path.split(".")[-1]
-    shown = float(word.value) if isinstance(word.value, int | float) else 0.0
-    if word.path.startswith("calendar.") and field == "zone":
-        return Editor(kind="zone", label="Time zone")
-    if word.path.startswith("calendar.") and field in ("repeat", "except"):
-        return repeat_editor(word) if field == "repeat" else exception_editor(word)
-    if word.path.startswith("hands.") and field in ("at", "for", "cpu", "instance"):
-        return _hand_editor(field, word, shown)
-    if field in ("from", "until"):
-        return Editor(kind="moment" if field == "from" else "clock", label="From" if field == "from" else "Until")
-    if word.path.startswith("promises.") and field == "within" and group.work.kind == "jobs":
-        return number("Within", "min", 1 / 60, 0.5, max(60.0, 1.5 * shown / 60), 0.5)
-    if field == "unevenness":
-        return number("Unevenness", "", 1.0, 0.0, max(6.0, 1.5 * shown), 0.1)
-    if field in ("threshold", "level", "beyond"):
-        policy = _metric_policy(word, group)
-        unit, scale, top, step = policy.metric.range
-        least = step if field == "level" else 0.0
-        return number(policy.metric.label, unit, scale, least, max(top, 1.5 * shown * scale), step)
-    if field in _DURATIONS:
-        label, unit, scale, least, top, step = _DURATIONS[field]
-        return number(label, unit, scale, least, max(top, 1.5 * shown * scale), step)
-    if word.path.startswith("policies.") and field == "share":
-        return number("Kept free", "%", 100.0, 1.0, 95.0, 1.0)
-    if field in _SHARES:
-        label, top, step = _SHARES[field]
-        return number(label, "%", 100.0, step if field == "share" else 0.0, top - (step if field == "share" else 0.0), step)
-    if field in _COUNTS and not word.path.startswith("promises."):
-        top = 100.0 if field not in ("start_count", "base_size") else float(group.maximum)
-        percent = field in ("amount", "at_most") and "%" in word.text
-        least = 1.0 if field in ("maximum", "amount") else float(group.minimum) if field == "start_count" else 0.0
-        return number(_COUNTS[field], "%" if percent else "instances", 1.0, least, max(top, 1.5 * shown), 1.0)
-    if field == "at_most":
-        return amount("Cost a week", plan.currency, 0.0, max(1000.0, 2 * shown), 5.0)
-    return _choice_of(field, word, plan, group)
+    match part:
+        case "policies":
+            policy = next(p for p in group.policies if p.name == place.split(".")[0])
+            return policy.editor(field, word.value, group.work, list(plan.zones))
+        case "calendar":
+            return _of_entry(field, word, group)
+        case "hands" | "promises":
+            owners = group.hands if part == "hands" else group.promises
+            number_of = position_of(place.split(".")[0], len(owners))
+            if number_of is None:
+                return None
+            if part == "hands":
+                return group.hands[number_of].editor(field, word.value, word.text)
+            return group.promises[number_of].editor(field, word.value, plan.currency)
+        case "work":
+            return group.work.editor(field, word.value)
+        case _:
+            return _of_the_group(word.path, word, plan, group)
 
 
-def _hand_editor(field: str, word: Word, shown: float) -> Editor:
-    if field == "at":
-        return Editor(kind="moment", label="At")
-    if field == "cpu":
-        return number("CPU burnt", "%", 100.0, 1.0, 100.0, 1.0)
-    if field == "for":
-        return number("For", "min", 1 / 60, 1.0, max(120.0, 1.5 * shown / 60), 1.0)
-    known = [("oldest", "the oldest instance"), ("newest", "the newest instance")]
-    return choices("Which", known if word.value in ("oldest", "newest") else [(str(word.value), word.text), *known])
+def _of_entry(field: str, word: Word, group: Group) -> Editor | None:
+    match field:
+        case "from":
+            return Editor(kind="moment", label="From")
+        case "until":
+            return Editor(kind="clock", label="Until")
+        case "zone":
+            return Editor(kind="zone", label="Time zone")
+        case "repeat":
+            return repeat_editor(word)
+        case "except":
+            return exception_editor(word)
+        case _:
+            name = str(word.path).split(".")[1]
+            return next(entry for entry in group.calendar if entry.name == name).editor(field, word.value)
 
 
-def _choice_of(field: str, word: Word, plan: Plan, group: Group) -> Editor | None:
-    if field in ("template", "demand"):
-        names = plan.templates if field == "template" else plan.demands
-        return choices(field.capitalize(), [(name, name) for name in names])
-    if field == "zone":
-        return choices("Zone", [(zone, zone) for zone in plan.zones])
-    if field == "version":
-        numbers = range(1, len(plan.templates[group.template].versions) + 1)
-        return choices("Version", [("newest", "the newest"), *((number, f"version {number}") for number in numbers)])
-    if field == "criteria":
-        return choices("Who leaves first", list(CRITERIA.items())).model_copy(update={"kind": "order"})
-    if field == "policies_paused":
-        return choices("Policies", [(False, "are at work"), (True, "are all paused")])
-    if field == "metric":
-        policy = _metric_policy(word, group)
-        if policy.metric == Metric.OUTSIDE:
-            return None
-        fit = [m for m in metrics_of_work(group.work.kind) if m.proportional or isinstance(policy, TriggerPolicy)]
-        return choices("Metric", [(m.value, m.label) for m in fit])
-    if field == "balance_zones":
-        return choices("Zones", [(True, "From the fullest zone"), (False, "From any zone")])
-    if field == "may_remove":
-        return choices("Removing", [(True, "adding and removing"), (False, "never removing")])
-    if field == "spread":
-        return choices("Spread", list(SPREADS.items()))
-    if field in _CHOICES:
-        said = {**FOLD_WORDS, **MODES, **BASES, **ARRIVALS, "spread": "emptiest", "pack": "fullest that has room"}
-        return choices(field.capitalize(), [(value, said.get(value, value)) for value in _CHOICES[field]])
-    return None
-
-
-def _metric_policy(word: Word, group: Group) -> MetricPolicy:
-    """The policy that a word is about."""
-    name = str(word.path).split(".")[1]
-    policy = next(p for p in group.policies if p.name == name)
-    assert isinstance(policy, MetricPolicy)
-    return policy
+def _of_the_group(path: str, word: Word, plan: Plan, group: Group) -> Editor | None:
+    match path:
+        case "template" | "demand":
+            names = plan.templates if path == "template" else plan.demands
+            return choices(path.capitalize(), [(name, name) for name in names])
+        case "version":
+            numbers = range(1, len(plan.templates[group.template].versions) + 1)
+            return choices("Version", [("newest", "the newest"), *((one, f"version {one}") for one in numbers)])
+        case "start_count":
+            return number("At the start", "instances", 1.0, float(group.minimum), float(group.maximum), 1.0).around(word.value)
+        case "base_size":
+            return number("Owned", "instances", 1.0, 0.0, float(group.maximum), 1.0).around(word.value)
+        case "leaving.brake.at_most":
+            percent = group.leaving.brake is not None and group.leaving.brake.of == "percent"
+            return number("At most", "%" if percent else "instances", 1.0, 1.0, 100.0, 1.0).around(word.value)
+        case _:
+            known = _OF_GROUP.get(path)
+            return known and known.around(word.value)

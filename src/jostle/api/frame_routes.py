@@ -5,11 +5,11 @@ from typing import Any, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from jostle.api.choice import Editor, choices, number
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
 from jostle.core.journal.frame_line import frame_sentence
+from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.plan import TICKS, Plan, read_plan
 from jostle.core.plan.quantity import say_duration
 

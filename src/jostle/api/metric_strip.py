@@ -7,10 +7,10 @@ from pydantic import BaseModel
 
 from jostle.api.strips import Numbers, drawn
 from jostle.core.decide.rules import dial_row
-from jostle.core.journal.policy_line import policy_level, policy_tone, say_step
-from jostle.core.plan.metric import Metric, metrics_of_work
-from jostle.core.plan.policy import HoldPolicy, MetricPolicy, Policy, SparePolicy, TriggerPolicy
+from jostle.core.plan.metric import Metric
+from jostle.core.plan.policy import MetricPolicy, Policy
 from jostle.core.plan.quantity import say_share
+from jostle.core.plan.work import Work
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Span, metric_series, zone_series
 
@@ -80,7 +80,7 @@ def metrics_of(rehearsal: Rehearsal, besides: list[str]) -> list[Shown]:
     """The metrics that the policies look at, outside series by name; CPU where they look at none. Then those asked for besides
     which there are."""
     group = rehearsal.crew.group
-    watched = [_shown(policy, group.work.kind) for policy in group.policies]
+    watched = [_shown(policy, group.work) for policy in group.policies]
     known = {shown.key: shown for shown in _all(rehearsal)}
     asked = [known[key] for key in besides if key in known]
     return list(dict.fromkeys([*([shown for shown in watched if shown] or [Shown(Metric.CPU)]), *asked]))
@@ -91,26 +91,18 @@ def offered_metrics(rehearsal: Rehearsal) -> list[OfferedMetric]:
 
 
 def _all(rehearsal: Rehearsal) -> list[Shown]:
-    metrics = metrics_of_work(rehearsal.crew.group.work.kind)
+    metrics = rehearsal.crew.group.work.metrics
     zones = rehearsal.crew.launch.zones if len(rehearsal.crew.launch.zones) > 1 else []
     outside = [Shown(Metric.OUTSIDE, series=name) for name, _ in rehearsal.crew.outside]
     by_zone = [Shown(metric, zone=zone) for metric in metrics if metric.by_zone for zone in zones]
     return [*(Shown(metric) for metric in metrics), *outside, *by_zone]
 
 
-def _shown(policy: Policy, work: str) -> Shown | None:
+def _shown(policy: Policy, work: Work) -> Shown | None:
     """The metric on which a policy is drawn. A share of seats kept free is one; other spare capacity has no strip of its own."""
     if isinstance(policy, MetricPolicy):
         return Shown(policy.metric, series=policy.series, zone=policy.zone)
-    return Shown(Metric.FREE_SEATS_SHARE) if work == "sessions" and policy.share is not None else None
-
-
-def _text(policy: Policy, level: float) -> str:
-    if isinstance(policy, SparePolicy):
-        return f"keep {say_share(level)}"
-    if isinstance(policy, HoldPolicy):
-        return f"hold at {policy.metric.say(level)}"
-    return f"{say_step(policy).split(',')[0].replace('set the count to', 'set to')} {policy.side} {policy.say_level(level)}"
+    return Shown(Metric.FREE_SEATS_SHARE) if work.held and policy.level_at[0] == "share" else None
 
 
 def metric_strip(rehearsal: Rehearsal, span: Span, shown: Shown) -> MetricStrip:
@@ -120,16 +112,16 @@ def metric_strip(rehearsal: Rehearsal, span: Span, shown: Shown) -> MetricStrip:
     cut = span.buckets((metric_series(rehearsal, metric, shown.series) if in_zone is None else in_zone) * scale)
     thresholds = []
     for policy in rehearsal.crew.group.policies:
-        if _shown(policy, rehearsal.crew.group.work.kind) != shown or policy.fold in ("sum", "count"):
+        if _shown(policy, rehearsal.crew.group.work) != shown or policy.fold in ("sum", "count"):
             continue
-        field, level = policy_level(policy)
+        field, level = policy.level_at
         thresholds.append(
             Threshold(
                 path=f"policies.{policy.name}.{field}",
                 policy=policy.name,
-                tone="paused" if policy.paused else policy_tone(policy),
-                text=_text(policy, level),
-                side=policy.side if isinstance(policy, TriggerPolicy) else "at",
+                tone="paused" if policy.paused else policy.tone,
+                text=policy.mark(level),
+                side=policy.edge,
                 value=level,
                 shown=level * scale,
                 step=step / scale,
@@ -163,25 +155,24 @@ def distributions(rehearsal: Rehearsal) -> list[Distribution]:
     """For each policy: where the samples of its metric lay over the whole rehearsal."""
     found = []
     for policy in rehearsal.crew.group.policies:
-        if isinstance(policy, SparePolicy):
+        if not isinstance(policy, MetricPolicy):
             continue
         _, scale, top, _ = policy.metric.range
-        field, level = policy_level(policy)
+        field, level = policy.level_at
         zone = 0 if policy.zone is None else 1 + rehearsal.crew.launch.zones.index(policy.zone)
         samples = rehearsal.result.state.sight.samples[zone, dial_row(policy, [name for name, _ in rehearsal.crew.outside])]
         values = samples[~np.isnan(samples)]
         top = max(top, 1.5 * level * scale)
         bins, _ = np.histogram(np.minimum(values * scale, top), bins=DISTRIBUTION_BINS, range=(0, top))
-        below = not isinstance(policy, HoldPolicy) and policy.side == "below"
-        past = float((values < level).mean() if below else (values > level).mean()) if len(values) else 0.0
-        side: Literal["below", "above"] = "below" if below else "above"
+        side: Literal["below", "above"] = "below" if policy.edge == "below" else "above"
+        beyond = float((values < level if side == "below" else values > level).mean()) if len(values) else 0.0
         found.append(
             Distribution(
                 path=f"policies.{policy.name}.{field}",
                 top=top,
                 shares=[round(float(share), 5) for share in bins / max(1, len(values))],
-                past=past,
-                text=f"{side} it {say_share(past)} of the time" if len(values) else "no data in the last rehearsal",
+                past=beyond,
+                text=f"{side} it {say_share(beyond)} of the time" if len(values) else "no data in the last rehearsal",
             )
         )
     return found

@@ -2,7 +2,6 @@
 
 from pydantic import BaseModel
 
-from jostle.api.choice import Editor
 from jostle.api.editor import editor_of
 from jostle.api.offer import Offer, Offers, acts_on, offers_for
 from jostle.api.strips import at_ms
@@ -10,7 +9,8 @@ from jostle.core.checks.check import check
 from jostle.core.checks.finding import Finding
 from jostle.core.costs.bounds import Bounds
 from jostle.core.journal.sentence import Page
-from jostle.core.journal.word import Sentence, Word
+from jostle.core.plan.editor import Editor
+from jostle.core.plan.word import Sentence, Word
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 

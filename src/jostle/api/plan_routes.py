@@ -16,6 +16,7 @@ from jostle.core.journal.sentence import group_line
 from jostle.core.plan.plan import Plan, read_plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import Count, Name, say_money
+from jostle.core.plan.work import KindOfWork
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.strip import Span, wanted
 from jostle.core.rehearsal.verdict import Figures, PromiseVerdict
@@ -78,7 +79,7 @@ class NewGroup(BaseModel):
     maximum: Count
     demand: str
     machine_type: str | None = Field(default=None, description="Where the template leaves it open")
-    kind: Literal["requests", "jobs", "sessions"] = "requests"
+    kind: KindOfWork = "requests"
     size: Any = Field(default="50 ms", description="CPU of a request, time of a job, or mean length of a session")
     seats: int = Field(default=100, description="Sessions that an instance has room for")
 
@@ -211,20 +212,10 @@ def add_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
         "minimum": wanted.minimum,
         "maximum": wanted.maximum,
         "demand": wanted.demand,
-        **group_to_begin_with(_work(wanted)),
+        **group_to_begin_with(wanted.kind, wanted.size, wanted.seats),
     }
     desk.store.change_plan(kept, with_group(kept.plan, wanted.name, document), new_group=wanted.name)
     return _row(desk.store.plan(kept.id), desk, wanted.name)
-
-
-def _work(wanted: NewGroup) -> dict[str, Any]:
-    match wanted.kind:
-        case "requests":
-            return {"kind": "requests", "cpu_seconds": wanted.size}
-        case "jobs":
-            return {"kind": "jobs", "job_seconds": wanted.size}
-        case "sessions":
-            return {"kind": "sessions", "length": wanted.size, "seats": wanted.seats}
 
 
 @router.post("/plans/{plan_id}/groups/{group}/name")

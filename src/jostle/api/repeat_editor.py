@@ -1,9 +1,9 @@
 """How it is chosen on which days an entry of the calendar comes."""
 
-from jostle.api.choice import Editor, Value, choices
 from jostle.core.journal.calendar_line import say_day, say_repeat
-from jostle.core.journal.word import Word
+from jostle.core.plan.editor import Editor, Value, choices
 from jostle.core.plan.repeat import WEEK
+from jostle.core.plan.word import Word
 
 _DAILY = "FREQ=DAILY"
 _PLAIN: list[Value] = [None, _DAILY, "FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR", "FREQ=WEEKLY;BYDAY=SA,SU"]

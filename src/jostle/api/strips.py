@@ -12,7 +12,7 @@ from jostle.core.decide.code import Outcome, Stance
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spend import spend_rate
-from jostle.core.rehearsal.strip import LOAD_UNITS, Span, lanes, rounded, wanted
+from jostle.core.rehearsal.strip import Span, lanes, rounded, wanted
 
 Numbers = list[float | None]
 
@@ -102,12 +102,12 @@ def at_ms(rehearsal: Rehearsal, seconds: float) -> float:
 
 def demand_strip(rehearsal: Rehearsal, span: Span) -> DemandStrip:
     """Arrivals against what the instances can do; for sessions, those that want a seat against the seats."""
-    series, kind = rehearsal.result.series, rehearsal.crew.group.work.kind
-    unit = LOAD_UNITS[kind]
+    series, work = rehearsal.result.series, rehearsal.crew.group.work
+    unit = work.load
     asked = wanted(rehearsal)
     rate, capacity = span.buckets(asked), span.buckets(series["capacity"])
     missing = np.maximum(asked - series["capacity"], 0.0)
-    short = span.buckets(missing if kind != "sessions" else series["failed"].astype(np.float64))
+    short = span.buckets(series["failed"].astype(np.float64) if work.held else missing)
     peak, lowest = float(np.nanmax(rate.high)), float(np.nanmin(rate.low))
     minutes = float(series["short"][span.begin : span.end].sum()) * rehearsal.clock.tick / 60
     return DemandStrip.model_construct(

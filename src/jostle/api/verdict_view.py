@@ -1,10 +1,9 @@
 """The verdict as the screen says it."""
 
-import math
-
 from pydantic import BaseModel, Field
 
 from jostle.core.costs.bounds import Bounds
+from jostle.core.journal.headline import headline
 from jostle.core.plan.quantity import say_duration, say_money, say_number, say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.verdict import Difference, Figures, PromiseVerdict, Verdict, bounded, differences
@@ -42,31 +41,6 @@ class VerdictView(BaseModel):
     bounds: Between01
 
 
-def _lost(figures: Figures) -> str:
-    late = "" if figures.late_percent is None else f", {say_share(figures.late_percent / 100)} late"
-    match figures.work:
-        case "jobs":
-            back = f", {figures.returned_jobs:,.0f} given back" if figures.returned_jobs >= 0.5 else ""
-            return f"{figures.waiting:,.0f} left waiting{back}{late}"
-        case "sessions":
-            return f"{figures.failed:,.0f} sessions refused, {figures.cut_off:,} cut off"
-        case "requests":
-            return f"{figures.failed:,.0f} failed{late}"
-
-
-def _service(figures: Figures) -> Service:
-    match figures.work:
-        case "jobs":
-            return Service(name="95 % taken up in", figure=say_duration(round(figures.wait_p95_s or 0)), field="wait_p95_s")
-        case "sessions":
-            share = 1 - figures.failed / figures.arrived if figures.arrived else 1.0
-            return Service(name="Found a seat", figure=say_share(math.floor(share * 10000) / 10000, 4), field="failed")
-        case "requests":
-            p95 = figures.latency_p95_ms
-            figure = "not answered" if p95 is None else f"{p95:,.0f} ms"
-            return Service(name="95 % answered in", figure=figure, field="latency_p95_ms")
-
-
 def between(figures: Figures, bounds: Bounds | None) -> Between01:
     """Where a cost stands between its bounds."""
     if bounds is None:
@@ -82,14 +56,15 @@ def verdict_view(rehearsal: Rehearsal, verdict: Verdict, beside: tuple[int, Figu
     cost are told where they are at hand."""
     bounds = rehearsal.bounds_at_hand
     figures = verdict.figures if bounds is None else bounded(verdict.figures, bounds)
-    currency = figures.currency
+    currency, told = figures.currency, headline(figures)
+    late = [] if figures.late_percent is None else [f"{say_share(figures.late_percent / 100)} late"]
     return VerdictView(
         figures=figures,
         span=say_duration(rehearsal.clock.seconds),
         cost=say_money(figures.cost, currency),
         short=f"{say_number(figures.short_minutes)} min",
-        lost=_lost(figures),
-        service=_service(figures),
+        lost=", ".join([*told.lost, *late]),
+        service=Service(name=told.name, figure=told.figure, field=told.field),
         changes=str(figures.changes),
         promises=verdict.promises,
         differences=differences(figures, beside[1]) if beside else [],

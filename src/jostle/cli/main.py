@@ -159,7 +159,8 @@ def _with_demand(plan: Plan, group: str, demand: str | None) -> Plan:
 
 
 def _brought(path: Path, plan: Plan) -> Any:
-    from jostle.core.plan.demand import Brought, Demand
+    from jostle.core.plan.demand import Demand
+    from jostle.core.plan.layer import Brought
     from jostle.formats.series_csv import read_series
     from jostle.formats.series_error import SeriesError
 
@@ -275,7 +276,6 @@ def calendar(
 ) -> None:
     """Say when the entries of a group's calendar hold within the plan's span."""
     from jostle.core.calendar.occurrence import stretches
-    from jostle.core.journal.calendar_line import entry_words
     from jostle.core.journal.event import say_time
     from jostle.core.rehearsal.rehearsal import clock_of
     from jostle.formats.calendar_ics import write_calendar
@@ -299,7 +299,7 @@ def calendar(
     ]
     for begin, end, entry in sorted(held, key=lambda one: one[:2]):
         until = f" to {say_time(clock, end)}" if end > begin else ""
-        typer.echo(f"{say_time(clock, begin)}{until}  {entry.name}: {entry_words(entry)}")
+        typer.echo(f"{say_time(clock, begin)}{until}  {entry.name}: {entry.in_short()}")
     if not held:
         typer.echo("No entry holds within the plan's span.")
     if ics is not None:

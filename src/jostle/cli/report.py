@@ -8,6 +8,7 @@ import numpy as np
 
 from jostle.core.checks.finding import Finding
 from jostle.core.journal.event import Kind, events, say_time
+from jostle.core.journal.headline import headline
 from jostle.core.journal.sentence import group_line
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.quantity import say_duration, say_money, say_number
@@ -53,17 +54,11 @@ def text_report(rehearsal: Rehearsal) -> str:
 
 def _service(figures: Figures) -> list[tuple[str, str]]:
     """How the work was done, in the terms of its kind."""
-    match figures.work:
-        case "jobs":
-            waits = f"{say_duration(round(figures.wait_p95_s or 0))}, the oldest {say_duration(round(figures.oldest_s or 0))}"
-            rows = [("95 % taken up in", waits), ("Jobs", f"{figures.arrived:,.0f} in, {figures.waiting:,.0f} left waiting")]
-            if figures.returned_jobs >= 0.5:
-                rows.append(("  given back", f"{figures.returned_jobs:,.0f}, {figures.repeated_jobs:,.1f} done twice"))
-        case "sessions":
-            rows = [("Sessions", f"{figures.arrived:,.0f} in, {figures.failed:,.0f} refused, {figures.cut_off:,.0f} cut off")]
-        case _:
-            p95 = "not answered" if figures.latency_p95_ms is None else f"{say_number(figures.latency_p95_ms)} ms"
-            rows = [("95 % answered in", p95), ("Requests", f"{figures.arrived:,.0f} in, {figures.failed:,.0f} failed")]
+    told = headline(figures)
+    rows = [(told.name, ", ".join(part for part in (told.figure, told.beside) if part))]
+    rows.append((figures.work.capitalize(), ", ".join([f"{figures.arrived:,.0f} in", *told.lost])))
+    if figures.repeated_jobs:
+        rows.append(("  done twice", f"{figures.repeated_jobs:,.1f}"))
     if figures.stopped_hours:
         rows.append(("Stopped", f"{say_number(figures.stopped_hours)} instance hours"))
     if figures.overflow_hours:

@@ -13,7 +13,6 @@ from icalendar import Calendar, Event, vRecur
 from pydantic import TypeAdapter, ValidationError
 
 from jostle.core.calendar.occurrence import ending, to_epoch
-from jostle.core.journal.calendar_line import entry_words
 from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.wall import known_zone
@@ -53,7 +52,7 @@ def _event(entry: CalendarEntry, group: str, zone: ZoneInfo) -> Event:
     begin = naive.replace(tzinfo=zone)
     event.add("uid", f"{group}.{entry.name}@jostle")
     event.add("dtstamp", datetime(2025, 1, 1, tzinfo=ZoneInfo("UTC")))
-    event.add("summary", entry_words(entry))
+    event.add("summary", entry.in_short())
     event.add("dtstart", begin)
     if entry.length is not None:
         event.add("duration", timedelta(seconds=entry.length))

@@ -7,11 +7,12 @@ from jinja2 import Environment, PackageLoader
 from numpy.typing import NDArray
 
 from jostle.core.checks.check import check
-from jostle.core.demand.clock import DAY
+from jostle.core.journal.headline import headline
 from jostle.core.journal.sentence import group_page
+from jostle.core.plan.clock import DAY
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
-from jostle.core.rehearsal.strip import LOAD_UNITS, Span, wanted
+from jostle.core.rehearsal.strip import Span, wanted
 from jostle.core.rehearsal.verdict import Verdict
 
 BUCKETS = 700
@@ -21,7 +22,7 @@ _PAGES = Environment(loader=PackageLoader("jostle.formats", "."), autoescape=Tru
 
 def write_report(rehearsal: Rehearsal, judged: Verdict, title: str, note: str) -> str:
     """A page that stands alone: no file or font from elsewhere, drawings as SVG."""
-    figures, clock = judged.figures, rehearsal.clock
+    figures, clock, told = judged.figures, rehearsal.clock, headline(judged.figures)
     whole = say_money(figures.cost, figures.currency)
     first, last = clock.at(clock.first), clock.at(clock.first + clock.seconds)
     return _PAGES.get_template("report.html").render(
@@ -37,9 +38,8 @@ def write_report(rehearsal: Rehearsal, judged: Verdict, title: str, note: str) -
         figures=[
             ("Cost", whole),
             ("Short of capacity", f"{say_number(figures.short_minutes)} min"),
-            ("95 % answered in", "none" if figures.latency_p95_ms is None else f"{figures.latency_p95_ms:,.0f} ms")
-            if figures.work == "requests"
-            else ("Lost", f"{figures.failed:,.0f} refused" if figures.work == "sessions" else f"{figures.waiting:,.0f} waiting"),
+            (told.name, told.figure),
+            ("Lost", ", ".join(told.lost)),
             ("Changes of count", f"{figures.changes:,}"),
             ("Instances", f"{figures.min_count} to {figures.max_count}"),
             ("Instance hours", f"{figures.instance_hours:,.0f}"),
@@ -64,7 +64,7 @@ def _strips(rehearsal: Rehearsal) -> list[dict[str, object]]:
     cpu = span.buckets(series["cpu"])
     return [
         {
-            "title": f"Demand and capacity, {LOAD_UNITS[group.work.kind]}",
+            "title": f"Demand and capacity, {group.work.load}",
             "top": say_number(top),
             "paths": [("capacity area", _path(capacity.mean, top, closed=True)), ("demand", _path(asked.high, top))],
         },

@@ -16,9 +16,9 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.journal.word import say_count
 from jostle.core.plan.outside import MOST_SAMPLES, Samples
 from jostle.core.plan.quantity import say_duration
+from jostle.core.plan.word import say_count
 from jostle.formats.series_error import Fault, SeriesError
 from jostle.formats.time_column import Reader, TwoWays, is_time, reader_of
 

@@ -12,8 +12,8 @@ from pydantic import TypeAdapter, ValidationError
 
 from jostle.core.calendar.occurrence import stretches
 from jostle.core.calendar.orders import orders
-from jostle.core.demand.clock import Clock
 from jostle.core.plan.calendar import CalendarEntry
+from jostle.core.plan.clock import Clock
 from tests.engines import result
 
 FAROE = ZoneInfo("Atlantic/Faroe")

@@ -4,7 +4,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 import pytest
 
-from jostle.core.demand.clock import Clock, offset_at, offsets
+from jostle.core.plan.clock import Clock, offset_at, offsets
 
 FAROE = ZoneInfo("Atlantic/Faroe")
 

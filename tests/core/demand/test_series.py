@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jostle.core.demand.clock import Clock
-from jostle.core.demand.series import demand_series, on_clock
+from jostle.core.demand.series import demand_series
+from jostle.core.plan.clock import Clock
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.outside import Samples
 
@@ -90,32 +90,32 @@ def samples(rates, first=START, step=60):
 
 def test_brought_samples_stand_at_their_times():
     clock = Clock.of(START, 1, 10, FAROE)
-    assert np.array_equal(on_clock(samples(range(1440)), clock), np.repeat(np.arange(1440.0), 6))
+    assert np.array_equal(samples(range(1440)).on(clock), np.repeat(np.arange(1440.0), 6))
 
 
 def test_a_tick_longer_than_the_step_takes_the_mean():
     clock = Clock.of(START, 1, 60, FAROE)
-    assert np.allclose(on_clock(samples(range(86400), step=1), clock), np.arange(1440) * 60 + 29.5)
+    assert np.allclose(samples(range(86400), step=1).on(clock), np.arange(1440) * 60 + 29.5)
 
 
 def test_a_week_brought_from_another_month_repeats_on_the_same_weekdays_and_hours():
     first = START - timedelta(days=21)
     rates = np.arange(7 * 24.0)
-    assert np.array_equal(on_clock(samples(rates, first, 3600), WEEK), np.repeat(rates, 360))
+    assert np.array_equal(samples(rates, first, 3600).on(WEEK), np.repeat(rates, 360))
 
 
 def test_a_repeated_week_keeps_its_hours_across_a_clock_change():
     first = datetime(2025, 10, 13, tzinfo=FAROE)
     rates = np.tile([0.0] * 9 + [50.0] + [0.0] * 14, 7)
     clock = Clock.of(datetime(2025, 10, 27, tzinfo=FAROE), 5, 60, FAROE)
-    busy = clock.epochs[on_clock(samples(rates, first, 3600), clock) > 0]
+    busy = clock.epochs[samples(rates, first, 3600).on(clock) > 0]
     assert {clock.at(epoch).hour for epoch in busy} == {9}
 
 
 @settings(max_examples=40, deadline=None)
 @given(st.lists(st.floats(0, 1e4), min_size=24, max_size=24 * 9), st.integers(-40, 40))
 def test_brought_demand_never_leaves_the_range_of_its_samples(rates, days):
-    drawn = on_clock(samples(rates, START + timedelta(days=days), 3600), WEEK)
+    drawn = samples(rates, START + timedelta(days=days), 3600).on(WEEK)
     assert min(rates) <= drawn.min()
     assert drawn.max() <= max(rates)
 

@@ -50,7 +50,7 @@ def test_a_policy_without_kind_or_of_an_unknown_kind():
     nameless = {k: v for k, v in ADD.items() if k != "kind"}
     assert "is missing" in problems(data(groups__web__policies=[nameless]))["groups.web.policies.0.kind"]
     found = problems(data(groups__web__policies=[{**ADD, "kind": "magnet"}]))
-    assert "'hold', 'trigger'" in found["groups.web.policies.0.kind"]
+    assert "'trigger', 'hold', 'spare'" in found["groups.web.policies.0.kind"]
 
 
 @pytest.mark.parametrize(

@@ -6,7 +6,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jostle.core.decide.rules import metric_row
-from jostle.core.plan.metric import Metric, metrics_of_work
+from jostle.core.plan.metric import Metric
+from jostle.core.plan.work import WORK_KINDS
 from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.strip import metric_series, zone_series
 from tests.plans import ADD, REMOVE, plan
@@ -45,7 +46,7 @@ def made(kind, seed, drain, sticky):
 def test_a_period_of_the_curve_gives_the_sample(kind, seed, drain, sticky):
     rehearsal = made(kind, seed, drain, sticky)
     step, series = int(rehearsal.result.setup.of("period_ticks")), rehearsal.result.series
-    for metric in metrics_of_work(kind):
+    for metric in WORK_KINDS[kind].metrics:
         samples = rehearsal.result.state.sight.samples[0, metric_row(metric)]
         periods = metric_series(rehearsal, metric)[: len(samples) * step].reshape(-1, step)
         serving = series["serving"][: len(samples) * step].reshape(-1, step).astype(float)
@@ -73,7 +74,7 @@ def test_a_zone_is_drawn_as_it_was_seen():
     step = int(rehearsal.result.setup.of("period_ticks"))
     for zone in rehearsal.crew.launch.zones:
         place = 1 + rehearsal.crew.launch.zones.index(zone)
-        for metric in (one for one in metrics_of_work("sessions") if one.by_zone):
+        for metric in (one for one in WORK_KINDS["sessions"].metrics if one.by_zone):
             samples = rehearsal.result.state.sight.samples[place, metric_row(metric)]
             assert np.array_equal(zone_series(rehearsal, metric, zone)[::step][: len(samples)], samples, equal_nan=True)
 

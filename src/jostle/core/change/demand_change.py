@@ -1,16 +1,15 @@
 """Edits of a demand, and what takes them back."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from jostle.core.change.change import Change, seconds_of
-from jostle.core.change.start import INCIDENTS, LAYERS
-from jostle.core.demand.clock import Clock, wall_text
+from jostle.core.plan.clock import Clock, wall_text
 from jostle.core.plan.demand import Demand
+from jostle.core.plan.incident import INCIDENT_KINDS
+from jostle.core.plan.layer import LAYER_KINDS, Sheet
 from jostle.core.plan.problem import PlanError, Problem, validated
 from jostle.core.plan.setting import position_of, setting, with_setting
-
-_TIMED = {"surge", "load_test"}
 
 
 def changed_demand(demand: Demand, changes: list[Change], clock: Clock, zones: list[str]) -> tuple[Demand, list[Change]]:
@@ -105,14 +104,15 @@ def _with_more(document: dict[str, Any], change: Change, clock: Clock, zones: li
 
 
 def _begun(part: str, kind: Any, clock: Clock, zones: list[str]) -> dict[str, Any]:
-    known = {"layers": LAYERS, "incidents": INCIDENTS}.get(part, {})
+    known: Mapping[str, type[Sheet]] = LAYER_KINDS if part == "layers" else INCIDENT_KINDS if part == "incidents" else {}
     if not isinstance(kind, str) or kind not in known:
-        said = f"add to layers one of {', '.join(LAYERS)}, or to incidents one of {', '.join(INCIDENTS)}"
+        said = f"add to layers one of {', '.join(LAYER_KINDS)}, or to incidents one of {', '.join(INCIDENT_KINDS)}"
         raise PlanError([Problem((part,), kind, said)])
-    one = {"kind": kind, **known[kind]}
-    if part == "incidents" or kind in _TIMED:
+    one = {"kind": kind, **known[kind].start}
+    if known[kind].timed:
         midday = clock.at(clock.first + clock.seconds / 2).replace(hour=12, minute=0, second=0, microsecond=0, tzinfo=None)
         one["at"] = f"{midday:%Y-%m-%dT%H:%M}"
-    if kind == "zone_lost":
+    zone = known[kind].model_fields.get("zone")
+    if zone is not None and zone.is_required():
         one["zone"] = zones[0] if zones else "north"
     return one

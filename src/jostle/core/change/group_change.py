@@ -1,5 +1,6 @@
 """Edits of a group: a path and a value, a policy more, a policy less."""
 
+from collections.abc import Collection
 from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -8,12 +9,12 @@ from pydantic import TypeAdapter, ValidationError
 
 from jostle.core.calendar.moved import moved, without_day
 from jostle.core.change.change import Change, seconds_of
-from jostle.core.change.start import ENTRIES, POLICIES, STEMS
-from jostle.core.demand.clock import wall_text
-from jostle.core.plan.calendar import CalendarEntry
+from jostle.core.change.start import policy_to_begin_with
+from jostle.core.plan.calendar import ENTRY_KINDS, CalendarEntry
+from jostle.core.plan.clock import wall_text
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric
-from jostle.core.plan.policy import HoldPolicy, MetricPolicy
+from jostle.core.plan.policy import POLICY_STARTS, MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.setting import setting, with_setting
 
@@ -57,7 +58,7 @@ def _with_metric(document: dict[str, Any], path: str, group: Group) -> dict[str,
     wanted = setting(document, path)
     if not isinstance(policy, MetricPolicy) or wanted not in list(Metric) or policy.metric.unit == Metric(wanted).unit:
         return {}
-    return {f"policies.{name}.{'level' if isinstance(policy, HoldPolicy) else 'threshold'}": Metric(wanted).plausible}
+    return {f"policies.{name}.{policy.level_at[0]}": Metric(wanted).plausible}
 
 
 def _moved(document: dict[str, Any], change: Change, start: datetime) -> dict[str, Any]:
@@ -93,19 +94,22 @@ def _with_more(document: dict[str, Any], change: Change, start: datetime) -> dic
     """One more policy or calendar entry, under a name that is not taken."""
     if change.path == "hands":
         return {**document, "hands": [*document["hands"], _hand(change, start)]}
-    known = {"policies": POLICIES, "calendar": ENTRIES}.get(change.path, {})
+    known: Collection[str] = POLICY_STARTS if change.path == "policies" else ENTRY_KINDS if change.path == "calendar" else ()
     if not isinstance(change.value, str) or change.value not in known:
-        said = f"add to policies one of {', '.join(POLICIES)}, or to calendar one of {', '.join(ENTRIES)}"
+        said = f"add to policies one of {', '.join(POLICY_STARTS)}, or to calendar one of {', '.join(ENTRY_KINDS)}"
         raise PlanError([Problem((change.path,), change.value, said)])
-    begun = dict(known[change.value])
-    if change.path == "calendar":
-        at = begun.pop("at", "08:00")
-        first = start if f"{start:%H:%M}" < at else start + timedelta(days=1)
-        begun |= {"kind": change.value, "from": f"{first:%Y-%m-%d}T{at}"}
-    names = {one["name"] for one in document[change.path]}
-    stem = STEMS.get(change.value, change.value)
+    begun = policy_to_begin_with(change.value) if change.path == "policies" else _entry_to_begin_with(change.value, start)
+    names, stem = {one["name"] for one in document[change.path]}, begun["name"]
     name = next(n for n in (stem, *(f"{stem}-{k}" for k in range(2, 100))) if n not in names)
-    return {**document, change.path: [*document[change.path], {"name": name, **begun}]}
+    return {**document, change.path: [*document[change.path], {**begun, "name": name}]}
+
+
+def _entry_to_begin_with(kind: str, start: datetime) -> dict[str, Any]:
+    """An entry of the calendar that can be added, from its time on the first day that still has it."""
+    begun = dict(ENTRY_KINDS[kind].start)
+    at = begun.pop("at", "08:00")
+    first = start if f"{start:%H:%M}" < at else start + timedelta(days=1)
+    return {"name": kind, "kind": kind, "from": f"{first:%Y-%m-%d}T{at}", **begun}
 
 
 def _hand(change: Change, start: datetime) -> Any:

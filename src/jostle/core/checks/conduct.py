@@ -6,9 +6,8 @@ from jostle.core.checks.finding import Finding, Mend
 from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.decide.code import Outcome, Stance
 from jostle.core.engine.code import EventKind, Refusal
-from jostle.core.plan.policy import SparePolicy
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise
-from jostle.core.plan.quantity import say_duration, say_number, say_share
+from jostle.core.plan.quantity import say_duration, say_share
 from jostle.core.plan.work import Requests, Sessions
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -42,11 +41,7 @@ def check_activity(rehearsal: Rehearsal) -> list[Finding]:
         elif not asking.any():
             values = views["value"][:, number]
             low, high = float(np.nanmin(values)), float(np.nanmax(values))
-            if isinstance(policy, SparePolicy):
-                stays = f"what is in use stays between {say_number(low)} and {say_number(high)}"
-            else:
-                stays = f"{policy.metric_label} stays between {policy.say_level(low)} and {policy.say_level(high)}"
-            text = f"It never asks for anything in this rehearsal: {stays}."
+            text = f"It never asks for anything in this rehearsal: {policy.stays(low, high)}."
             found.append(Finding(code="never-acts", severity="note", path=path, text=text))
         elif acting > NEARLY_ALWAYS:
             text = f"It asks for a change {say_share(acting)} of the time: its level is hardly ever held."
@@ -64,8 +59,7 @@ def check_maximum(rehearsal: Rehearsal) -> list[Finding]:
     if not len(both):
         return []
     time = len(both) * group.evaluate_every
-    noun = {"requests": "requests wait", "jobs": "jobs wait longer than promised", "sessions": "sessions find no seat"}
-    text = f"For {say_duration(time)} {noun[group.work.kind]} while the maximum of {group.maximum} holds the count down."
+    text = f"For {say_duration(time)} {group.work.late} while the maximum of {group.maximum} holds the count down."
     return [Finding(code="maximum-short", severity="warning", path="maximum", text=text, at=float(rows["time"][both[0]]))]
 
 

@@ -2,17 +2,9 @@
 
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
-from jostle.core.journal.word import listed
-from jostle.core.plan.calendar import CalendarEntry, Floor, Limits, SetCount, Sleep
+from jostle.core.plan.calendar import Limits, SetCount, Sleep
 from jostle.core.plan.policy import MetricPolicy, Policy, TriggerPolicy
-
-
-def adds(policy: Policy) -> bool:
-    return policy.action in ("add", "set") if isinstance(policy, TriggerPolicy) else True
-
-
-def removes(policy: Policy) -> bool:
-    return policy.action in ("remove", "set") if isinstance(policy, TriggerPolicy) else policy.may_remove
+from jostle.core.plan.word import listed
 
 
 def active(crew: Crew) -> list[Policy]:
@@ -48,8 +40,8 @@ def check_both_ways(crew: Crew) -> list[Finding]:
     policies = active(crew)
     if not policies or any(isinstance(entry, SetCount | Limits) for entry in crew.group.calendar):
         return []
-    up = any(adds(policy) for policy in policies)
-    down = any(removes(policy) for policy in policies) and crew.group.mode == "both_ways"
+    up = any(policy.adds for policy in policies)
+    down = any(policy.removes for policy in policies) and crew.group.mode == "both_ways"
     if up == down:
         return []
     if up:
@@ -59,20 +51,14 @@ def check_both_ways(crew: Crew) -> list[Finding]:
     return [Finding(code="removes-only", severity="error", path="policies", text=text)]
 
 
-def lifts(entry: CalendarEntry) -> bool:
-    """Whether an entry of the calendar brings the count above zero."""
-    count = entry.minimum if isinstance(entry, Limits) else entry.count if isinstance(entry, Floor | SetCount) else 0
-    return count > 0
-
-
 def check_zero(crew: Crew) -> list[Finding]:
     """Metrics that come from the instances say nothing when there is none."""
     group = crew.group
-    adding = [policy for policy in active(crew) if adds(policy)]
+    adding = [policy for policy in active(crew) if policy.adds]
     ways_out = [policy for policy in adding if not isinstance(policy, MetricPolicy) or not policy.metric.from_instances]
-    lifting = [entry for entry in group.calendar if not entry.paused and lifts(entry)]
+    lifting = [entry for entry in group.calendar if not entry.paused and entry.lifts]
     again = any(entry.repeat for entry in lifting)
-    falls = any(removes(policy) for policy in active(crew)) and group.mode == "both_ways"
+    falls = any(policy.removes for policy in active(crew)) and group.mode == "both_ways"
     falls = falls or any(not entry.paused and isinstance(entry, Sleep) for entry in group.calendar)
     if group.minimum > 0 or not adding or ways_out or (lifting and (again or not falls)):
         return []

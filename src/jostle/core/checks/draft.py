@@ -7,11 +7,11 @@ from pydantic import BaseModel, ConfigDict
 
 from jostle.core.checks.finding import Severity
 from jostle.core.checks.launching import ADMINISTRATION
-from jostle.core.journal.word import listed
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, validated
 from jostle.core.plan.quantity import say_money
 from jostle.core.plan.template import TemplateVersion
+from jostle.core.plan.word import listed
 
 MONTH_HOURS = 730
 

@@ -7,7 +7,6 @@ import numpy as np
 from jostle.core.calendar.occurrence import stretches
 from jostle.core.checks.direction import active
 from jostle.core.checks.finding import Finding
-from jostle.core.journal.calendar_line import entry_words
 from jostle.core.journal.event import say_time
 from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, SetCount, Sleep
 from jostle.core.plan.quantity import say_duration
@@ -27,7 +26,7 @@ def check_entries(rehearsal: Rehearsal) -> list[Finding]:
     for one, other in combinations(entries, 2):
         at = _meet(held[one.name], held[other.name])
         if at is not None and (why := _against(one, other)):
-            text = f"From {say_time(clock, at)} on it holds at once with {other.name} ({entry_words(other)}): {why}."
+            text = f"From {say_time(clock, at)} on it holds at once with {other.name} ({other.in_short()}): {why}."
             found.append(Finding(code="calendar-clash", severity="warning", path=f"calendar.{one.name}", text=text, at=at))
     return found + _uncovered(rehearsal, [h for e in entries if isinstance(e, Floor | Limits | Sleep) for h in held[e.name]])
 
@@ -43,7 +42,7 @@ def _outside(entry: CalendarEntry, maximum: int) -> bool:
 
 
 def _beyond(entry: CalendarEntry, minimum: int, maximum: int) -> Finding:
-    text = f"It asks for {entry_words(entry)}, but the group has {minimum} to {maximum}."
+    text = f"It asks for {entry.in_short()}, but the group has {minimum} to {maximum}."
     return Finding(code="calendar-clash", severity="error", path=f"calendar.{entry.name}", text=text)
 
 

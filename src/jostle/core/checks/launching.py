@@ -2,11 +2,11 @@
 
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
-from jostle.core.journal.word import listed
 from jostle.core.plan.calendar import Sleep
-from jostle.core.plan.demand import Breaking
+from jostle.core.plan.incident import Breaking
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.quantity import say_money
+from jostle.core.plan.word import listed
 
 # Remote shells, desktops and management (IANA service names: ssh, telnet, ms-wbt-server, vnc, winrm)
 ADMINISTRATION = {22: "ssh", 23: "telnet", 3389: "remote desktop", 5900: "vnc", 5985: "winrm", 5986: "winrm"}

@@ -3,10 +3,8 @@
 from jostle.core.checks.direction import active
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
-from jostle.core.journal.word import say_count
-from jostle.core.plan.calendar import Floor, Limits, SetCount
 from jostle.core.plan.launch import NOWHERE
-from jostle.core.plan.policy import TriggerPolicy
+from jostle.core.plan.word import say_count
 
 
 def check_reach(crew: Crew) -> list[Finding]:
@@ -18,17 +16,11 @@ def check_reach(crew: Crew) -> list[Finding]:
         mend = Mend(text=f"maximum {quota}", settings={"maximum": quota}) if quota >= max(1, group.minimum) else None
         found.append(Finding(code="over-quota", severity="warning", path="maximum", text=text, mend=mend))
     policies = active(crew)
-    counts = [group.first_count]
-    for entry in group.calendar:
-        if isinstance(entry, Floor | SetCount):
-            counts.append(entry.count)
-        elif isinstance(entry, Limits):
-            counts.append(entry.minimum)
+    counts = [group.first_count, *(entry.lifts for entry in group.calendar)]
     for policy in policies:
-        if not isinstance(policy, TriggerPolicy) or policy.action == "add":
+        if policy.highest is None:
             return found
-        if policy.action == "set":
-            counts += [policy.amount, *(band.amount for band in policy.bands)]
+        counts.append(policy.highest)
     if policies and max(counts) < group.maximum:
         text = f"Nothing ever asks for more than {max(counts)}, so the maximum of {group.maximum} is never reached."
         found.append(Finding(code="maximum-unreached", severity="note", path="maximum", text=text))

@@ -9,19 +9,15 @@ from itertools import product
 
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
-from jostle.core.journal.word import say_count
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.policy import TriggerPolicy
+from jostle.core.plan.word import say_count
 
 
 def after(metric: Metric, value: float, before: int, count: int, idle_cpu: float) -> float:
     """A proportional metric at another count under the same load; the idle share of CPU does not spread."""
     idle = idle_cpu if metric == Metric.CPU else 0.0
     return (value - idle) * before / count + idle
-
-
-def step_of(policy: TriggerPolicy, count: int) -> int:
-    return max(1, round(count * policy.amount / 100)) if policy.of == "percent" else policy.amount
 
 
 def check_swings(crew: Crew) -> list[Finding]:
@@ -62,7 +58,7 @@ def _pair(crew: Crew, adder: TriggerPolicy, remover: TriggerPolicy) -> Iterator[
     down = []
     for level, step in _steps(adder):
         for count in range(max(1, group.minimum), group.maximum):
-            grown = min(group.maximum, count + step_of(step, count))
+            grown = min(group.maximum, count + step.step(count))
             down.append((after(metric, level, count, grown, idle), level, count, grown))
     if down and min(down)[0] < remover.threshold:
         value, level, count, grown = min(down)
@@ -79,7 +75,7 @@ def _pair(crew: Crew, adder: TriggerPolicy, remover: TriggerPolicy) -> Iterator[
     up = []
     for level, step in _steps(remover):
         for count in range(max(1, group.minimum) + 1, group.maximum + 1):
-            left = max(group.minimum, count - step_of(step, count), 1)
+            left = max(group.minimum, count - step.step(count), 1)
             up.append((after(metric, level, count, left, idle), level, count, left))
     if up and max(up)[0] > adder.threshold:
         value, level, count, left = max(up)

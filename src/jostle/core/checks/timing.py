@@ -2,7 +2,6 @@
 
 import math
 
-from jostle.core.checks.direction import adds
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
 from jostle.core.plan.policy import TriggerPolicy
@@ -10,28 +9,22 @@ from jostle.core.plan.quantity import say_duration, say_share
 from jostle.core.plan.work import Jobs, Requests, Sessions
 
 
-def ready_after(crew: Crew) -> float:
-    """Seconds from a launch to taking load, on average."""
-    health = crew.group.health
-    return crew.launch.boot_time + crew.launch.warm_up + health.healthy_after * health.interval
-
-
 def check_waits(crew: Crew) -> list[Finding]:
     """A Trigger policy that acts again before its last addition shows in the metric adds twice for one load."""
     group = crew.group
     meter = group.meters.period + group.meters.delay
-    needed = ready_after(crew) + meter
+    needed = crew.ready_after + meter
     found = []
     for policy in group.policies:
         wait = max(policy.cooldown, group.cooldown)
-        if policy.paused or not isinstance(policy, TriggerPolicy) or not adds(policy) or wait >= needed:
+        if policy.paused or not isinstance(policy, TriggerPolicy) or not policy.adds or wait >= needed:
             continue
         path = f"policies.{policy.name}.cooldown"
         mended = 30.0 * math.ceil(needed / 30)
         text = (
             f"It acts again after {say_duration(wait)}, but a new instance shows in the metric after "
             f"{say_duration(needed)}: boot {say_duration(crew.launch.boot_time)}, "
-            f"warm-up {say_duration(ready_after(crew) - crew.launch.boot_time)}, "
+            f"warm-up {say_duration(crew.ready_after - crew.launch.boot_time)}, "
             f"meter {say_duration(meter)}. So it adds again for the same load."
         )
         mend = Mend(text=f"wait {say_duration(mended)}", settings={path: mended})
@@ -79,8 +72,8 @@ def check_drain(crew: Crew) -> list[Finding]:
 def check_grace(crew: Crew) -> list[Finding]:
     """Checks that begin to count before an instance can pass them."""
     health = crew.group.health
-    needed = {"machine": 0.0, "heartbeat": crew.launch.boot_time, "load_balancer": ready_after(crew)}[health.basis]
-    patience = health.grace + health.unhealthy_after * health.interval
+    needed = {"machine": 0.0, "heartbeat": crew.launch.boot_time, "load_balancer": crew.ready_after}[health.basis]
+    patience = health.grace + health.notice
     if needed <= patience:
         return []
     text = (
@@ -100,15 +93,15 @@ def check_sticky(crew: Crew) -> list[Finding]:
     half = group.work.sticky * math.log(2)
     found = []
     for policy in group.policies:
-        wait = max(policy.cooldown, group.cooldown) - ready_after(crew)
-        if policy.paused or not adds(policy) or wait >= half:
+        wait = max(policy.cooldown, group.cooldown) - crew.ready_after
+        if policy.paused or not policy.adds or wait >= half:
             continue
         path = f"policies.{policy.name}.cooldown"
         text = (
             f"Clients stay with their instance for {say_duration(group.work.sticky)}: a new one has half its share only "
             f"{say_duration(half)} after it serves, and this acts again before that."
         )
-        mended = 30.0 * math.ceil((half + ready_after(crew)) / 30)
+        mended = 30.0 * math.ceil((half + crew.ready_after) / 30)
         mend = Mend(text=f"wait {say_duration(mended)}", settings={path: mended})
         found.append(Finding(code="sticky-slow", severity="warning", path=path, text=text, mend=mend))
     return found

@@ -16,13 +16,13 @@ from numpy.typing import NDArray
 from jostle.core.compiled import leaf, maker
 from jostle.core.costs.price import bill, group_cost
 from jostle.core.decide.row import no_orders
-from jostle.core.engine.code import WorkKind
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.queue import Col, beyond_at
 from jostle.core.engine.result import Result, run
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise, ServicePromise
+from jostle.core.plan.work import WorkKind
 
 MOST_OVER_MAXIMUM = 4
 # Share that may fail, or be left, where nothing is promised: even one in a thousand gives up by chance

@@ -4,62 +4,15 @@ import math
 
 import numpy as np
 
-from jostle.core.compiled import hot, leaf
-from jostle.core.decide.code import Action, PolicyKind, Stance
+from jostle.core.compiled import hot
+from jostle.core.decide.code import Stance
 from jostle.core.decide.memory import Memory
 from jostle.core.decide.rules import Rules
 from jostle.core.decide.sight import Sight, fold_window, instances_metered
-
-
-@leaf
-def hold_ask(value: float, metered: float, level: float, tolerance: float, desired: int) -> int:
-    """Count at which a proportional metric would stand at `level`; the desired count while within the tolerance.
-
-    `metered` is the number of instances behind the value, so that value x metered is the whole load.
-    """
-    if abs(value - level) <= tolerance * level:
-        return desired
-    return int(math.ceil(value * metered / level - 1e-9))
-
-
-@leaf
-def banded(value: float, below: bool, amount: int, bands: np.ndarray, number: int) -> int:
-    """The amount of the furthest band that the value is past."""
-    for b in range(number):
-        if value < bands[b, 0] if below else value > bands[b, 0]:
-            amount = int(bands[b, 1])
-    return amount
-
-
-@leaf
-def trigger_ask(value: float, below: bool, threshold: float, action: int, amount: int, percent: bool, desired: int) -> int:
-    """Count asked for where the value is past the threshold, else the desired count. A percentage is rounded half up, and
-    at least one."""
-    if not (value < threshold if below else value > threshold):
-        return desired
-    step = max(1, int(math.floor(desired * amount / 100.0 + 0.5))) if percent else amount
-    if action == Action.ADD:
-        return desired + step
-    return max(0, desired - step) if action == Action.REMOVE else amount
-
-
-@leaf
-def count_for(used: float, unit: float, free: float, percent: bool) -> int:
-    """The smallest count with so much free, as a share of all or as a number of the units in use."""
-    needed = used / (1.0 - min(free, 0.99)) if percent else used + free
-    return int(math.ceil(needed / unit - 1e-9))
-
-
-@leaf
-def spare_ask(used: float, unit: float, free: float, percent: bool, slack: float, desired: int) -> int:
-    """Count at which so much is free, `used` being in use and `unit` what one instance holds.
-
-    Downward only as far as `slack` more than that would still be free.
-    """
-    wanted = count_for(used, unit, free, percent)
-    if wanted >= desired:
-        return wanted
-    return min(desired, count_for(used, unit, free * (1.0 + slack), percent))
+from jostle.core.plan.policy import PolicyKind
+from jostle.core.plan.policy.hold import hold_ask
+from jostle.core.plan.policy.spare import spare_ask
+from jostle.core.plan.policy.trigger import banded, trigger_ask
 
 
 @hot
@@ -71,8 +24,10 @@ def wish(rules: Rules, sight: Sight, p: int, value: float, published: int, desir
         return hold_ask(value, metered, policy.level, policy.tolerance, desired)
     if policy.kind == PolicyKind.SPARE:
         return spare_ask(value, rules.row[0].unit, policy.level, policy.percent, policy.tolerance, desired)
-    amount = banded(value, policy.below, policy.amount, rules.bands[p], policy.bands)
-    return trigger_ask(value, policy.below, policy.level, policy.action, amount, policy.percent, desired)
+    if policy.kind == PolicyKind.TRIGGER:
+        amount = banded(value, policy.below, policy.amount, rules.bands[p], policy.bands)
+        return trigger_ask(value, policy.below, policy.level, policy.action, amount, policy.percent, desired)
+    return desired
 
 
 @hot

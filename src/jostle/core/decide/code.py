@@ -3,12 +3,6 @@
 from enum import IntEnum
 
 
-class PolicyKind(IntEnum):
-    HOLD = 0
-    TRIGGER = 1
-    SPARE = 2
-
-
 class Fold(IntEnum):
     """How a window becomes one value."""
 
@@ -19,14 +13,6 @@ class Fold(IntEnum):
     SUM = 4
     COUNT = 5
     P90 = 6
-
-
-class Action(IntEnum):
-    """What a Trigger policy does."""
-
-    ADD = 0
-    REMOVE = 1
-    SET = 2
 
 
 class Stance(IntEnum):

@@ -5,10 +5,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.decide.code import Action, Criterion, Dial, Fold, Mode, PolicyKind
+from jostle.core.decide.code import Criterion, Dial, Fold, Mode
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric
-from jostle.core.plan.policy import MOST_BANDS, HoldPolicy, Policy, SparePolicy, TriggerPolicy
+from jostle.core.plan.policy import MOST_BANDS, MetricPolicy, Policy, PolicyKind
 
 RULES = np.dtype(
     [
@@ -86,29 +86,19 @@ def _policies(group: Group, zones: list[str], outside: list[str]) -> tuple[np.re
         row.window = max(1, round(policy.window / group.meters.period))
         row.fold, row.cooldown, row.paused = Fold[policy.fold.upper()], policy.cooldown, policy.paused
         row.metric = dial_row(policy, outside)
-        if not isinstance(policy, SparePolicy):
-            row.zone = 0 if policy.zone is None else 1 + zones.index(policy.zone)
-        match policy:
-            case HoldPolicy():
-                row.kind = PolicyKind.HOLD
-                row.level, row.tolerance, row.removes = policy.level, policy.tolerance, policy.may_remove
-            case SparePolicy():
-                row.kind, row.percent = PolicyKind.SPARE, policy.share is not None
-                row.level, row.tolerance, row.removes = policy.share or policy.number, policy.slack, policy.may_remove
-            case TriggerPolicy():
-                row.kind = PolicyKind.TRIGGER
-                row.level, row.below = policy.threshold, policy.side == "below"
-                row.action, row.amount = Action[policy.action.upper()], policy.amount
-                row.percent, row.removes = policy.of == "percent", policy.action != "add"
-                row.bands = len(policy.bands)
-                for place, band in enumerate(policy.bands):
-                    bands[number, place] = band.beyond, band.amount
+        if isinstance(policy, MetricPolicy) and policy.zone is not None:
+            row.zone = 1 + zones.index(policy.zone)
+        row.kind, order = PolicyKind[policy.kind.upper()], policy.order()
+        for field, value in order.numbers.items():
+            row[field] = value
+        row.bands = len(order.bands)
+        bands[number, : len(order.bands)] = np.array(order.bands).reshape(-1, 2)
     return found, bands
 
 
 def dial_row(policy: Policy, outside: list[str]) -> int:
     """Row of the samples that a policy watches."""
-    if isinstance(policy, SparePolicy):
+    if not isinstance(policy, MetricPolicy):
         return Dial.IN_USE
     return metric_row(policy.metric) if policy.metric != Metric.OUTSIDE else len(Dial) + outside.index(policy.series or "")
 

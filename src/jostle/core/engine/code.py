@@ -3,12 +3,6 @@
 from enum import IntEnum
 
 
-class WorkKind(IntEnum):
-    REQUESTS = 0
-    JOBS = 1
-    SESSIONS = 2
-
-
 class Life(IntEnum):
     """How far an instance has come."""
 

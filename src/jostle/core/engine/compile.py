@@ -12,35 +12,29 @@ from jostle.core.compiled import maker
 from jostle.core.decide.code import NOBODY
 from jostle.core.decide.row import ORDER
 from jostle.core.decide.rules import rows, rules_of
-from jostle.core.demand.clock import Clock
-from jostle.core.demand.series import on_clock
 from jostle.core.draw import STREAM_ARRIVE, poisson
-from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Fault, HandAct, WorkKind
-from jostle.core.engine.lengths import two_kinds
+from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Fault, HandAct
+from jostle.core.engine.jobs import stages_of
 from jostle.core.engine.queue import Line, line_of, no_line
 from jostle.core.engine.setup import FIXED, HAND, INCIDENT, Setup
 from jostle.core.engine.spread import Way
 from jostle.core.engine.state import UNLIMITED
-from jostle.core.plan.demand import Breaking, Incident, NoCapacity, SlowBoots, SlowDependency, ZoneLost
+from jostle.core.engine.work import fill
+from jostle.core.plan.clock import Clock
 from jostle.core.plan.group import Group
 from jostle.core.plan.hand import Hand, HandKill, HandPin, HandSet, HandStress
+from jostle.core.plan.incident import Breaking, Incident, LastingIncident, NoCapacity, SlowBoots, SlowDependency, ZoneLost
 from jostle.core.plan.machine_type import MachineType, Prices
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.outside import Samples
-from jostle.core.plan.policy import SparePolicy
-from jostle.core.plan.promise import AgePromise
+from jostle.core.plan.policy import MetricPolicy
 from jostle.core.plan.template import Launch
-from jostle.core.plan.work import DrawnWork, Jobs, Requests, Sessions
+from jostle.core.plan.work import Requests, Sessions
 
-_WORKS = {"requests": WorkKind.REQUESTS, "jobs": WorkKind.JOBS, "sessions": WorkKind.SESSIONS}
 _SEEN = {"machine": Fault.STOPPED, "heartbeat": Fault.FROZEN, "load_balancer": Fault.HUNG}
 _FAULTS = {"stopped": Fault.STOPPED, "frozen": Fault.FROZEN, "hung": Fault.HUNG}
 _WAYS = {"by_chance": Way.CHANCE, "in_turn": Way.TURN, "least_busy": Way.LEAST_BUSY}
-MOST_STAGES, MOST_EXTRAS = 64, 16
-# Jobs of fewer ticks than this flow
-HELD_FROM = 3.0
-# Part of a session that a step lasts, at most: the refused of Erlang B then come out within a few per cent
-END_SHARE = 1 / 16
+MOST_EXTRAS = 16
 STOP_TIME = 30.0
 MONTH_HOURS = 730
 MEBI_MB = 1024 * 1024 / 1e6
@@ -57,6 +51,16 @@ class Crew:
     prices: Prices
     incidents: tuple[Incident, ...] = ()
     outside: tuple[tuple[str, Samples], ...] = ()
+
+    @property
+    def warm_up(self) -> float:
+        """Seconds from the end of the boot to taking load, with the checks that must pass first."""
+        return self.launch.warm_up + self.group.health.passing
+
+    @property
+    def ready_after(self) -> float:
+        """Seconds from a launch to taking load, on average."""
+        return self.launch.boot_time + self.warm_up
 
 
 def compile_setup(
@@ -79,9 +83,7 @@ def compile_setup(
     row = fixed[0]
     row.tick, row.ticks, row.seed = clock.tick, clock.ticks, seed
     row.evaluate_ticks, row.period_ticks = evaluate_ticks, round(group.meters.period / clock.tick)
-    row.meter_latency = any(
-        policy.metric == Metric.LATENCY_P95 for policy in group.policies if not isinstance(policy, SparePolicy)
-    )
+    row.meter_latency = any(policy.metric == Metric.LATENCY_P95 for policy in group.policies if isinstance(policy, MetricPolicy))
     row.meter_zones = any(getattr(policy, "zone", None) for policy in group.policies)
     unit = _work(row, crew)
     _life(row, crew)
@@ -93,7 +95,7 @@ def compile_setup(
         arrivals = _drawn(means, seed, int(row.steps))
     elif row.held_jobs:
         arrivals = np.diff(np.floor(np.cumsum(means) + 1e-9), prepend=0.0)
-    seats = int(row.capacity) if row.work == WorkKind.SESSIONS else 0
+    seats = int(row.capacity) if isinstance(group.work, Sessions) else 0
     line = no_line()
     if isinstance(group.work, Requests):
         way, shape = _WAYS[group.work.spread], (int(row.vcpus), float(row.service_rate))
@@ -107,7 +109,7 @@ def compile_setup(
         line=line,
         extras=_extras(crew, clock),
         stays=(1.0 - row.session_end) ** np.arange(seats + 1.0),
-        stages=_stages(row),
+        stages=stages_of(row),
         rules=rules,
         orders=_orders(crew, clock, times),
         quota=np.full(evaluations, UNLIMITED if quota is None else quota, np.int32),
@@ -127,22 +129,6 @@ def _drawn(means: np.ndarray, seed: int, steps: int) -> np.ndarray:
     return counts
 
 
-def _stages(row: np.record) -> NDArray[np.float64]:
-    """The chance that a held job passes each of its stages within a tick.
-
-    A stage lasts a geometric number of ticks, and as many of them follow each other as make the lengths as uneven as they are
-    said to be, the mean being exact. More uneven than exponential ones are of two kinds, a stage for each.
-    """
-    if not row.held_jobs:
-        return np.zeros(1)
-    pace = row.tick / row.job_time
-    if row.either:
-        _, long, short = two_kinds(float(row.unevenness))
-        return np.array([min(1.0, pace / short), min(1.0, pace / long)])
-    number = min(MOST_STAGES, max(1, round(1 / (row.unevenness + pace))))
-    return np.full(number, min(1.0, number * pace))
-
-
 def _extras(crew: Crew, clock: Clock) -> NDArray[np.float64]:
     """The delays that slow dependencies bring one by one or together (s), 0 the first."""
     slow = [incident for incident in incidents_met(crew) if isinstance(incident, SlowDependency)]
@@ -159,49 +145,23 @@ def _work(row: np.record, crew: Crew) -> float:
     """Returns what a Spare policy counts of one instance."""
     work, machine = crew.group.work, crew.machine_type
     memory = machine.memory_gib * 1024
-    row.work, row.vcpus = _WORKS[work.kind], machine.vcpus
+    row.vcpus, row.steps = machine.vcpus, 1
     row.idle_cpu, row.full_cpu = work.idle_cpu, 1.0
     row.idle_memory, row.memory_each = work.idle_memory_mib / memory, work.memory_mib_each / memory
     row.in_each, row.out_each = work.kib_in * KIBI_MB, work.kib_out * KIBI_MB
     row.service_rate = machine.speed
-    row.steps = 1
-    if isinstance(work, DrawnWork):
-        row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
-    match work:
-        case Requests():
-            row.service_rate = machine.speed / work.cpu_seconds * (1.0 - work.idle_cpu)
-            row.capacity = machine.vcpus * row.service_rate
-            unit = float(row.capacity)
-            row.base_latency, row.timeout, row.sticky = work.base_latency, work.timeout, work.sticky
-        case Jobs():
-            row.job_time, row.concurrency = work.job_seconds / machine.speed, work.concurrency
-            row.held_jobs = (row.by_chance or row.unevenness > 0.0) and row.job_time >= HELD_FROM * row.tick
-            row.either = row.unevenness > 1.0
-            row.long_kind = two_kinds(work.unevenness)[0] if row.either else 0.0
-            unit = float(work.concurrency)
-            row.capacity = work.concurrency / row.job_time
-            row.patience = min((p.within for p in crew.group.promises if isinstance(p, AgePromise)), default=0.0)
-        case Sessions():
-            row.capacity = work.seats
-            unit = float(work.seats)
-            row.full_cpu, row.pack = work.full_cpu, work.place == "pack"
-            row.by_chance = True
-            row.steps = math.ceil(row.tick / work.length / END_SHARE)
-            step = row.tick / row.steps / work.length
-            row.session_end = 1.0 - math.exp(-step)
-            row.at_once = 1.0 - row.session_end / step
-    return unit
+    return fill(row, crew.group, machine)
 
 
 def _life(row: np.record, crew: Crew) -> None:
     group, launch = crew.group, crew.launch
     health, faults = group.health, group.faults
     row.boot, row.start, row.boot_spread = launch.boot_time, launch.start_time, crew.machine_type.boot_spread
-    row.warm_up = launch.warm_up + health.healthy_after * health.interval
+    row.warm_up = crew.warm_up
     row.drain, row.stop = group.drain, STOP_TIME
     row.zones = len(launch.zones)
     row.health, row.grace = _SEEN[health.basis], health.grace
-    row.notice, row.restarts = health.unhealthy_after * health.interval, group.mending.restarts
+    row.notice, row.restarts = health.notice, group.mending.restarts
     row.fault_every = math.inf if faults.every is None else faults.every
     row.frozen, row.hung, row.never_boots = faults.frozen, faults.hung, faults.never_boots
 
@@ -249,7 +209,7 @@ def _incidents(crew: Crew, clock: Clock) -> np.recarray:
     found = rows(len(kept), INCIDENT)
     for number, incident in enumerate(kept):
         begin = _seconds(clock, incident.at)
-        end = begin if isinstance(incident, Breaking) else begin + incident.length
+        end = begin + incident.length if isinstance(incident, LastingIncident) else begin
         match incident:
             case ZoneLost():
                 found[number] = (Blow.ZONE_LOST, begin, end, zones.index(incident.zone), 0.0, 0)
@@ -297,5 +257,5 @@ def _outside(crew: Crew, clock: Clock) -> NDArray[np.float32]:
     samples = clock.ticks // step
     found = np.zeros((len(crew.outside), samples), np.float32)
     for number, (_, series) in enumerate(crew.outside):
-        found[number] = on_clock(series, clock)[step - 1 :: step][:samples]
+        found[number] = series.on(clock)[step - 1 :: step][:samples]
     return found

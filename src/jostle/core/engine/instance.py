@@ -5,12 +5,12 @@ import math
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.draw import STREAM_BOOT, STREAM_FAULT, exponential, lognormal, uniform
-from jostle.core.engine.code import Billed, EventKind, Fault, Life, WorkKind
+from jostle.core.engine.code import Billed, EventKind, Fault, Life
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.spell import begin_spell, end_spell
 from jostle.core.engine.state import UNLIMITED, State
-from jostle.core.engine.work import give_back, is_empty
+from jostle.core.engine.work import fails_unseen, give_back, is_empty
 
 
 @inner
@@ -119,7 +119,7 @@ def break_down(setup: Setup, state: State, i: int, time: float, fault: int) -> N
     if one.state == Life.SERVING:
         give_back(setup, state, i, time, 0.0)
         stop_serving(state, i)
-        if fixed.work != WorkKind.JOBS:
+        if fails_unseen(setup):
             now.dead += 1
             one.unused = time + fixed.notice
         else:

@@ -6,17 +6,54 @@ drawn stage by stage; jobs too short for that flow, and what flows in a tick is 
 
 import math
 
+import numpy as np
+
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.draw import STREAM_FINISH, STREAM_RETURN, binomial, poisson, uniform
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.fifo import entry_tick, entry_time
+from jostle.core.engine.lengths import two_kinds
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.share import free_part
 from jostle.core.engine.state import State
+from jostle.core.plan.machine_type import MachineType
+from jostle.core.plan.promise import AgePromise, Promise
+from jostle.core.plan.work import Jobs
 
 SERVING, DRAINING = 0, 1
+MOST_STAGES = 64
+# Jobs of fewer ticks than this flow
+HELD_FROM = 3.0
+
+
+def fill_jobs(row: np.record, work: Jobs, machine: MachineType, promises: list[Promise]) -> float:
+    """The numbers of jobs; a Spare policy counts those that a worker does side by side."""
+    row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
+    row.job_time, row.concurrency = work.job_seconds / machine.speed, work.concurrency
+    row.held_jobs = (row.by_chance or row.unevenness > 0.0) and row.job_time >= HELD_FROM * row.tick
+    row.either = row.unevenness > 1.0
+    row.long_kind = two_kinds(work.unevenness)[0] if row.either else 0.0
+    row.capacity = work.concurrency / row.job_time
+    row.patience = min((p.within for p in promises if isinstance(p, AgePromise)), default=0.0)
+    return float(work.concurrency)
+
+
+def stages_of(row: np.record) -> np.ndarray:
+    """The chance that a held job passes each of its stages within a tick.
+
+    A stage lasts a geometric number of ticks, and as many of them follow each other as make the lengths as uneven as they are
+    said to be, the mean being exact. More uneven than exponential ones are of two kinds, a stage for each.
+    """
+    if not row.held_jobs:
+        return np.zeros(1)
+    pace = row.tick / row.job_time
+    if row.either:
+        _, long, short = two_kinds(float(row.unevenness))
+        return np.array([min(1.0, pace / short), min(1.0, pace / long)])
+    number = min(MOST_STAGES, max(1, round(1 / (row.unevenness + pace))))
+    return np.full(number, min(1.0, number * pace))
 
 
 @inner

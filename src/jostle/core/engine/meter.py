@@ -2,11 +2,10 @@
 
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import DIALS, Dial
-from jostle.core.engine.code import WorkKind
 from jostle.core.engine.queue import beyond_at
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
-from jostle.core.engine.work import under_way
+from jostle.core.engine.work import flow, in_use, read_own, under_way, zone_cpu
 
 
 @hot
@@ -32,16 +31,6 @@ def run_meters(setup: Setup, state: State, k: int) -> None:
         meter.served += row.served * zone.serving / now.serving
 
 
-@inner
-def zone_cpu(setup: Setup, state: State, z: int, group_cpu: float) -> float:
-    """Sum of the CPUs of a zone's serving instances."""
-    fixed = setup.fixed[0]
-    zone = state.zones[z]
-    if fixed.work == WorkKind.SESSIONS:
-        return zone.serving * fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * zone.sessions / fixed.capacity
-    return zone.cpu if state.now[0].uneven and fixed.work == WorkKind.REQUESTS else zone.serving * group_cpu
-
-
 @hot
 def read_meter(setup: Setup, state: State, z: int, k: int) -> None:
     """Reading k of the metrics of the group (z 0) or of a zone, over the instances that served in the period."""
@@ -59,9 +48,9 @@ def read_meter(setup: Setup, state: State, z: int, k: int) -> None:
     row[Dial.SESSIONS_PER_INSTANCE, k] = sessions
     busy = under_way(setup, each, sessions)
     row[Dial.MEMORY, k] = min(1.0, fixed.idle_memory + fixed.memory_each * busy)
-    flow = sessions if fixed.work == WorkKind.SESSIONS else each
-    row[Dial.NETWORK_IN, k] = fixed.in_each * flow
-    row[Dial.NETWORK_OUT, k] = fixed.out_each * flow
+    moved = flow(setup, each, sessions)
+    row[Dial.NETWORK_IN, k] = fixed.in_each * moved
+    row[Dial.NETWORK_OUT, k] = fixed.out_each * moved
 
 
 @hot
@@ -125,16 +114,12 @@ def take_sample(setup: Setup, state: State, k: int) -> None:
     row[Dial.BACKLOG, s] = state.series[k].waiting
     row[Dial.AGE, s] = state.series[k].age
     row[Dial.FAILED_SHARE, s] = meter.failed / asked if asked > 0.0 else 0.0
-    row[Dial.IN_USE, s] = meter.arrived / (fixed.period_ticks * fixed.tick) if fixed.work == WorkKind.REQUESTS else now.in_use
+    row[Dial.IN_USE, s] = in_use(setup, state)
     for z in range(state.sight.samples.shape[0]):
         read_meter(setup, state, z, s)
     if serving > 0.0:
         row[Dial.BACKLOG_PER_INSTANCE, s] = state.series[k].waiting / serving
-        if fixed.work == WorkKind.SESSIONS:
-            seats = serving * fixed.capacity
-            free = seats - meter.sessions / fixed.period_ticks
-            row[Dial.FREE_SEATS, s] = free
-            row[Dial.FREE_SEATS_SHARE, s] = free / seats
+        read_own(setup, state, s, serving)
         if fixed.meter_latency and meter.served > 0.0:
             row[Dial.LATENCY_P95, s] = read_latency(setup, state)
     for o in range(setup.outside.shape[0]):

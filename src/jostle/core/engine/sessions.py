@@ -2,16 +2,42 @@
 
 import math
 
+import numpy as np
+
 from jostle.core.compiled import hot, inner
-from jostle.core.decide.code import NOBODY, Cause
+from jostle.core.decide.code import NOBODY, Cause, Dial
 from jostle.core.draw import STREAM_ARRIVE, STREAM_LEAVE, binomial, poisson, uniform
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
+from jostle.core.plan.work import Sessions
 
 # Ends that are dealt out one by one, and new sessions that are seated so
 FEW_ENDS, ONE_BY_ONE = 12.0, 4
+# Part of a session that a step lasts, at most: the refused of Erlang B then come out within a few per cent
+END_SHARE = 1 / 16
+
+
+def fill_sessions(row: np.record, work: Sessions) -> float:
+    """The numbers of sessions; a Spare policy counts their seats."""
+    row.capacity, row.full_cpu, row.pack = work.seats, work.full_cpu, work.place == "pack"
+    row.by_chance = True
+    row.steps = math.ceil(row.tick / work.length / END_SHARE)
+    step = row.tick / row.steps / work.length
+    row.session_end = 1.0 - math.exp(-step)
+    row.at_once = 1.0 - row.session_end / step
+    return float(work.seats)
+
+
+@hot
+def read_seats(setup: Setup, state: State, s: int, serving: float) -> None:
+    """Reading s of the seats that were free, with so many serving over the period."""
+    seats = serving * setup.fixed[0].capacity
+    free = seats - state.meters[0].sessions / setup.fixed[0].period_ticks
+    row = state.sight.samples[0]
+    row[Dial.FREE_SEATS, s] = free
+    row[Dial.FREE_SEATS_SHARE, s] = free / seats
 
 
 @hot

@@ -9,7 +9,6 @@ from typing import Any
 
 import numba
 
-from jostle.core.demand.clock import Clock
 from jostle.core.engine.advance import happen, work
 from jostle.core.engine.carry_out import evaluate
 from jostle.core.engine.compile import Crew, compile_setup
@@ -24,6 +23,7 @@ from jostle.core.engine.sessions import hold_sessions
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.spread import Way
 from jostle.core.engine.state import new_state
+from jostle.core.plan.clock import Clock
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.plan import read_plan
 

@@ -1,12 +1,29 @@
 """The kinds of work, one behind the other: what each does in a tick, and what becomes of it when an instance ends."""
 
+import numpy as np
+
 from jostle.core.compiled import hot, inner
-from jostle.core.engine.code import WorkKind
-from jostle.core.engine.jobs import do_jobs, drain_jobs, return_jobs
-from jostle.core.engine.requests import serve_requests
-from jostle.core.engine.sessions import cut_off, hold_sessions
+from jostle.core.engine.jobs import do_jobs, drain_jobs, fill_jobs, return_jobs
+from jostle.core.engine.requests import fill_requests, serve_requests
+from jostle.core.engine.sessions import cut_off, fill_sessions, hold_sessions, read_seats
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
+from jostle.core.plan.group import Group
+from jostle.core.plan.machine_type import MachineType
+from jostle.core.plan.work import Jobs, Requests, Sessions, WorkKind
+
+
+def fill(row: np.record, group: Group, machine: MachineType) -> float:
+    """The numbers of a group's work, in a row of FIXED. Returns what a Spare policy counts of one instance."""
+    work = group.work
+    row.work = WorkKind[work.kind.upper()]
+    match work:
+        case Requests():
+            return fill_requests(row, work, machine)
+        case Jobs():
+            return fill_jobs(row, work, machine, group.promises)
+        case Sessions():
+            return fill_sessions(row, work)
 
 
 @hot
@@ -17,7 +34,7 @@ def serve(setup: Setup, state: State, k: int) -> None:
         serve_requests(setup, state, k)
     elif kind == WorkKind.JOBS:
         do_jobs(setup, state, k)
-    else:
+    elif kind == WorkKind.SESSIONS:
         hold_sessions(setup, state, k)
 
 
@@ -56,3 +73,41 @@ def under_way(setup: Setup, per_instance: float, sessions: float) -> float:
 def is_empty(setup: Setup, state: State, i: int) -> bool:
     """Whether a draining instance has nothing left to wait for."""
     return setup.fixed[0].work == WorkKind.SESSIONS and state.instances[i].sessions == 0
+
+
+@hot
+def fails_unseen(setup: Setup) -> bool:
+    """Whether a broken instance is still given work until the checks have seen it, rather than taking it itself."""
+    return setup.fixed[0].work != WorkKind.JOBS
+
+
+@inner
+def zone_cpu(setup: Setup, state: State, z: int, group_cpu: float) -> float:
+    """Sum of the CPUs of a zone's serving instances."""
+    fixed = setup.fixed[0]
+    zone = state.zones[z]
+    if fixed.work == WorkKind.SESSIONS:
+        return zone.serving * fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * zone.sessions / fixed.capacity
+    return zone.cpu if state.now[0].uneven and fixed.work == WorkKind.REQUESTS else zone.serving * group_cpu
+
+
+@hot
+def flow(setup: Setup, per_instance: float, sessions: float) -> float:
+    """What an instance's traffic goes by: what it finishes (1/s), or the sessions that it holds."""
+    return sessions if setup.fixed[0].work == WorkKind.SESSIONS else per_instance
+
+
+@hot
+def in_use(setup: Setup, state: State) -> float:
+    """What a Spare policy counts as in use over the meter period that ends."""
+    fixed = setup.fixed[0]
+    if fixed.work == WorkKind.REQUESTS:
+        return state.meters[0].arrived / (fixed.period_ticks * fixed.tick)
+    return state.now[0].in_use
+
+
+@hot
+def read_own(setup: Setup, state: State, s: int, serving: float) -> None:
+    """Reading s of the metrics that only one kind of work has, with so many serving over the period."""
+    if setup.fixed[0].work == WorkKind.SESSIONS:
+        read_seats(setup, state, s, serving)

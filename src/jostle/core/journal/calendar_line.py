@@ -2,9 +2,9 @@
 
 from datetime import date, datetime
 
-from jostle.core.journal.word import Sentence, Word, count_word, listed, say, say_count, time_word
-from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
+from jostle.core.plan.calendar import CalendarEntry, SetCount
 from jostle.core.plan.wall import say_moment
+from jostle.core.plan.word import Sentence, Word, listed, say, say_count, time_word
 
 _DAYS = {"MO": "Monday", "TU": "Tuesday", "WE": "Wednesday", "TH": "Thursday", "FR": "Friday", "SA": "Saturday", "SU": "Sunday"}
 _WEEK, _WEEKEND = ["MO", "TU", "WE", "TH", "FR"], ["SA", "SU"]
@@ -14,49 +14,10 @@ _EVERY = {"HOURLY": "hour", "DAILY": "day", "WEEKLY": "week", "MONTHLY": "month"
 def entry_sentence(entry: CalendarEntry) -> Sentence:
     """A sentence whose words stand for the entry's settings."""
     path = f"calendar.{entry.name}"
-    words = [*_order(entry, path), *_when(entry, path), say(".")]
+    words = [*entry.order(path), *_when(entry, path), say(".")]
     if entry.paused:
         words = [say("Paused: "), *words]
     return Sentence(key=path, tone="paused" if entry.paused else "calendar", words=words)
-
-
-def entry_words(entry: CalendarEntry) -> str:
-    """`at least 12`, `asleep`: the order alone."""
-    match entry:
-        case Floor():
-            return f"at least {entry.count}"
-        case Limits():
-            return f"between {entry.minimum} and {entry.maximum}"
-        case SetCount():
-            return f"set to {entry.count}"
-        case Sleep():
-            return "asleep"
-        case Removals():
-            return "removals only then"
-        case Freeze():
-            return "no automatic change"
-
-
-def _order(entry: CalendarEntry, path: str) -> list[Word]:
-    match entry:
-        case Floor():
-            return [say("At least "), count_word(f"{path}.count", entry.count)]
-        case Limits():
-            return [
-                say("Between "),
-                count_word(f"{path}.minimum", entry.minimum),
-                say(" and "),
-                count_word(f"{path}.maximum", entry.maximum),
-            ]
-        case SetCount():
-            again = [say(", tried for "), time_word(f"{path}.retry", entry.retry)] if entry.retry else []
-            return [say("Set the count to "), count_word(f"{path}.count", entry.count), *again]
-        case Sleep():
-            return [say("Asleep, all instances stopped")]
-        case Removals():
-            return [say("Policies remove only")]
-        case Freeze():
-            return [say("No automatic change")]
 
 
 def say_repeat(rule: str | None) -> str:

@@ -3,12 +3,12 @@
 from collections.abc import Sequence
 from typing import Any
 
-from jostle.core.journal.sentence import Page, say_hand
-from jostle.core.journal.word import Word
+from jostle.core.journal.sentence import Page
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.group import Group
 from jostle.core.plan.hand import Hand
 from jostle.core.plan.policy import Policy
+from jostle.core.plan.word import Word
 
 _NAMES = {
     "cooldown": "wait",
@@ -68,8 +68,8 @@ def _hands(before: Sequence[Hand], after: Sequence[Hand]) -> list[str]:
     """What hands began to do, and what they no longer do; a hand that was only moved is told by its words."""
     if len(before) == len(after):
         return []
-    came = [f"a hand {say_hand(hand)}" for hand in after if hand not in before]
-    return came + [f"no hand {say_hand(hand)}" for hand in before if hand not in after]
+    came = [f"a hand {hand.text()}" for hand in after if hand not in before]
+    return came + [f"no hand {hand.text()}" for hand in before if hand not in after]
 
 
 def _say_word(group: Group, old: Word, new: Word) -> str:

@@ -7,16 +7,11 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from jostle.core.decide.code import NOBODY, Cause, Outcome
-from jostle.core.demand.clock import Clock
 from jostle.core.engine.code import EventKind, Fault, Refusal
 from jostle.core.engine.compile import hands_in_order, incidents_met
-from jostle.core.journal.calendar_line import entry_words
-from jostle.core.journal.policy_line import say_sight
-from jostle.core.journal.sentence import say_hand
-from jostle.core.journal.word import say_count
-from jostle.core.plan.demand import Breaking, Incident, NoCapacity, SlowBoots, SlowDependency, ZoneLost
-from jostle.core.plan.quantity import say_duration, say_number, say_share
+from jostle.core.plan.clock import Clock
 from jostle.core.plan.wall import say_moment
+from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 Kind = Literal[
@@ -61,16 +56,6 @@ FAULT_WORDS: dict[int, str] = {
     Fault.STOPPED: "its machine stopped",
     Fault.FROZEN: "its machine froze",
     Fault.HUNG: "its service hangs",
-}
-_SHORT = {
-    "requests": "requests wait or fail for want of capacity",
-    "jobs": "jobs wait longer than promised",
-    "sessions": "sessions find no seat",
-}
-_SHORT_OVER = {
-    "requests": "nothing waits any more",
-    "jobs": "no job waits longer than promised",
-    "sessions": "sessions find seats again",
 }
 
 
@@ -125,7 +110,7 @@ def events(rehearsal: Rehearsal, kinds: frozenset[Kind] | None = None, who: int 
 
 def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
     who, before, after = int(row["who"]), int(row["before"]), int(row["after"])
-    work = rehearsal.crew.group.work.kind
+    work = rehearsal.crew.group.work
     match kind:
         case "count":
             return f"{before} → {after}{_say_cause(rehearsal, row)}"
@@ -139,9 +124,9 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "gone":
             return f"instance {who + 1} is gone; {say_count(after, 'instance')} left to pay"
         case "short":
-            return _SHORT[work]
+            return work.short
         case "served again":
-            return _SHORT_OVER[work]
+            return work.short_over
         case "refused":
             why = f"the quota is {after}" if who == Refusal.QUOTA else "no zone has capacity"
             return f"{_launches(before)} refused, {why}; tried again at every evaluation"
@@ -166,9 +151,9 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "hand":
             named = f" (instance {before + 1})" if before >= 0 else ", but there is no such instance"
             hand = hands_in_order(rehearsal.crew.group.hands, rehearsal.clock)[who]
-            return f"a hand {say_hand(hand)}{named}"
+            return f"a hand {hand.text()}{named}"
         case "incident" | "incident over":
-            incident = say_incident(incidents_met(rehearsal.crew)[who])
+            incident = incidents_met(rehearsal.crew)[who].text()
             return incident if kind == "incident" else f"over: {incident}"
 
 
@@ -178,24 +163,6 @@ def _launches(number: int) -> str:
 
 def _nth(number: int) -> str:
     return {1: "first", 2: "second", 3: "third"}.get(number, f"{number}th")
-
-
-def say_incident(incident: Incident) -> str:
-    """An incident in a few words."""
-    match incident:
-        case ZoneLost():
-            return f"zone {incident.zone} is lost"
-        case NoCapacity():
-            return f"zone {incident.zone} takes no launches" if incident.zone else "no zone takes launches"
-        case SlowBoots():
-            return f"boots take {say_number(incident.factor)} times as long"
-        case SlowDependency():
-            return f"a dependency answers {say_duration(incident.extra)} late"
-        case Breaking():
-            return f"{say_share(incident.share)} of the serving instances break: {_FAULT_NAMES[incident.fault]}"
-
-
-_FAULT_NAMES = {"stopped": "their machines stop", "frozen": "their machines freeze", "hung": "their services hang"}
 
 
 def _say_cause(rehearsal: Rehearsal, row: np.void) -> str:
@@ -213,9 +180,9 @@ def _say_cause(rehearsal: Rehearsal, row: np.void) -> str:
         return f": {group.calendar[who].name}, the group falls asleep" if after == 0 and who >= 0 else ": the group wakes"
     entry = group.calendar[who]
     rest = f", {abs(int(decision['scheduled']) - after)} held back" if int(decision["scheduled"]) != after else ""
-    return f": {entry.name}, {entry_words(entry)}{rest}" if before != after else f": {entry.name}"
+    return f": {entry.name}, {entry.in_short()}{rest}" if before != after else f": {entry.name}"
 
 
 def _say_reason(rehearsal: Rehearsal, evaluation: int, policy: int) -> str:
     value = float(rehearsal.result.views[evaluation, policy]["value"])
-    return say_sight(rehearsal.crew.group.policies[policy], value, rehearsal.crew.group.work)
+    return rehearsal.crew.group.policies[policy].sight(value, rehearsal.crew.group.work)

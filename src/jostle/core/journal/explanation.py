@@ -6,12 +6,10 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from jostle.core.decide.code import Cause, Outcome, Stance
-from jostle.core.journal.calendar_line import entry_words
-from jostle.core.journal.policy_line import policy_tone, say_sight
 from jostle.core.journal.sentence import MODES
-from jostle.core.journal.word import listed
 from jostle.core.plan.group import Group
 from jostle.core.plan.quantity import say_duration
+from jostle.core.plan.word import listed
 
 Tone = Literal["add", "remove", "both", "wait", "limit", "serving", "quiet", "calendar"]
 
@@ -87,7 +85,7 @@ def _entry(told: Told, number: int) -> str:
     if number < 0:
         return "the calendar lets nothing be removed now"
     entry = told.group.calendar[number]
-    return f"{entry.name}: {entry_words(entry)}"
+    return f"{entry.name}: {entry.in_short()}"
 
 
 def _stopper(told: Told) -> str | None:
@@ -154,7 +152,7 @@ def _why_not(told: Told, more: bool) -> str:
     if asked and stopper is not None:
         return f"{_sentence(stopper)}."
     ways = ("add", "both") if more else ("remove", "both")
-    able = [(n, policy) for n, policy in enumerate(group.policies) if policy_tone(policy) in ways]
+    able = [(n, policy) for n, policy in enumerate(group.policies) if policy.tone in ways]
     if not able:
         return f"No policy {'adds' if more else 'removes'}."
     if after == (group.maximum if more else group.minimum):
@@ -179,8 +177,8 @@ def _policies(told: Told) -> list[Reason]:
     for policy, view in zip(told.group.policies, told.views, strict=True):
         state, ask, key = int(view["state"]), int(view["ask"]), f"policies.{policy.name}"
         value = float(view["value"])
-        sight = policy.name if np.isnan(value) else say_sight(policy, value, told.group.work)
-        tone = policy_tone(policy)
+        sight = policy.name if np.isnan(value) else policy.sight(value, told.group.work)
+        tone = policy.tone
         match state:
             case Stance.NO_DATA:
                 text = f"{policy.name}: fewer than half of the samples of its window are there"

@@ -1,9 +1,9 @@
 """The frame of a plan in a sentence: the span that its rehearsals play, on whose clock, and the money they count in."""
 
-from jostle.core.journal.word import Sentence, Word, choice_word, say, time_word
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.quantity import say_number
 from jostle.core.plan.wall import say_moment
+from jostle.core.plan.word import Sentence, Word, choice_word, say, time_word
 
 
 def frame_sentence(plan: Plan) -> Sentence:

@@ -7,8 +7,8 @@ from jostle.core.decide.code import Outcome
 from jostle.core.engine.code import Life
 from jostle.core.journal.event import iso, say_time
 from jostle.core.journal.explanation import Reason, explain
-from jostle.core.journal.word import say_count
 from jostle.core.plan.quantity import say_number
+from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 

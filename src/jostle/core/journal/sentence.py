@@ -8,25 +8,23 @@ from functools import cached_property
 
 from jostle.core.engine.compile import Crew
 from jostle.core.journal.calendar_line import entry_sentence
-from jostle.core.journal.policy_line import policy_sentence, policy_words
-from jostle.core.journal.word import (
+from jostle.core.plan.hand import Hand, hand_words
+from jostle.core.plan.launch import NOWHERE
+from jostle.core.plan.policy import Policy
+from jostle.core.plan.quantity import say_duration
+from jostle.core.plan.word import (
     Section,
     Sentence,
     Word,
     choice_word,
     count_word,
     listed,
-    moment_word,
     say,
     say_count,
     share_word,
     time_word,
 )
-from jostle.core.plan.hand import Hand, HandKill, HandPin, HandSet, HandStress
-from jostle.core.plan.launch import NOWHERE
-from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, SeatsPromise
-from jostle.core.plan.quantity import say_duration, say_money, say_number, say_share
-from jostle.core.plan.work import Jobs, Requests, Sessions
+from jostle.core.plan.work import Work
 
 # The sections of a page and their titles, in the order in which they are read.
 SECTIONS = {
@@ -40,8 +38,6 @@ SECTIONS = {
     "hands": "By hand",
 }
 MODES = {"both_ways": "add and remove", "out_only": "only add", "held": "change nothing"}
-SPREADS = {"by_chance": "by chance", "in_turn": "in turn", "least_busy": "to the least busy"}
-ARRIVALS = {"by_chance": "by chance", "evenly": "evenly"}
 BASES = {"machine": "the machine's state", "heartbeat": "a heartbeat", "load_balancer": "the load balancer's check"}
 CRITERIA = {
     "oldest_version": "the oldest version",
@@ -72,7 +68,7 @@ class Page:
 def group_page(crew: Crew, currency: str) -> Page:
     """A group as a page of sentences."""
     group = crew.group
-    policies = [policy_sentence(policy, group.work) for policy in group.policies]
+    policies = [_policy(policy, group.work) for policy in group.policies]
     sentences = {
         "runs": [_runs(crew), *_base(crew)],
         "work": [_demand(crew), _work(crew)],
@@ -81,7 +77,7 @@ def group_page(crew: Crew, currency: str) -> Page:
         "calendar": [entry_sentence(entry) for entry in group.calendar],
         "leaving": [_leaving(crew)],
         "mending": [_mending(crew), *_faults(crew)],
-        "hands": [_hand(hand, number) for number, hand in enumerate(group.hands)],
+        "hands": [_hand(hand, f"hands.{number}") for number, hand in enumerate(group.hands)],
     }
     sections = [Section(key=key, title=title, sentences=sentences[key]) for key, title in SECTIONS.items()]
     return Page(crew, [section for section in sections if section.sentences or section.key in ("calendar", "hands")])
@@ -141,76 +137,20 @@ def _demand(crew: Crew) -> Sentence:
 
 
 def _work(crew: Crew) -> Sentence:
-    work = crew.group.work
-    idle = [say("; an idle instance burns "), share_word("work.idle_cpu", work.idle_cpu), say(" of its CPU.")]
-    match work:
-        case Requests():
-            sticky = [say(", clients staying for "), time_word("work.sticky", work.sticky)] if work.sticky else []
-            words = [
-                say("Each takes "),
-                time_word("work.cpu_seconds", work.cpu_seconds),
-                say(" of CPU and "),
-                time_word("work.base_latency", work.base_latency),
-                say(" besides, and fails after "),
-                time_word("work.timeout", work.timeout),
-                say(" of waiting"),
-                *sticky,
-                *idle,
-                say(" They arrive "),
-                choice_word("work.arrivals", work.arrivals, ARRIVALS[work.arrivals]),
-                say(" and are spread "),
-                choice_word("work.spread", work.spread, SPREADS[work.spread]),
-                *_uneven("; CPU times are ", work.unevenness),
-            ]
-        case Jobs():
-            words = [
-                say("Each takes "),
-                time_word("work.job_seconds", work.job_seconds),
-                say(", and a worker does "),
-                count_word("work.concurrency", work.concurrency),
-                say(" side by side"),
-                *idle,
-                say(" They arrive "),
-                choice_word("work.arrivals", work.arrivals, ARRIVALS[work.arrivals]),
-                *_uneven("; lengths are ", work.unevenness),
-            ]
-        case Sessions():
-            words = [
-                say("Each lasts "),
-                time_word("work.length", work.length),
-                say(" on average; an instance has "),
-                count_word("work.seats", work.seats),
-                say(" seats, and a new session goes to the "),
-                choice_word("work.place", work.place, "emptiest" if work.place == "spread" else "fullest that has room"),
-                *idle,
-            ]
-    return Sentence(key="work", tone="plain", words=words)
-
-
-def _uneven(before: str, unevenness: float) -> list[Word]:
-    """How much what each takes differs, in words where there are any."""
-    known = {0.0: "all alike", 1.0: "exponential"}
-    said = known.get(unevenness, f"{say_number(unevenness)} uneven")
-    return [say(before), Word(text=said, path="work.unevenness", value=unevenness), say(".")]
+    return Sentence(key="work", tone="plain", words=crew.group.work.sentence())
 
 
 def _promises(crew: Crew, currency: str) -> list[Sentence]:
-    sentences = []
-    for number, promise in enumerate(crew.group.promises):
-        path = f"promises.{number}"
-        share = [] if isinstance(promise, CostPromise) else [share_word(f"{path}.share", promise.share)]
-        match promise:
-            case AnswersPromise():
-                words = [*share, say(" of answers within "), time_word(f"{path}.within", promise.within), say(".")]
-            case AgePromise():
-                words = [*share, say(" of jobs taken up within "), time_word(f"{path}.within", promise.within), say(".")]
-            case SeatsPromise():
-                words = [*share, say(" of sessions find a seat.")]
-            case CostPromise():
-                amount = Word(text=say_money(promise.at_most, currency), path=f"{path}.at_most", value=float(promise.at_most))
-                words = [say("At most "), amount, say(" a week.")]
-        sentences.append(Sentence(key=path, tone="plain", words=words))
-    return sentences
+    paths = ((f"promises.{number}", promise) for number, promise in enumerate(crew.group.promises))
+    return [Sentence(key=path, tone="plain", words=promise.sentence(path, currency)) for path, promise in paths]
+
+
+def _policy(policy: Policy, work: Work) -> Sentence:
+    path = f"policies.{policy.name}"
+    wait = [say(", then wait "), time_word(f"{path}.cooldown", policy.cooldown), say(".")]
+    paused = [say("Paused: ")] if policy.paused else []
+    tone = "paused" if policy.paused else policy.tone
+    return Sentence(key=path, tone=tone, words=[*paused, *policy.sentence(path, work), *wait])
 
 
 def _pace(crew: Crew) -> Sentence:
@@ -296,45 +236,14 @@ def _faults(crew: Crew) -> list[Sentence]:
     return [Sentence(key="faults", tone="quiet", words=[*words, say(".")])]
 
 
-def say_hand(hand: Hand) -> str:
-    """What a hand does: `sets the count to 6`, `kills the oldest instance`."""
-    match hand:
-        case HandSet():
-            return f"sets the count to {hand.count}"
-        case HandKill():
-            return f"kills {_which(hand.instance)}"
-        case HandPin():
-            return f"pins {_which(hand.instance)}"
-        case HandStress():
-            return f"burns {say_share(hand.cpu)} of the CPU of {_which(hand.instance)} for {say_duration(hand.length)}"
-
-
-def _which(instance: int | str) -> str:
-    return f"the {instance} instance" if isinstance(instance, str) else f"instance {instance}"
-
-
-def _hand(hand: Hand, number: int) -> Sentence:
-    path = f"hands.{number}"
-    words = [moment_word(f"{path}.at", hand.at), say(": a hand ")]
-    if not isinstance(hand, HandSet):
-        which = choice_word(f"{path}.instance", str(hand.instance), _which(hand.instance))
-    match hand:
-        case HandSet():
-            words += [say("sets the count to "), count_word(f"{path}.count", hand.count)]
-        case HandKill():
-            words += [say("kills "), which]
-        case HandPin():
-            words += [say("pins "), which]
-        case HandStress():
-            words += [say("burns "), share_word(f"{path}.cpu", hand.cpu), say(" of the CPU of "), which]
-            words += [say(" for "), time_word(f"{path}.for", hand.length)]
-    return Sentence(key=path, tone="plain", words=[*words, say(".")])
+def _hand(hand: Hand, path: str) -> Sentence:
+    return Sentence(key=path, tone="plain", words=hand_words(hand, path))
 
 
 def group_line(crew: Crew) -> str:
     """A group in one line, for lists."""
     group = crew.group
     first = f"{group.minimum} to {group.maximum} of {group.template}"
-    policies = [] if group.policies_paused else [policy_words(p, group.work) for p in group.policies if not p.paused]
+    policies = [] if group.policies_paused else [p.in_short(group.work) for p in group.policies if not p.paused]
     entries = [say_count(len(group.calendar), "calendar entry").replace("entrys", "entries")] if group.calendar else []
     return "; ".join([first, *policies, *entries]) if policies or entries else f"{first}; nothing changes its count"

@@ -4,17 +4,20 @@ Like the notices on a noticeboard, each says from when to when it holds, and on 
 wall-clock times of a named zone; the rule of repetition is that of RFC 5545.
 """
 
+from abc import abstractmethod
 from datetime import date, datetime, time
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Any, ClassVar, Literal, Self, get_args
 from zoneinfo import ZoneInfo
 
 from pydantic import BeforeValidator, Field, ValidationInfo, WithJsonSchema, field_validator, model_validator
 
+from jostle.core.plan.editor import Editor, number
 from jostle.core.plan.measure import wrong
-from jostle.core.plan.model import Model
+from jostle.core.plan.model import Model, kind_of
 from jostle.core.plan.quantity import Count, Duration, Name
 from jostle.core.plan.repeat import comes_so_often, ever_comes, read_rule
 from jostle.core.plan.wall import ClockTime, Wall, known_zone, within_reach
+from jostle.core.plan.word import Word, count_word, say, time_word
 
 
 def _read_day(value: Any) -> str:
@@ -30,7 +33,13 @@ Rule = Annotated[str, BeforeValidator(read_rule), WithJsonSchema({"type": "strin
 
 
 class Entry(Model):
-    """When it comes. It ends after `for`, which is elapsed time, or at the next wall-clock time `until`."""
+    """When it comes. It ends after `for`, which is elapsed time, or at the next wall-clock time `until`.
+
+    `verb` is the button that adds it, `start` its values then; it begins at eight unless they say `at`.
+    """
+
+    verb: ClassVar[str]
+    start: ClassVar[dict[str, Any]]
 
     name: Name
     begin: Wall = Field(alias="from", description="The first time, on the wall clock")
@@ -60,6 +69,24 @@ class Entry(Model):
     def zone_in(self, plans: ZoneInfo) -> ZoneInfo:
         return ZoneInfo(self.zone) if self.zone else plans
 
+    @abstractmethod
+    def in_short(self) -> str:
+        """The order alone: `at least 12`, `asleep`."""
+
+    @abstractmethod
+    def order(self, path: str) -> list[Word]:
+        """The order as the beginning of a sentence."""
+
+    @property
+    def lifts(self) -> int:
+        """The count that it brings the group to at the least, 0 for none."""
+        return 0
+
+    def editor(self, field: str, value: Any) -> Editor | None:
+        """The editor of a number of it, at a value."""
+        known = _EDITORS.get(field)
+        return known and known.around(value)
+
 
 class Lasting(Entry):
     @model_validator(mode="after")
@@ -72,12 +99,28 @@ class Lasting(Entry):
 class Floor(Lasting):
     """At least so many."""
 
+    verb: ClassVar = "keeps at least so many"
+    start: ClassVar = {"count": 4, "until": "12:00", "repeat": "FREQ=DAILY"}
+
     kind: Literal["floor"]
     count: Count
+
+    def in_short(self) -> str:
+        return f"at least {self.count}"
+
+    def order(self, path: str) -> list[Word]:
+        return [say("At least "), count_word(f"{path}.count", self.count)]
+
+    @property
+    def lifts(self) -> int:
+        return self.count
 
 
 class Limits(Lasting):
     """Between so many and so many."""
+
+    verb: ClassVar = "bounds the count"
+    start: ClassVar = {"minimum": 2, "maximum": 6, "until": "12:00", "repeat": "FREQ=DAILY"}
 
     kind: Literal["bounds"]
     minimum: Count
@@ -90,9 +133,23 @@ class Limits(Lasting):
             raise wrong(f"the maximum cannot be below the minimum of {info.data['minimum']}")
         return maximum
 
+    def in_short(self) -> str:
+        return f"between {self.minimum} and {self.maximum}"
+
+    def order(self, path: str) -> list[Word]:
+        low, high = (count_word(f"{path}.{field}", getattr(self, field)) for field in ("minimum", "maximum"))
+        return [say("Between "), low, say(" and "), high]
+
+    @property
+    def lifts(self) -> int:
+        return self.minimum
+
 
 class SetCount(Entry):
     """Sets the count once, and tries for a while if something stands in the way."""
+
+    verb: ClassVar = "sets it"
+    start: ClassVar = {"count": 4, "repeat": "FREQ=DAILY"}
 
     kind: Literal["set"]
     count: Count
@@ -104,23 +161,71 @@ class SetCount(Entry):
             raise wrong(f"{self.name} sets the count once; leave for and until out")
         return self
 
+    def in_short(self) -> str:
+        return f"set to {self.count}"
+
+    def order(self, path: str) -> list[Word]:
+        again = [say(", tried for "), time_word(f"{path}.retry", self.retry)] if self.retry else []
+        return [say("Set the count to "), count_word(f"{path}.count", self.count), *again]
+
+    @property
+    def lifts(self) -> int:
+        return self.count
+
 
 class Sleep(Lasting):
     """The whole group stopped."""
 
+    verb: ClassVar = "sleeps"
+    start: ClassVar = {"at": "20:00", "until": "06:00", "repeat": "FREQ=DAILY"}
+
     kind: Literal["sleep"]
+
+    def in_short(self) -> str:
+        return "asleep"
+
+    def order(self, path: str) -> list[Word]:
+        return [say("Asleep, all instances stopped")]
 
 
 class Removals(Lasting):
     """Instances are removed by policies only while this holds."""
 
+    verb: ClassVar = "lets removals in"
+    start: ClassVar = {"until": "20:00", "repeat": "FREQ=DAILY"}
+
     kind: Literal["removals"]
+
+    def in_short(self) -> str:
+        return "removals only then"
+
+    def order(self, path: str) -> list[Word]:
+        return [say("Policies remove only")]
 
 
 class Freeze(Lasting):
     """No automatic change of the count."""
 
+    verb: ClassVar = "freezes"
+    start: ClassVar = {"until": "12:00", "repeat": "FREQ=DAILY"}
+
     kind: Literal["freeze"]
 
+    def in_short(self) -> str:
+        return "no automatic change"
 
-CalendarEntry = Annotated[Floor | Limits | SetCount | Sleep | Removals | Freeze, Field(discriminator="kind")]
+    def order(self, path: str) -> list[Word]:
+        return [say("No automatic change")]
+
+
+Kinds = Floor | Limits | SetCount | Sleep | Removals | Freeze
+CalendarEntry = Annotated[Kinds, Field(discriminator="kind")]
+ENTRY_KINDS: dict[str, type[Kinds]] = {kind_of(kind): kind for kind in get_args(Kinds)}
+_EDITORS = {
+    **{
+        field: number(label, "instances", 1.0, least, 100.0, 1.0)
+        for field, label, least in (("count", "How many", 0.0), ("minimum", "Minimum", 0.0), ("maximum", "Maximum", 1.0))
+    },
+    "for": number("For", "h", 1 / 3600, 0.25, 48.0, 0.25),
+    "retry": number("Tried for", "min", 1 / 60, 0.0, 120.0, 5.0),
+}

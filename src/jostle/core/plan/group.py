@@ -8,10 +8,10 @@ from pydantic import Field, ValidationInfo, field_validator
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.hand import Hand
 from jostle.core.plan.measure import wrong
-from jostle.core.plan.metric import Metric, metrics_of_work
+from jostle.core.plan.metric import Metric
 from jostle.core.plan.model import Model
 from jostle.core.plan.policy import MetricPolicy, Policy
-from jostle.core.plan.promise import PROMISED_WORK, Promise
+from jostle.core.plan.promise import Promise
 from jostle.core.plan.quantity import Count, Duration, Name, Share
 from jostle.core.plan.template import LaunchFields
 from jostle.core.plan.work import Work
@@ -59,6 +59,16 @@ class Health(Model):
     unhealthy_after: int = Field(default=2, ge=1, le=100, description="Failed checks in a row")
     healthy_after: int = Field(default=0, ge=0, le=100, description="Passed checks in a row before a new instance takes load")
     grace: Duration = Field(default=300.0, le=86400, description="After a launch, failed checks do not count for so long")
+
+    @property
+    def notice(self) -> float:
+        """Seconds from a fault to its being seen."""
+        return self.unhealthy_after * self.interval
+
+    @property
+    def passing(self) -> float:
+        """Seconds that the checks take which a new instance has to pass."""
+        return self.healthy_after * self.interval
 
 
 class Mending(Model):
@@ -147,9 +157,9 @@ class Group(Model):
     def _promises_fit(cls, promises: list[Promise], info: ValidationInfo) -> list[Promise]:
         work = info.data.get("work")
         for promise in promises:
-            if work is not None and PROMISED_WORK.get(promise.kind, work.kind) != work.kind:
-                fit = next(kind for kind, served in PROMISED_WORK.items() if served == work.kind)
-                raise wrong(f"a promise of {promise.kind} is for {PROMISED_WORK[promise.kind]}; for {work.kind} there is {fit}")
+            if work is not None and promise.work not in (None, work.kind):
+                fit = work.promise["kind"]
+                raise wrong(f"a promise of {promise.kind} is for {promise.work}; for {work.kind} there is {fit}")
         return promises
 
     @field_validator("policies")
@@ -158,8 +168,8 @@ class Group(Model):
         _once("policies", [policy.name for policy in policies])
         work = info.data.get("work")
         for policy in policies:
-            if work is not None and isinstance(policy, MetricPolicy) and work.kind not in policy.metric.works:
-                fit = ", ".join([*metrics_of_work(work.kind), Metric.OUTSIDE])
+            if work is not None and isinstance(policy, MetricPolicy) and policy.metric not in (*work.metrics, Metric.OUTSIDE):
+                fit = ", ".join([*work.metrics, Metric.OUTSIDE])
                 raise wrong(f"{policy.name}: {work.kind} have no {policy.metric}; they have {fit}")
         return policies
 

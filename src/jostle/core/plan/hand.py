@@ -1,12 +1,15 @@
 """What a hand does to a group at a given time: the script of a load test, or of a bad day."""
 
-from typing import Annotated, Literal
+from abc import abstractmethod
+from typing import Annotated, Any, ClassVar, Literal, get_args
 
 from pydantic import Field
 
+from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Share
+from jostle.core.plan.quantity import Duration, Share, say_duration, say_share
 from jostle.core.plan.wall import Moment
+from jostle.core.plan.word import Word, choice_word, count_word, moment_word, say, share_word, time_word
 
 Which = Annotated[
     int | Literal["oldest", "newest"],
@@ -14,38 +17,127 @@ Which = Annotated[
 ]
 
 
-class HandSet(Model):
+class HandBase(Model):
+    """`verb` is the button that adds it, `start` its values then."""
+
+    verb: ClassVar[str]
+    start: ClassVar[dict[str, Any]]
+
+    at: Moment
+
+    @abstractmethod
+    def text(self) -> str:
+        """What it does: `kills the oldest instance`."""
+
+    @abstractmethod
+    def sentence(self, path: str) -> list[Word]:
+        """The same, with words for its settings."""
+
+    def editor(self, field: str, value: Any, text: str) -> Editor | None:
+        """The editor of one of its fields, at a value that is shown as `text`."""
+        return Editor(kind="moment", label="At") if field == "at" else None
+
+
+class HandSet(HandBase):
     """Sets the desired count."""
 
+    verb: ClassVar = "sets the count"
+    start: ClassVar = {"kind": "set", "count": 6}
+
     kind: Literal["set"]
-    at: Moment
     count: int = Field(ge=0, le=1000)
 
+    def text(self) -> str:
+        return f"sets the count to {self.count}"
 
-class HandKill(Model):
+    def sentence(self, path: str) -> list[Word]:
+        return [say("sets the count to "), count_word(f"{path}.count", self.count)]
+
+    def editor(self, field: str, value: Any, text: str) -> Editor | None:
+        if field == "count":
+            return number("How many", "instances", 1.0, 0.0, 100.0, 1.0).around(value)
+        return super().editor(field, value, text)
+
+
+class HandOnOne(HandBase):
+    """A hand on one instance."""
+
+    instance: Which = "oldest"
+
+    @property
+    def which(self) -> str:
+        return f"the {self.instance} instance" if isinstance(self.instance, str) else f"instance {self.instance}"
+
+    def which_word(self, path: str) -> Word:
+        return choice_word(f"{path}.instance", str(self.instance), self.which)
+
+    def editor(self, field: str, value: Any, text: str) -> Editor | None:
+        if field == "instance":
+            known = [("oldest", "the oldest instance"), ("newest", "the newest instance")]
+            return choices("Which", known if value in ("oldest", "newest") else [(str(value), text), *known])
+        return super().editor(field, value, text)
+
+
+class HandKill(HandOnOne):
     """Ends an instance on the spot."""
 
+    verb: ClassVar = "kills an instance"
+    start: ClassVar = {"kind": "kill"}
+
     kind: Literal["kill"]
-    at: Moment
-    instance: Which = "oldest"
+
+    def text(self) -> str:
+        return f"kills {self.which}"
+
+    def sentence(self, path: str) -> list[Word]:
+        return [say("kills "), self.which_word(path)]
 
 
-class HandPin(Model):
+class HandPin(HandOnOne):
     """From now on, scale in never picks this instance."""
 
+    verb: ClassVar = "pins one"
+    start: ClassVar = {"kind": "pin"}
+
     kind: Literal["pin"]
-    at: Moment
-    instance: Which = "oldest"
+
+    def text(self) -> str:
+        return f"pins {self.which}"
+
+    def sentence(self, path: str) -> list[Word]:
+        return [say("pins "), self.which_word(path)]
 
 
-class HandStress(Model):
+class HandStress(HandOnOne):
     """Burns a share of an instance's CPU for a time."""
 
+    verb: ClassVar = "burns the CPU of one"
+    start: ClassVar = {"kind": "stress"}
+
     kind: Literal["stress"]
-    at: Moment
-    instance: Which = "oldest"
     cpu: Share = Field(default=0.9, gt=0, le=1)
     length: Duration = Field(default=600.0, alias="for", gt=0, le=604800)
 
+    def text(self) -> str:
+        return f"burns {say_share(self.cpu)} of the CPU of {self.which} for {say_duration(self.length)}"
 
-Hand = Annotated[HandSet | HandKill | HandPin | HandStress, Field(discriminator="kind")]
+    def sentence(self, path: str) -> list[Word]:
+        cpu = [say("burns "), share_word(f"{path}.cpu", self.cpu), say(" of the CPU of "), self.which_word(path)]
+        return [*cpu, say(" for "), time_word(f"{path}.for", self.length)]
+
+    def editor(self, field: str, value: Any, text: str) -> Editor | None:
+        if field == "cpu":
+            return number("CPU burnt", "%", 100.0, 1.0, 100.0, 1.0)
+        if field == "for":
+            return number("For", "min", 1 / 60, 1.0, 120.0, 1.0).around(value)
+        return super().editor(field, value, text)
+
+
+Kinds = HandKill | HandStress | HandSet | HandPin
+Hand = Annotated[Kinds, Field(discriminator="kind")]
+HAND_KINDS: tuple[type[Kinds], ...] = get_args(Kinds)
+
+
+def hand_words(hand: Hand, path: str) -> list[Word]:
+    """A hand as a sentence."""
+    return [moment_word(f"{path}.at", hand.at), say(": a hand "), *hand.sentence(path), say(".")]

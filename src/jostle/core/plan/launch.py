@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
-from jostle.core.plan.demand import NoCapacity, ZoneLost
+from jostle.core.plan.incident import NoCapacity, ZoneLost
 from jostle.core.plan.policy import MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_duration

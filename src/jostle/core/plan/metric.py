@@ -17,8 +17,6 @@ from jostle.core.plan.quantity import (
     say_throughput,
 )
 
-WORKS = ("requests", "jobs", "sessions")
-
 
 class Range(NamedTuple):
     """How levels of a metric are shown: in a unit, so many a base unit, up to a usual top, in steps."""
@@ -33,7 +31,6 @@ class _Dial(NamedTuple):
     label: str
     unit: str
     range: Range
-    works: tuple[str, ...] = WORKS
     proportional: bool = False
     from_instances: bool = True
     falls: bool = False
@@ -64,11 +61,6 @@ class Metric(StrEnum):
     def unit(self) -> str:
         """`share`, `rate` (1/s), `duration` (s), `throughput` (MB/s) or `number`."""
         return _DIALS[self].unit
-
-    @property
-    def works(self) -> tuple[str, ...]:
-        """The kinds of work that have it."""
-        return _DIALS[self].works
 
     @property
     def proportional(self) -> bool:
@@ -107,8 +99,6 @@ class Metric(StrEnum):
         return _SAYERS[self.unit](value)
 
 
-_SEATED = ("sessions",)
-_QUEUED = ("requests", "jobs")
 _PERCENT, _FEW_PERCENT = Range("%", 100.0, 100.0, 1.0), Range("%", 100.0, 20.0, 0.1)
 _RATE, _FLOW = Range("/s", 1.0, 200.0, 1.0), Range("MB/s", 1.0, 200.0, 1.0)
 _LATENCY, _MINUTES = Range("ms", 1000.0, 3000.0, 10.0), Range("min", 1 / 60, 60.0, 0.5)
@@ -122,26 +112,19 @@ def _of(top: float, step: float) -> Range:
 _DIALS = {
     Metric.CPU: _Dial("CPU", "share", _PERCENT, proportional=True, by_zone=True),
     Metric.MEMORY: _Dial("memory", "share", _PERCENT, by_zone=True),
-    Metric.REQUESTS_PER_INSTANCE: _Dial("requests per instance", "rate", _RATE, ("requests",), proportional=True, by_zone=True),
-    Metric.LATENCY_P95: _Dial("latency p95", "duration", _LATENCY, ("requests",)),
-    Metric.FAILED_SHARE: _Dial("failed share", "share", _FEW_PERCENT, ("requests", "sessions"), from_instances=False),
-    Metric.BACKLOG: _Dial("backlog", "number", _of(5000.0, 10.0), _QUEUED, from_instances=False),
-    Metric.BACKLOG_PER_INSTANCE: _Dial("backlog per instance", "number", _of(500.0, 1.0), _QUEUED, proportional=True),
-    Metric.AGE: _Dial("age of the oldest", "duration", _MINUTES, _QUEUED, from_instances=False),
-    Metric.SESSIONS_PER_INSTANCE: _Dial(
-        "sessions per instance", "number", _of(500.0, 5.0), _SEATED, proportional=True, by_zone=True
-    ),
-    Metric.FREE_SEATS: _Dial("free seats", "number", _of(1000.0, 10.0), _SEATED, falls=True),
-    Metric.FREE_SEATS_SHARE: _Dial("share of seats free", "share", _PERCENT, _SEATED, falls=True),
+    Metric.REQUESTS_PER_INSTANCE: _Dial("requests per instance", "rate", _RATE, proportional=True, by_zone=True),
+    Metric.LATENCY_P95: _Dial("latency p95", "duration", _LATENCY),
+    Metric.FAILED_SHARE: _Dial("failed share", "share", _FEW_PERCENT, from_instances=False),
+    Metric.BACKLOG: _Dial("backlog", "number", _of(5000.0, 10.0), from_instances=False),
+    Metric.BACKLOG_PER_INSTANCE: _Dial("backlog per instance", "number", _of(500.0, 1.0), proportional=True),
+    Metric.AGE: _Dial("age of the oldest", "duration", _MINUTES, from_instances=False),
+    Metric.SESSIONS_PER_INSTANCE: _Dial("sessions per instance", "number", _of(500.0, 5.0), proportional=True, by_zone=True),
+    Metric.FREE_SEATS: _Dial("free seats", "number", _of(1000.0, 10.0), falls=True),
+    Metric.FREE_SEATS_SHARE: _Dial("share of seats free", "share", _PERCENT, falls=True),
     Metric.NETWORK_IN: _Dial("network in", "throughput", _FLOW, proportional=True, by_zone=True),
     Metric.NETWORK_OUT: _Dial("network out", "throughput", _FLOW, proportional=True, by_zone=True),
     Metric.OUTSIDE: _Dial("outside metric", "number", _of(100.0, 1.0), from_instances=False),
 }
-
-
-def metrics_of_work(kind: str) -> list[Metric]:
-    """The metrics that a kind of work has, but for outside series."""
-    return [metric for metric in Metric if kind in metric.works and metric != Metric.OUTSIDE]
 
 
 _READERS: dict[str, Callable[[Any], float]] = {

@@ -3,7 +3,7 @@
 import hashlib
 from collections.abc import Mapping
 from functools import cached_property
-from typing import Any, Self
+from typing import Any, Self, get_args
 
 from pydantic import BaseModel, ConfigDict
 
@@ -21,3 +21,9 @@ class Model(BaseModel):
         copied = super().model_copy(update=update, deep=deep)
         copied.__dict__.pop("content", None)
         return copied
+
+
+def kind_of(model: type[Model]) -> str:
+    """The kind that a model of several says it is."""
+    kind: str = get_args(model.model_fields["kind"].annotation)[0]
+    return kind

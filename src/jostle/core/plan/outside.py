@@ -3,8 +3,11 @@
 from datetime import datetime
 from typing import Annotated, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field, field_validator
 
+from jostle.core.plan.clock import DAY, Clock, offsets
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
 from jostle.core.plan.quantity import Duration
@@ -26,6 +29,33 @@ class Samples(Model):
         if first.tzinfo is None:
             raise wrong("the first time needs an offset, such as 2025-07-07T00:00+01:00")
         return first
+
+    def on(self, clock: Clock) -> NDArray[np.float64]:
+        """Rate of each tick of a clock, the mean over a tick that spans several samples; shape (ticks,).
+
+        Beyond its ends the series repeats on the wall clock: by whole weeks if it is at least a week long, else by whole
+        days if at least a day, else by its own length.
+        """
+        rates = np.asarray(self.rates)
+        first, length = self.first.timestamp(), self.step * len(rates)
+        unit = next((span for span in (7.0 * DAY, float(DAY)) if length + self.step / 2 >= span), length)
+        repeat = unit * ((length + self.step / 2) // unit)
+        epochs = clock.epochs
+        turns = np.floor((epochs - first) / repeat)
+        turns[(epochs >= first) & (epochs < first + length)] = 0
+        source = epochs - turns * repeat
+        if repeat >= DAY and np.any(turns):
+            order = np.argsort(source, kind="stable")
+            ahead = np.empty_like(source)
+            ahead[order] = offsets(source[order], clock.zone)
+            source = np.where(turns == 0, source, source + (clock.wall - epochs) - ahead)
+        cumulative = np.concatenate([[0.0], np.cumsum(rates * self.step)])
+        grid = self.step * np.arange(len(rates) + 1)
+        begin = np.clip(source - first, 0, length - min(self.step, length))
+        if clock.tick <= self.step:
+            return rates[np.minimum((begin / self.step + 1e-9).astype(np.int64), len(rates) - 1)]
+        end = np.minimum(begin + clock.tick, length)
+        return np.asarray((np.interp(end, grid, cumulative) - np.interp(begin, grid, cumulative)) / (end - begin))
 
 
 class Outside(Model):

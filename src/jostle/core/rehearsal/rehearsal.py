@@ -7,9 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.costs.bounds import Bounds
-from jostle.core.demand.clock import Clock
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result
+from jostle.core.plan.clock import Clock
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.plan import Plan

@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 from jostle.core.costs.bounds import Bounds, bounds, farthest
 from jostle.core.decide.code import DIALS
 from jostle.core.decide.row import DECISION, ORDER, VIEW
-from jostle.core.demand.clock import Clock
 from jostle.core.demand.series import demand_series
 from jostle.core.engine.compile import Crew, compile_setup
 from jostle.core.engine.lockstep import run_together
@@ -17,6 +16,7 @@ from jostle.core.engine.queue import Line, line_of
 from jostle.core.engine.result import Result, run
 from jostle.core.engine.setup import FIXED, Setup
 from jostle.core.engine.state import TICK
+from jostle.core.plan.clock import Clock
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
 from jostle.core.plan.launch import launch_of

@@ -109,12 +109,9 @@ def lanes(instances: np.ndarray, requested: np.ndarray, gone: np.ndarray) -> np.
     return lines
 
 
-LOAD_UNITS = {"requests": "requests/s", "jobs": "jobs/s", "sessions": "sessions"}
-
-
 def wanted(rehearsal: Rehearsal) -> Floats:
     """What each tick asks for in the unit of the capacity: arrivals per second, or sessions that want a seat."""
-    if rehearsal.crew.group.work.kind != "sessions":
+    if not rehearsal.crew.group.work.held:
         return rehearsal.demand_rate
     series = rehearsal.result.series
     return np.asarray(series["in_use"].astype(np.float64) + series["failed"])

@@ -10,8 +10,9 @@ from pydantic import AliasChoices, BaseModel, ConfigDict, Field, PlainSerializer
 from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.costs.price import Bill, bills, total
 from jostle.core.engine.code import Billed
-from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, Promise, SeatsPromise
-from jostle.core.plan.quantity import say_duration, say_money, say_share
+from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, Promise
+from jostle.core.plan.quantity import say_money, say_share
+from jostle.core.plan.work import KindOfWork
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 WEEK_DAYS = 7
@@ -21,7 +22,6 @@ Amount = Annotated[
     PlainSerializer(lambda amount: float(round(amount, AMOUNT_DIGITS)), return_type=float),
     Field(description="Amount of the currency"),
 ]
-Work = Literal["requests", "jobs", "sessions"]
 
 
 def _once_called(name: str) -> AliasChoices:
@@ -33,7 +33,7 @@ class Figures(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    work: Work = "requests"
+    work: KindOfWork = "requests"
     cost: Amount
     currency: str
     instance_hours: float
@@ -188,30 +188,14 @@ def _late(rehearsal: Rehearsal) -> float | None:
     return round(100 * broken_share(rehearsal.result, min(timed, key=lambda promise: promise.within)), 4)
 
 
-def say_promise(promise: Promise, currency: str) -> str:
-    """A promise in words."""
-    match promise:
-        case AnswersPromise():
-            return f"{say_share(promise.share, 4)} of answers within {say_duration(promise.within)}"
-        case AgePromise():
-            who = "every job" if promise.share == 1 else f"{say_share(promise.share, 4)} of jobs"
-            return f"{who} taken up within {say_duration(promise.within)}"
-        case CostPromise():
-            return f"at most {say_money(promise.at_most, currency)} a week"
-        case SeatsPromise():
-            who = "every session finds" if promise.share == 1 else f"{say_share(promise.share, 4)} of sessions find"
-            return f"{who} a seat"
-
-
 def _judged(rehearsal: Rehearsal, figures: Figures, promise: Promise) -> PromiseVerdict:
-    text = say_promise(promise, rehearsal.plan.currency)
+    text = promise.text(rehearsal.plan.currency)
     if isinstance(promise, CostPromise):
         weekly = figures.cost * Decimal(WEEK_DAYS) / Decimal(str(rehearsal.plan.days))
         measured = f"{say_money(weekly, rehearsal.plan.currency)} a week"
         return PromiseVerdict(kind="cost", text=text, kept=weekly <= promise.at_most, measured=measured)
     broken = broken_share(rehearsal.result, promise)
-    verb = {"answers": "were", "age": "were", "seats": "did"}[promise.kind]
-    measured = f"{say_share(np.floor((1 - broken) * 10000) / 10000, 4)} {verb}"
+    measured = f"{say_share(np.floor((1 - broken) * 10000) / 10000, 4)} {promise.verb}"
     return PromiseVerdict(kind=promise.kind, text=text, kept=broken <= 1 - promise.share + 1e-12, measured=measured)
 
 

@@ -1,7 +1,7 @@
 """What an editor of a word is told: a range, choices, or that a time is wanted."""
 
 from collections.abc import Sequence
-from typing import Literal
+from typing import Any, Literal, Self
 
 from pydantic import BaseModel, Field
 
@@ -28,6 +28,12 @@ class Editor(BaseModel):
     maximum: float = 0.0
     step: float = 1.0
     choices: list[Choice] = Field(default_factory=list)
+
+    def around(self, value: Any) -> Self:
+        """The same with a range that has room above a value, where it is a range."""
+        if self.kind != "number" or isinstance(value, bool) or not isinstance(value, int | float):
+            return self
+        return self.model_copy(update={"maximum": max(self.maximum, 1.5 * value * self.scale)})
 
 
 def choices(label: str, pairs: Sequence[tuple[Value, str]]) -> Editor:

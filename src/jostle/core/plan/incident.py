@@ -1,0 +1,154 @@
+"""What strikes a group while it works, and changes no rate: bad days by the clock."""
+
+from abc import abstractmethod
+from typing import Annotated, Any, ClassVar, Literal, get_args
+
+from pydantic import Field
+
+from jostle.core.plan.clock import Clock
+from jostle.core.plan.editor import Editor, Value, choices, number
+from jostle.core.plan.layer import Factor, Sheet, times_word
+from jostle.core.plan.model import kind_of
+from jostle.core.plan.quantity import Duration, Name, Share, say_duration, say_number, say_share
+from jostle.core.plan.wall import Moment
+from jostle.core.plan.word import Word, choice_word, moment_word, say, share_word, time_word
+
+EVERYWHERE = "every zone"
+FAULTS = {"stopped": "their machines stop", "frozen": "their machines freeze", "hung": "their services hang"}
+
+
+class IncidentBase(Sheet):
+    timed: ClassVar = True
+
+    at: Moment
+
+    @abstractmethod
+    def text(self) -> str:
+        """What happens, in a few words."""
+
+    @abstractmethod
+    def what(self, path: str) -> list[Word]:
+        """The same, with words for its settings."""
+
+    def words(self, path: str) -> list[Word]:
+        return [moment_word(f"{path}.at", self.at), say(": "), *self.what(path)]
+
+    def lies(self, clock: Clock) -> tuple[float, float, bool]:
+        return clock.epoch_of(self.at), 0.0, False
+
+
+class LastingIncident(IncidentBase):
+    length: Duration = Field(alias="for", gt=0, le=31_622_400)
+
+    def words(self, path: str) -> list[Word]:
+        return [*super().words(path), say(" for "), time_word(f"{path}.for", self.length)]
+
+    def lies(self, clock: Clock) -> tuple[float, float, bool]:
+        return clock.epoch_of(self.at), self.length, True
+
+    def editor(self, field: str, value: Any, zones: list[str]) -> Editor | None:
+        if field == "for":
+            return number("Lasts", "min", 1 / 60, 5.0, 720.0, 5.0).around(value)
+        return super().editor(field, value, zones)
+
+
+class ZoneLost(LastingIncident):
+    """A zone with all its machines is gone for a time."""
+
+    start: ClassVar = {"for": 1800.0}
+
+    kind: Literal["zone_lost"]
+    zone: Name
+
+    def text(self) -> str:
+        return f"zone {self.zone} is lost"
+
+    def what(self, path: str) -> list[Word]:
+        return [say("zone "), choice_word(f"{path}.zone", self.zone), say(" is lost")]
+
+    def editor(self, field: str, value: Any, zones: list[str]) -> Editor | None:
+        return _zone_editor(zones, False) if field == "zone" else super().editor(field, value, zones)
+
+
+class NoCapacity(LastingIncident):
+    """A zone, or every zone, refuses launches for a time."""
+
+    start: ClassVar = {"for": 3600.0}
+
+    kind: Literal["no_capacity"]
+    zone: Name | None = None
+
+    def text(self) -> str:
+        return f"zone {self.zone} takes no launches" if self.zone else "no zone takes launches"
+
+    def what(self, path: str) -> list[Word]:
+        return [say("no capacity in "), Word(text=self.zone or EVERYWHERE, path=f"{path}.zone", value=self.zone)]
+
+    def editor(self, field: str, value: Any, zones: list[str]) -> Editor | None:
+        return _zone_editor(zones, True) if field == "zone" else super().editor(field, value, zones)
+
+
+class SlowBoots(LastingIncident):
+    """Boots take so many times as long."""
+
+    start: ClassVar = {"factor": 4.0, "for": 3600.0}
+    editors: ClassVar = {"factor": number("Times", "", 1.0, 0.0, 10.0, 0.1)}
+
+    kind: Literal["slow_boots"]
+    factor: Factor = Field(ge=1)
+
+    def text(self) -> str:
+        return f"boots take {say_number(self.factor)} times as long"
+
+    def what(self, path: str) -> list[Word]:
+        return [say("boots take "), times_word(f"{path}.factor", self.factor)]
+
+
+class SlowDependency(LastingIncident):
+    """Something that every answer needs takes so much longer."""
+
+    start: ClassVar = {"extra": 0.3, "for": 1800.0}
+    editors: ClassVar = {"extra": number("Longer by", "ms", 1000.0, 10.0, 5000.0, 10.0)}
+
+    kind: Literal["slow_dependency"]
+    extra: Duration = Field(gt=0)
+
+    def text(self) -> str:
+        return f"a dependency answers {say_duration(self.extra)} late"
+
+    def what(self, path: str) -> list[Word]:
+        return [say("every answer takes "), time_word(f"{path}.extra", self.extra), say(" more")]
+
+
+class Breaking(IncidentBase):
+    """A share of the serving instances breaks at one instant."""
+
+    start: ClassVar = {"share": 0.3, "fault": "hung"}
+    editors: ClassVar = {
+        "share": number("Share", "%", 100.0, 1.0, 100.0, 1.0),
+        "fault": choices("What happens", list(FAULTS.items())),
+    }
+
+    kind: Literal["breaking"]
+    share: Share = Field(gt=0)
+    fault: Literal["stopped", "frozen", "hung"] = Field(
+        default="stopped",
+        description="The machine stopped; it runs but is frozen; or it is well and only its service hangs",
+    )
+
+    def text(self) -> str:
+        return f"{say_share(self.share)} of the serving instances break: {FAULTS[self.fault]}"
+
+    def what(self, path: str) -> list[Word]:
+        fault = choice_word(f"{path}.fault", self.fault, FAULTS[self.fault])
+        return [share_word(f"{path}.share", self.share), say(" of the instances break: "), fault]
+
+
+def _zone_editor(zones: list[str], also_every: bool) -> Editor:
+    every: list[tuple[Value, str]] = [(None, EVERYWHERE)] if also_every else []
+    return choices("Zone", [*every, *((zone, zone) for zone in zones)])
+
+
+Kinds = ZoneLost | NoCapacity | SlowBoots | SlowDependency | Breaking
+Incident = Annotated[Kinds, Field(discriminator="kind")]
+INCIDENT_KINDS: dict[str, type[Kinds]] = {kind_of(kind): kind for kind in get_args(Kinds)}

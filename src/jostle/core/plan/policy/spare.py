@@ -1,0 +1,117 @@
+"""A Spare policy is the innkeeper who always keeps a few rooms free."""
+
+import math
+from typing import Any, ClassVar, Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from jostle.core.compiled import leaf
+from jostle.core.plan.editor import Editor, number
+from jostle.core.plan.measure import wrong
+from jostle.core.plan.policy.base import FOLD_WORDS, MAY_REMOVE, Order, PolicyBase, Start, removing
+from jostle.core.plan.quantity import Share, say_duration, say_number, say_share
+from jostle.core.plan.word import Word, choice_word, say, share_word, time_word
+from jostle.core.plan.work import Work
+
+
+class SparePolicy(PolicyBase):
+    starts: ClassVar = {"spare": Start("keeps some free", "keep-spare", {"share": 0.2})}
+    editors: ClassVar[dict[str, Editor]] = {
+        "share": number("Kept free", "%", 100.0, 1.0, 95.0, 1.0),
+        "number": number("Kept free", "instances", 1.0, 0.0, 100.0, 1.0),
+        "slack": number("To spare", "%", 100.0, 0.0, 100.0, 5.0),
+        "may_remove": MAY_REMOVE,
+    }
+
+    kind: Literal["spare"]
+    share: Share | None = Field(default=None, gt=0, lt=1, description="Share of the capacity kept free")
+    number: float | None = Field(
+        default=None, gt=0, le=1e9, description="Kept free: seats, requests per second, or jobs side by side"
+    )
+    slack: Share = Field(default=0.1, description="How much more than that, as a share of it, must stay free after a removal")
+    may_remove: bool = Field(default=True, description="Whether it may also remove instances")
+
+    @field_validator("fold")
+    @classmethod
+    def _an_amount(cls, fold: str) -> str:
+        if fold in ("sum", "count"):
+            raise wrong("what is in use is folded by average, minimum, maximum, latest or p90")
+        return fold
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one_of_both(cls, value: Any) -> Any:
+        if isinstance(value, dict) and (value.get("share") is None) == (value.get("number") is None):
+            raise wrong("give either share, such as 15 %, or number, such as 60: how much is to stay free")
+        return value
+
+    @property
+    def adds(self) -> bool:
+        return True
+
+    @property
+    def removes(self) -> bool:
+        return self.may_remove
+
+    @property
+    def level_at(self) -> tuple[str, float]:
+        return ("share", self.share) if self.share is not None else ("number", self.number or 0.0)
+
+    def order(self) -> Order:
+        level, by_share = self.level_at[1], self.share is not None
+        return Order({"level": level, "percent": by_share, "tolerance": self.slack, "removes": self.may_remove})
+
+    def free(self, work: Work) -> str:
+        """`15 % of seats`, `60 seats`."""
+        if self.share is not None:
+            return f"{say_share(self.share)} of {work.share_of}"
+        return f"{say_number(self.number or 0)} {work.places}"
+
+    def sentence(self, path: str, work: Work) -> list[Word]:
+        field, value = self.level_at
+        amount, _, unit = self.free(work).partition(" of " if self.share is not None else " ")
+        return [
+            say("Keep "),
+            Word(text=amount, path=f"{path}.{field}", value=value),
+            say(f" {'of ' if self.share is not None else ''}{unit} free, by the "),
+            choice_word(f"{path}.fold", self.fold, FOLD_WORDS[self.fold]),
+            say(" over "),
+            time_word(f"{path}.window", self.window),
+            say(", "),
+            removing(self.may_remove, path),
+            say(" with "),
+            share_word(f"{path}.slack", self.slack),
+            say(" to spare"),
+        ]
+
+    def in_short(self, work: Work) -> str:
+        return f"keeps {self.free(work)} free"
+
+    def sight(self, value: float, work: Work) -> str:
+        used = f"{FOLD_WORDS[self.fold]} {say_number(value)} {work.in_use} in use"
+        return f"{used} over {say_duration(self.window)}, {self.free(work)} to be kept free"
+
+    def stays(self, low: float, high: float) -> str:
+        return f"what is in use stays between {say_number(low)} and {say_number(high)}"
+
+    def mark(self, level: float) -> str:
+        return f"keep {say_share(level)}"
+
+
+@leaf
+def count_for(used: float, unit: float, free: float, percent: bool) -> int:
+    """The smallest count with so much free, as a share of all or as a number of the units in use."""
+    needed = used / (1.0 - min(free, 0.99)) if percent else used + free
+    return int(math.ceil(needed / unit - 1e-9))
+
+
+@leaf
+def spare_ask(used: float, unit: float, free: float, percent: bool, slack: float, desired: int) -> int:
+    """Count at which so much is free, `used` being in use and `unit` what one instance holds.
+
+    Downward only as far as `slack` more than that would still be free.
+    """
+    wanted = count_for(used, unit, free, percent)
+    if wanted >= desired:
+        return wanted
+    return min(desired, count_for(used, unit, free * (1.0 + slack), percent))
