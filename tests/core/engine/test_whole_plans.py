@@ -231,7 +231,7 @@ def test_money_is_instance_time_by_price(made):
     seconds = found.instance_seconds
     spells = found.spells[found.spells["kind"] == Billed.RUNNING]
     closed = ~np.isnan(spells["end"])
-    beyond = sum(top_up(float(s), made.of("hourly"), made.of("least_billed")) for s in seconds[closed])
+    beyond = sum(top_up(float(s), made.of("hourly"), made.of("least_micros")) for s in seconds[closed])
     assert found.tally("spend") == pytest.approx((seconds.sum() + beyond) * made.of("price"), rel=1e-9, abs=1e-9)
 
 

@@ -10,10 +10,9 @@ from jostle.core.checks.launching import ADMINISTRATION
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, validated
 from jostle.core.plan.quantity import say_money
+from jostle.core.plan.tariff import MONTH_HOURS
 from jostle.core.plan.template import TemplateVersion
 from jostle.core.plan.word import listed
-
-MONTH_HOURS = 730
 
 
 class FieldFinding(BaseModel):

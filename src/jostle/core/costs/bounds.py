@@ -45,8 +45,8 @@ def bounds(setup: Setup, promises: list[ServicePromise], crew: Crew) -> Bounds:
     count = always_peak_count(setup, promises)
     stays = foresight_stays(setup, promises)
     own = group_cost(span, crew)
-    peak = None if count is None else bill([span] * count, crew) + own
-    least = None if stays is None else bill(stays, crew) + own
+    peak = None if count is None else bill([span] * count, crew.tariff) + own
+    least = None if stays is None else bill(stays, crew.tariff) + own
     # A fixed count may let a short peak wait, which the utilisation of foresight never does.
     foresight = min((amount for amount in (peak, least) if amount is not None), default=None)
     return Bounds(count, peak, foresight)

@@ -6,6 +6,7 @@ from jostle.core.engine.carry_out import evaluate, reconcile
 from jostle.core.engine.code import EventKind
 from jostle.core.engine.incident import befall, hands_due
 from jostle.core.engine.instance import settle
+from jostle.core.engine.kind import running_price
 from jostle.core.engine.leaving import drop_coming
 from jostle.core.engine.meter import run_meters, take_sample
 from jostle.core.engine.note import note, room_left
@@ -63,7 +64,7 @@ def advance(setup: Setup, state: State, until: int) -> bool:
         work(setup, state, k)
         run_meters(setup, state, k)
         now.overflow_ticks += now.overflow
-        now.spend += (now.billed * fixed.price + now.stopped * fixed.price_stopped + fixed.price_group) * fixed.tick
+        now.spend += (running_price(setup, state) + fixed.price_group) * fixed.tick
         if (k + 1) % fixed.period_ticks == 0:
             take_sample(setup, state, k)
         if (k + 1) % fixed.evaluate_ticks == 0:

@@ -16,7 +16,7 @@ from jostle.core.draw import STREAM_ARRIVE, poisson
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Fault, HandAct
 from jostle.core.engine.jobs import stages_of
 from jostle.core.engine.queue import Line, line_of, no_line
-from jostle.core.engine.setup import FIXED, HAND, INCIDENT, Setup
+from jostle.core.engine.setup import FIXED, HAND, INCIDENT, KIND, Setup
 from jostle.core.engine.spread import Way
 from jostle.core.engine.state import UNLIMITED
 from jostle.core.engine.work import fill
@@ -28,6 +28,7 @@ from jostle.core.plan.machine_type import MachineType, Prices
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.policy import MetricPolicy
+from jostle.core.plan.tariff import Tariff, tariff_of
 from jostle.core.plan.template import Launch
 from jostle.core.plan.work import Requests, Sessions
 
@@ -36,7 +37,6 @@ _FAULTS = {"stopped": Fault.STOPPED, "frozen": Fault.FROZEN, "hung": Fault.HUNG}
 _WAYS = {"by_chance": Way.CHANCE, "in_turn": Way.TURN, "least_busy": Way.LEAST_BUSY}
 MOST_EXTRAS = 16
 STOP_TIME = 30.0
-MONTH_HOURS = 730
 MEBI_MB = 1024 * 1024 / 1e6
 KIBI_MB = 1024 / 1e6
 
@@ -56,6 +56,11 @@ class Crew:
     def warm_up(self) -> float:
         """Seconds from the end of the boot to taking load, with the checks that must pass first."""
         return self.launch.warm_up + self.group.health.passing
+
+    @property
+    def tariff(self) -> Tariff:
+        """What its instances cost."""
+        return tariff_of(self.machine_type, self.prices, self.launch)
 
     @property
     def ready_after(self) -> float:
@@ -85,25 +90,28 @@ def compile_setup(
     row.evaluate_ticks, row.period_ticks = evaluate_ticks, round(group.meters.period / clock.tick)
     row.meter_latency = any(policy.metric == Metric.LATENCY_P95 for policy in group.policies if isinstance(policy, MetricPolicy))
     row.meter_zones = any(getattr(policy, "zone", None) for policy in group.policies)
-    unit = _work(row, crew)
+    kinds = rows(1, KIND)
+    unit = _work(row, kinds[0], crew)
     _life(row, crew)
     _start(row, crew)
-    _money(row, crew)
+    _machine(kinds[0], crew)
+    row.price_group = float(crew.prices.load_balancer_hour) / 3600 if group.load_balancer else 0.0
     means = np.ascontiguousarray(rate * clock.tick, dtype=np.float64)
     arrivals = means
     if row.by_chance:
         arrivals = _drawn(means, seed, int(row.steps))
     elif row.held_jobs:
         arrivals = np.diff(np.floor(np.cumsum(means) + 1e-9), prepend=0.0)
-    seats = int(row.capacity) if isinstance(group.work, Sessions) else 0
+    seats = int(kinds[0].capacity) if isinstance(group.work, Sessions) else 0
     line = no_line()
     if isinstance(group.work, Requests):
-        way, shape = _WAYS[group.work.spread], (int(row.vcpus), float(row.service_rate))
+        way, shape = _WAYS[group.work.spread], (int(kinds[0].vcpus), float(kinds[0].service_rate))
         line = line_for(way, 1 if way == Way.CHANCE else group.maximum, *shape, group.work.timeout, group.work.unevenness)
     times = np.asarray(clock.tick * evaluate_ticks * (1.0 + np.arange(evaluations)), dtype=np.float64)
     rules = rules_of(group, unit, crew.launch.zones, [name for name, _ in crew.outside])
     return Setup(
         fixed=fixed,
+        kinds=kinds,
         means=means,
         arrivals=arrivals,
         line=line,
@@ -141,25 +149,24 @@ def _extras(crew: Crew, clock: Clock) -> NDArray[np.float64]:
     return np.array([0.0, *sorted(sums - {0.0})][:MOST_EXTRAS])
 
 
-def _work(row: np.record, crew: Crew) -> float:
+def _work(row: np.record, kind: np.record, crew: Crew) -> float:
     """Returns what a Spare policy counts of one instance."""
     work, machine = crew.group.work, crew.machine_type
     memory = machine.memory_gib * 1024
-    row.vcpus, row.steps = machine.vcpus, 1
+    kind.vcpus, row.steps = machine.vcpus, 1
     row.idle_cpu, row.full_cpu = work.idle_cpu, 1.0
     row.idle_memory, row.memory_each = work.idle_memory_mib / memory, work.memory_mib_each / memory
     row.in_each, row.out_each = work.kib_in * KIBI_MB, work.kib_out * KIBI_MB
-    row.service_rate = machine.speed
-    return fill(row, crew.group, machine)
+    kind.service_rate = machine.speed
+    return fill(row, kind, crew.group, machine)
 
 
 def _life(row: np.record, crew: Crew) -> None:
-    group, launch = crew.group, crew.launch
+    group = crew.group
     health, faults = group.health, group.faults
-    row.boot, row.start, row.boot_spread = launch.boot_time, launch.start_time, crew.machine_type.boot_spread
     row.warm_up = crew.warm_up
     row.drain, row.stop = group.drain, STOP_TIME
-    row.zones = len(launch.zones)
+    row.zones = len(crew.launch.zones)
     row.health, row.grace = _SEEN[health.basis], health.grace
     row.notice, row.restarts = health.notice, group.mending.restarts
     row.fault_every = math.inf if faults.every is None else faults.every
@@ -176,15 +183,12 @@ def _start(row: np.record, crew: Crew) -> None:
     row.pinned = group.leaving.pinned
 
 
-def _money(row: np.record, crew: Crew) -> None:
-    machine, prices = crew.machine_type, crew.prices
-    disk = float(prices.disk_gib_month) * crew.launch.disk_gib / MONTH_HOURS / 3600
-    address = float(prices.address_hour) / 3600 if crew.launch.fields.public_address else 0.0
-    row.price_machine = float(machine.price_per_hour) / 3600
-    row.price = row.price_machine + disk + address
-    row.price_stopped = disk + (row.price_machine if machine.billed_when_stopped else 0.0)
-    row.price_group = float(prices.load_balancer_hour) / 3600 if crew.group.load_balancer else 0.0
-    row.hourly, row.least_billed = machine.billed_by == "hour", machine.least_billed
+def _machine(kind: np.record, crew: Crew) -> None:
+    launch, tariff = crew.launch, crew.tariff
+    kind.boot, kind.start, kind.boot_spread = launch.boot_time, launch.start_time, crew.machine_type.boot_spread
+    kind.price_machine = float(tariff.machine) / 3600
+    kind.price, kind.price_stopped = float(tariff.running) / 3600, float(tariff.standing) / 3600
+    kind.hourly, kind.least_micros = tariff.hourly, tariff.least_micros
 
 
 def _orders(crew: Crew, clock: Clock, times: NDArray[np.float64]) -> np.recarray:

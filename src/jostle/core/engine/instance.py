@@ -23,11 +23,12 @@ def boot(setup: Setup, state: State, i: int, time: float, fresh: bool) -> None:
     fixed = setup.fixed[0]
     one = state.instances[i]
     number = 64 * i + min(63, one.restarts)
-    mean = fixed.boot if fresh else fixed.start
+    kind = setup.kinds[one.kind]
+    mean = kind.boot if fresh else kind.start
     one.state = Life.BOOTING
     one.fault = Fault.SOUND
     one.broke, one.noticed, one.unused = math.nan, math.inf, math.inf
-    one.booted = time + mean * state.now[0].boot_factor * lognormal(fixed.seed, STREAM_BOOT, number, fixed.boot_spread)
+    one.booted = time + mean * state.now[0].boot_factor * lognormal(fixed.seed, STREAM_BOOT, number, kind.boot_spread)
     if fixed.never_boots > 0.0 and uniform(fixed.seed, STREAM_FAULT + 16, number) < fixed.never_boots:
         one.booted = math.inf
         one.fault = Fault.FROZEN
@@ -56,6 +57,7 @@ def serve_now(setup: Setup, state: State, i: int, time: float) -> None:
         one.breaks = time + fixed.fault_every * exponential(fixed.seed, STREAM_FAULT, 64 * i + min(63, one.restarts))
     now.serving += 1
     state.zones[one.zone].serving += 1
+    state.crews[one.kind].serving += 1
     if fixed.sticky > 0.0:
         now.uneven = True
     note(state, time, EventKind.INSTANCE_SERVES, Cause.NEED, i, now.serving - 1, now.serving, NOBODY)
@@ -67,6 +69,7 @@ def stop_serving(state: State, i: int) -> None:
     one = state.instances[i]
     state.now[0].serving -= 1
     state.zones[one.zone].serving -= 1
+    state.crews[one.kind].serving -= 1
 
 
 @inner

@@ -13,6 +13,7 @@ from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.draw import STREAM_FINISH, STREAM_RETURN, binomial, poisson, uniform
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.fifo import entry_tick, entry_time
+from jostle.core.engine.kind import can_do
 from jostle.core.engine.lengths import two_kinds
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
@@ -28,14 +29,14 @@ MOST_STAGES = 64
 HELD_FROM = 3.0
 
 
-def fill_jobs(row: np.record, work: Jobs, machine: MachineType, promises: list[Promise]) -> float:
+def fill_jobs(row: np.record, kind: np.record, work: Jobs, machine: MachineType, promises: list[Promise]) -> float:
     """The numbers of jobs; a Spare policy counts those that a worker does side by side."""
     row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
     row.job_time, row.concurrency = work.job_seconds / machine.speed, work.concurrency
     row.held_jobs = (row.by_chance or row.unevenness > 0.0) and row.job_time >= HELD_FROM * row.tick
     row.either = row.unevenness > 1.0
     row.long_kind = two_kinds(work.unevenness)[0] if row.either else 0.0
-    row.capacity = work.concurrency / row.job_time
+    kind.capacity = work.concurrency / row.job_time
     row.patience = min((p.within for p in promises if isinstance(p, AgePromise)), default=0.0)
     return float(work.concurrency)
 
@@ -64,7 +65,7 @@ def draining_rate(setup: Setup, state: State, time: float) -> float:
     for a in range(state.now[0].living):
         one = state.instances[state.alive[a]]
         if one.state == Life.DRAINING:
-            rate += fixed.capacity * max(0.0, 1.0 - (time - one.drains) / fixed.job_time)
+            rate += setup.kinds[one.kind].capacity * max(0.0, 1.0 - (time - one.drains) / fixed.job_time)
     return rate * state.now[0].busy
 
 
@@ -209,7 +210,7 @@ def do_jobs(setup: Setup, state: State, k: int) -> None:
     entered = state.entered
     entered[k + 1] = entered[k] + arrived
     part = stressed_part(setup, state) if now.uneven and now.serving > 0 else 1.0
-    capacity = now.serving * fixed.capacity * part
+    capacity = can_do(setup, state) * part
     there = entered[k + 1] - now.departed
     waited = 0.0
     if fixed.held_jobs:

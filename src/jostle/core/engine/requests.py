@@ -12,6 +12,7 @@ from jostle.core.compiled import hot, inner
 from jostle.core.draw import STREAM_BURN, bell
 from jostle.core.engine.code import Life
 from jostle.core.engine.fifo import entered_before, entry_tick, entry_time
+from jostle.core.engine.kind import can_do
 from jostle.core.engine.queue import Col, load_place
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.share import drift, free_part
@@ -23,13 +24,13 @@ from jostle.core.plan.work import Requests
 FEW = 0.001
 
 
-def fill_requests(row: np.record, work: Requests, machine: MachineType) -> float:
+def fill_requests(row: np.record, kind: np.record, work: Requests, machine: MachineType) -> float:
     """The numbers of requests; a Spare policy counts those that an instance answers (1/s)."""
     row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
-    row.service_rate = machine.speed / work.cpu_seconds * (1.0 - work.idle_cpu)
-    row.capacity = machine.vcpus * row.service_rate
+    kind.service_rate = machine.speed / work.cpu_seconds * (1.0 - work.idle_cpu)
+    kind.capacity = machine.vcpus * kind.service_rate
     row.base_latency, row.timeout, row.sticky = work.base_latency, work.timeout, work.sticky
-    return float(row.capacity)
+    return float(kind.capacity)
 
 
 @hot
@@ -94,7 +95,7 @@ def meet(setup: Setup, state: State, row: int, level: int, arrived: float) -> tu
     """The instances, all alike, meet a tick's arrivals. Returns those served and lost of them, and their load."""
     now = state.now[0]
     there = (now.line + arrived) / now.serving
-    place, load, gone, lost = let_through(setup, row, setup.fixed[0].capacity * setup.fixed[0].tick, there, now.at_load)
+    place, load, gone, lost = let_through(setup, row, setup.kinds[0].capacity * setup.fixed[0].tick, there, now.at_load)
     now.at_load = int(place)
     now.line = now.serving * (there - gone)
     answered(setup, state, now.serving * (gone - lost), row, level, place)
@@ -120,7 +121,7 @@ def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: flo
         one = state.instances[state.alive[a]]
         if one.state != Life.SERVING:
             continue
-        can = fixed.capacity * fixed.tick * free_part(setup, one.stress)
+        can = setup.kinds[one.kind].capacity * fixed.tick * free_part(setup, one.stress)
         there = one.line + orphaned + arrived * one.share
         place, load, gone, own = let_through(setup, row, can, there, one.at_load)
         one.at_load = int(place)
@@ -176,7 +177,7 @@ def serve_requests(setup: Setup, state: State, k: int) -> None:
     arrived = mean * (1.0 - dead)
     state.entered[k + 1] = state.entered[k] + arrived
     row = state.series[k]
-    can = now.serving * fixed.capacity * fixed.tick
+    can = can_do(setup, state) * fixed.tick
     if now.serving == 0:
         now.line += arrived
         served, lost, load = 0.0, wait_outside(setup, state, k), 0.0

@@ -8,6 +8,7 @@ from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause, Dial
 from jostle.core.draw import STREAM_ARRIVE, STREAM_LEAVE, binomial, poisson, uniform
 from jostle.core.engine.code import EventKind, Life
+from jostle.core.engine.kind import can_do
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
@@ -19,9 +20,10 @@ FEW_ENDS, ONE_BY_ONE = 12.0, 4
 END_SHARE = 1 / 16
 
 
-def fill_sessions(row: np.record, work: Sessions) -> float:
+def fill_sessions(row: np.record, kind: np.record, work: Sessions) -> float:
     """The numbers of sessions; a Spare policy counts their seats."""
-    row.capacity, row.full_cpu, row.pack = work.seats, work.full_cpu, work.place == "pack"
+    kind.capacity = work.seats
+    row.full_cpu, row.pack = work.full_cpu, work.place == "pack"
     row.by_chance = True
     row.steps = math.ceil(row.tick / work.length / END_SHARE)
     step = row.tick / row.steps / work.length
@@ -33,7 +35,7 @@ def fill_sessions(row: np.record, work: Sessions) -> float:
 @hot
 def read_seats(setup: Setup, state: State, s: int, serving: float) -> None:
     """Reading s of the seats that were free, with so many serving over the period."""
-    seats = serving * setup.fixed[0].capacity
+    seats = serving * setup.kinds[0].capacity
     free = seats - state.meters[0].sessions / setup.fixed[0].period_ticks
     row = state.sight.samples[0]
     row[Dial.FREE_SEATS, s] = free
@@ -203,7 +205,7 @@ def seat_one(state: State, seats: int) -> bool:
 @hot
 def seat_spread(setup: Setup, state: State, number: int) -> int:
     """Seat new sessions with the emptiest instances; returns how many found a seat."""
-    seats = int(setup.fixed[0].capacity)
+    seats = int(setup.kinds[0].capacity)
     if number <= ONE_BY_ONE:
         found = 0
         while found < number and seat_one(state, seats):
@@ -227,7 +229,7 @@ def seat_spread(setup: Setup, state: State, number: int) -> int:
 @inner
 def seat_packed(setup: Setup, state: State, number: int) -> int:
     """Seat new sessions with the fullest instances that have room; returns how many found a seat."""
-    seats = int(setup.fixed[0].capacity)
+    seats = int(setup.kinds[0].capacity)
     left = number
     while left > 0:
         best, most = NOBODY, -1
@@ -249,14 +251,14 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
     fixed = setup.fixed[0]
     steps = fixed.steps
     begun = refused = 0
-    seated = look_round(state)
+    seated, seats = look_round(state), can_do(setup, state)
     for s in range(steps):
         step = k * steps + s
         left = leave_seats(setup, state, step, (k + 1) * fixed.tick)
         came = int(setup.arrivals[k]) if steps == 1 else poisson(fixed.seed, STREAM_ARRIVE, step, setup.means[k] / steps)
         lost = int(round(came * now.dead / (now.serving + now.dead))) if now.dead > 0 else 0
         new = came - lost
-        free = now.serving * int(fixed.capacity) - seated
+        free = int(seats) - seated
         if new > free:
             new = find_seats(setup, step, new, free, left)
         if new > 0:
@@ -277,7 +279,7 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
     meter.failed += refused
     meter.arrived += arrived
     row = state.series[k]
-    row.capacity, row.served, row.failed, row.waiting = now.serving * fixed.capacity, begun, refused, 0.0
+    row.capacity, row.served, row.failed, row.waiting = seats, begun, refused, 0.0
     row.age = 0.0
     row.short = refused > 0
     row.latency = math.nan
@@ -290,7 +292,7 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
     meter.sessions += seated
     row.seated = seated
     if now.serving > 0:
-        now.busy = seated / (now.serving * fixed.capacity)
+        now.busy = seated / seats
         row.cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy
     else:
         row.cpu = math.nan

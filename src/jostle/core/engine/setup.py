@@ -19,9 +19,6 @@ FIXED = np.dtype(
         ("ticks", "i8"),
         ("seed", "i8"),
         ("work", "i1"),
-        ("vcpus", "i4"),
-        ("capacity", "f8"),  # of one instance: requests or jobs, 1/s; sessions: seats
-        ("service_rate", "f8"),  # of one vCPU, 1/s
         ("idle_cpu", "f8"),
         ("full_cpu", "f8"),  # CPU of an instance that gives all it can
         ("base_latency", "f8"),
@@ -43,9 +40,6 @@ FIXED = np.dtype(
         ("memory_each", "f8"),
         ("in_each", "f8"),  # MB
         ("out_each", "f8"),
-        ("boot", "f8"),
-        ("boot_spread", "f8"),
-        ("start", "f8"),
         ("warm_up", "f8"),  # with the health checks that must pass first
         ("drain", "f8"),
         ("stop", "f8"),
@@ -69,12 +63,26 @@ FIXED = np.dtype(
         ("frozen", "f8"),
         ("hung", "f8"),
         ("never_boots", "f8"),
+        ("price_group", "f8"),  # per second, however many instances there are
+    ],
+    align=True,
+)
+
+
+# A kind of machine
+KIND = np.dtype(
+    [
+        ("vcpus", "i4"),
+        ("capacity", "f8"),  # of one instance: requests or jobs, 1/s; sessions: seats
+        ("service_rate", "f8"),  # of one vCPU, 1/s
+        ("boot", "f8"),
+        ("boot_spread", "f8"),
+        ("start", "f8"),
         ("price", "f8"),  # of a running instance, per second, with its disk and address
-        ("price_machine", "f8"),  # of that, what is billed at least so long or by the hour
+        ("price_machine", "f8"),  # of that, what is paid for at least so long or by the hour
         ("price_stopped", "f8"),
-        ("price_group", "f8"),
         ("hourly", "?"),
-        ("least_billed", "f8"),
+        ("least_micros", "i8"),
     ],
     align=True,
 )
@@ -84,6 +92,7 @@ class Setup(NamedTuple):
     """The fixed numbers in one row, and the arrays beside them."""
 
     fixed: np.ndarray  # one row of FIXED
+    kinds: np.ndarray  # of KIND, shape (kinds,)
     means: Floats  # expected to arrive in each tick, shape (ticks,)
     arrivals: Floats  # arrived in each tick, shape (ticks,)
     line: Line
@@ -111,12 +120,19 @@ class Setup(NamedTuple):
         return np.asarray(self.means / self.tick)
 
     def of(self, name: str) -> Any:
-        """One of the fixed numbers or of the rules, as plain Python."""
-        return (self.fixed if name in (FIXED.names or ()) else self.rules.row)[name][0].item()
+        """One of the fixed numbers, of the first kind of machine, or of the rules, as plain Python."""
+        return self._holder(name)[name][0].item()
+
+    def _holder(self, name: str) -> np.ndarray:
+        return next((rows for rows in (self.fixed, self.kinds) if name in (rows.dtype.names or ())), self.rules.row)
 
     def changed(self, **numbers: Any) -> "Setup":
-        """The same setup with some of the fixed numbers and the rules replaced."""
-        fixed, row = self.fixed.copy(), self.rules.row.copy()
+        """The same setup with some of the fixed numbers, those of every kind of machine, and the rules replaced."""
+        copied = self._replace(
+            fixed=self.fixed.copy().view(np.recarray),
+            kinds=self.kinds.copy().view(np.recarray),
+            rules=self.rules._replace(row=self.rules.row.copy().view(np.recarray)),
+        )
         for name, value in numbers.items():
-            (fixed if name in (FIXED.names or ()) else row)[name] = value
-        return self._replace(fixed=fixed.view(np.recarray), rules=self.rules._replace(row=row.view(np.recarray)))
+            copied._holder(name)[name] = value
+        return copied

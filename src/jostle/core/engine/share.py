@@ -46,16 +46,3 @@ def drift(setup: Setup, state: State) -> None:
 def free_part(setup: Setup, stress: float) -> float:
     """Part of an instance's capacity that is left under a stress of so much CPU."""
     return max(0.02, 1.0 - stress / (1.0 - setup.fixed[0].idle_cpu))
-
-
-@hot
-def uneven_can(setup: Setup, state: State, work: float) -> float:
-    """What the serving instances can do of `work` in a tick when each has only its share of it."""
-    now = state.now[0]
-    fixed = setup.fixed[0]
-    can = 0.0
-    for a in range(now.living):
-        one = state.instances[state.alive[a]]
-        if one.state == Life.SERVING:
-            can += min(fixed.capacity * fixed.tick * free_part(setup, one.stress), work * one.share)
-    return can

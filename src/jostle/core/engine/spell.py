@@ -6,14 +6,14 @@ from jostle.core.compiled import inner, leaf
 from jostle.core.engine.code import Billed
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
+from jostle.core.plan.tariff import MICROS, paid_micros
 
 
 @leaf
-def top_up(seconds: float, hourly: bool, least: float) -> float:
-    """Seconds billed beyond those that an instance ran: up to the started hour, or to the shortest time billed."""
-    if hourly:
-        return max(1.0, math.ceil(seconds / 3600.0 - 1e-9)) * 3600.0 - seconds
-    return max(0.0, least - seconds)
+def top_up(seconds: float, hourly: bool, least_micros: int) -> float:
+    """Seconds paid for beyond those that an instance ran."""
+    micros = round(seconds * MICROS)
+    return (paid_micros(micros, hourly, least_micros) - micros) / MICROS
 
 
 @inner
@@ -23,22 +23,27 @@ def begin_spell(state: State, i: int, kind: int, time: float) -> None:
     row.instance, row.kind, row.begin, row.end = i, kind, time, math.nan
     state.instances[i].spell = now.spells
     now.spells += 1
+    crew = state.crews[state.instances[i].kind]
     if kind == Billed.RUNNING:
         now.billed += 1
+        crew.billed += 1
     else:
         now.stopped += 1
+        crew.stopped += 1
 
 
 @inner
 def end_spell(setup: Setup, state: State, i: int, time: float) -> None:
     now = state.now[0]
-    fixed = setup.fixed[0]
     one = state.instances[i]
+    kind, crew = setup.kinds[one.kind], state.crews[one.kind]
     row = state.spells[one.spell]
     row.end = time
     row.requested, row.booted, row.serves, row.drains = one.requested, one.booted, one.serves, one.drains
     if row.kind == Billed.RUNNING:
         now.billed -= 1
-        now.spend += top_up(time - row.begin, fixed.hourly, fixed.least_billed) * fixed.price_machine
+        crew.billed -= 1
+        now.spend += top_up(time - row.begin, kind.hourly, kind.least_micros) * kind.price_machine
     else:
         now.stopped -= 1
+        crew.stopped -= 1

@@ -91,6 +91,7 @@ INSTANCE = np.dtype(
         ("state", "i1"),
         ("fault", "i1"),
         ("zone", "i2"),
+        ("kind", "i1"),  # of machine
         ("version", "i2"),
         ("restarts", "i2"),
         ("overflow", "?"),
@@ -142,6 +143,8 @@ TICK = np.dtype(
     align=True,
 )
 
+# Instances of a kind of machine
+CREW = np.dtype([("serving", "i4"), ("billed", "i4"), ("stopped", "i4")])
 METER = np.dtype([("cpu", "f8"), ("serving", "f8"), ("served", "f8"), ("failed", "f8"), ("sessions", "f8"), ("arrived", "f8")])
 ZONE = np.dtype([("present", "i4"), ("serving", "i4"), ("lost", "i4"), ("closed", "i4"), ("cpu", "f8"), ("sessions", "i4")])
 
@@ -161,6 +164,7 @@ class State(NamedTuple):
     taking: NDArray[np.bool_]  # whether each of those takes new ones
     spells: np.ndarray  # of SPELL
     zones: np.ndarray  # of ZONE
+    crews: np.ndarray  # of CREW, one for each kind of machine
     incidents: NDArray[np.int8]  # 0 not begun, 1 under way, 2 over
     events: np.ndarray  # of EVENT
     decisions: np.ndarray  # of DECISION
@@ -216,6 +220,9 @@ def new_state(setup: Setup) -> State:
     now["low_load"], now["low_row"] = len(setup.line.loads), len(stay)
     now["next_due"] = 0.0
     now["pins"] = fixed.pinned > 0
+    crews = rows(len(setup.kinds), CREW)
+    crews["serving"][0] = crews["billed"][0] = first
+    crews["stopped"][0] = owned - first
     places = rows(zones, ZONE)
     places["present"] = places["serving"] = np.bincount(instances["zone"][:first], minlength=zones)
     return State(
@@ -234,6 +241,7 @@ def new_state(setup: Setup) -> State:
         taking=np.zeros(len(alive), np.bool_),
         spells=spells,
         zones=places,
+        crews=crews,
         incidents=np.zeros(len(setup.incidents), np.int8),
         events=rows(max(4096, 16 * maximum), EVENT),
         decisions=rows(evaluations, DECISION),

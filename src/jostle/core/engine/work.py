@@ -13,17 +13,17 @@ from jostle.core.plan.machine_type import MachineType
 from jostle.core.plan.work import Jobs, Requests, Sessions, WorkKind
 
 
-def fill(row: np.record, group: Group, machine: MachineType) -> float:
-    """The numbers of a group's work, in a row of FIXED. Returns what a Spare policy counts of one instance."""
+def fill(row: np.record, kind: np.record, group: Group, machine: MachineType) -> float:
+    """The numbers of a group's work, in rows of FIXED and KIND. Returns what a Spare policy counts of one instance."""
     work = group.work
     row.work = WorkKind[work.kind.upper()]
     match work:
         case Requests():
-            return fill_requests(row, work, machine)
+            return fill_requests(row, kind, work, machine)
         case Jobs():
-            return fill_jobs(row, work, machine, group.promises)
+            return fill_jobs(row, kind, work, machine, group.promises)
         case Sessions():
-            return fill_sessions(row, work)
+            return fill_sessions(row, kind, work)
 
 
 @hot
@@ -66,7 +66,7 @@ def under_way(setup: Setup, per_instance: float, sessions: float) -> float:
         return sessions
     if fixed.work == WorkKind.JOBS:
         return per_instance * fixed.job_time
-    return per_instance * (fixed.base_latency + 1.0 / fixed.service_rate)
+    return per_instance * (fixed.base_latency + 1.0 / setup.kinds[0].service_rate)
 
 
 @hot
@@ -87,7 +87,7 @@ def zone_cpu(setup: Setup, state: State, z: int, group_cpu: float) -> float:
     fixed = setup.fixed[0]
     zone = state.zones[z]
     if fixed.work == WorkKind.SESSIONS:
-        return zone.serving * fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * zone.sessions / fixed.capacity
+        return zone.serving * fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * zone.sessions / setup.kinds[0].capacity
     return zone.cpu if state.now[0].uneven and fixed.work == WorkKind.REQUESTS else zone.serving * group_cpu
 
 

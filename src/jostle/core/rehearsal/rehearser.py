@@ -107,8 +107,8 @@ class Rehearser:
         setup, crew = rehearsal.result.setup, rehearsal.crew
         promises = [p for p in crew.group.promises if not isinstance(p, CostPromise)]
         demand = rehearsal.plan.demands[crew.group.demand].content
-        fixed = (setup.fixed[list(_DECIDE_BOUNDS)].tobytes(), setup.of("balance_zones"), farthest(setup))
-        money = (crew.machine_type.content, crew.prices.content, crew.launch.content, crew.group.load_balancer)
+        fixed = (setup.fixed[list(_DECIDE_BOUNDS)].tobytes(), setup.kinds.tobytes(), setup.of("balance_zones"), farthest(setup))
+        money = (crew.tariff, crew.prices.content, crew.group.load_balancer)
         key = (demand, rehearsal.clock, fixed, setup.incidents.tobytes(), tuple(promises), money)
         if not search:
             return self._bounds.peek(key)

@@ -18,7 +18,7 @@ def spend_rate(rehearsal: Rehearsal) -> Floats:
     rate = np.asarray(series["billed"] * setup.of("price"))
     rate += series["stopped"] * setup.of("price_stopped")
     rate += setup.of("price_group")
-    hourly, least, price = setup.of("hourly"), setup.of("least_billed"), setup.of("price_machine")
+    hourly, least, price = setup.of("hourly"), setup.of("least_micros"), setup.of("price_machine")
     spells = result.spells
     over = (spells["kind"] == Billed.RUNNING) & ~np.isnan(spells["end"])
     return _with_ends(rate, spells["begin"][over], spells["end"][over], tick, hourly, least, price / tick)
@@ -26,7 +26,7 @@ def spend_rate(rehearsal: Rehearsal) -> Floats:
 
 @maker
 def _with_ends(
-    rate: np.ndarray, begin: np.ndarray, end: np.ndarray, tick: float, hourly: bool, least: float, price: float
+    rate: np.ndarray, begin: np.ndarray, end: np.ndarray, tick: float, hourly: bool, least: int, price: float
 ) -> np.ndarray:
     for i in range(len(begin)):
         rate[max(0, math.ceil(end[i] / tick) - 1)] += top_up(end[i] - begin[i], hourly, least) * price
