@@ -48,7 +48,7 @@ def test_a_floor_is_moved_lengthened_and_taken_out_by_keys(workbench):
 
 
 def test_one_day_of_a_daily_floor_is_left_out(workbench):
-    pressed(workbench, "keeps at least so many")
+    pressed(workbench, "+ floor")
     workbench.waits_for_take("new calendar entry floor")
     workbench.until(lambda: len(workbench.all('.calendar-week [aria-label^="floor,"]')) == 7)
     workbench.all('.calendar-week [aria-label^="floor,"]')[1].send_keys(Keys.DELETE)
@@ -59,7 +59,7 @@ def test_one_day_of_a_daily_floor_is_left_out(workbench):
 def test_a_hand_kills_an_instance_and_is_moved_on_the_strip(workbench):
     workbench.wait_for(".strips").send_keys(Keys.ENTER)
     workbench.until(lambda: "why" in workbench.text(".moment h2"))
-    pressed(workbench, "kills an instance")
+    pressed(workbench, "+ kill an instance then")
     workbench.waits_for_take("a hand kills the oldest instance")
     mark = workbench.wait_for('[data-strip="Instances"] .tone-hand')
     mark.send_keys(Keys.PAGE_UP)
@@ -110,11 +110,11 @@ def test_who_leaves_first_is_put_in_order(workbench):
 def test_a_band_and_a_brake_and_a_promise_are_offered(workbench):
     sentence = workbench.wait_for('[data-key="policies.add-on-cpu"]')
     ActionChains(workbench.driver).move_to_element(sentence).perform()
-    next(b for b in sentence.find_elements("css selector", ".acts button") if b.text == "a band").click()
+    next(b for b in sentence.find_elements("css selector", ".acts button") if b.text == "+ band").click()
     workbench.waits_for_text('[data-key="policies.add-on-cpu"]', "add 1, or 2 beyond 72.5 %")
-    pressed(workbench, "owns only some")
+    pressed(workbench, "+ base size")
     workbench.waits_for_text('[data-key="base_size"]', "3 are owned")
-    pressed(workbench, "no brake")
+    pressed(workbench, "− brake on removals")
     workbench.until(lambda: not workbench.all('[data-path="leaving.brake.at_most"]'))
 
 

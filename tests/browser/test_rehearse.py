@@ -206,7 +206,7 @@ def test_strips_fold_move_and_show_their_table(workbench):
 
 
 def test_policies_are_added_paused_and_taken_out(workbench):
-    workbench.named(".more button", "holds a level").click()
+    workbench.named(".more button", "+ policy that holds a level").click()
     workbench.waits_for_take("new policy hold-cpu")
     workbench.waits_for_text(".sentence", "Hold average CPU over 3 min at 55 %")
     assert len(workbench.all(".threshold")) == 3
@@ -237,7 +237,7 @@ def test_takes_are_gone_back_to_starred_and_shown_as_a_ghost(workbench):
     assert workbench.takes() == ["arrangement 1", "minimum 4, was 3", "add 2, was 1"]
     workbench.wait_for('[aria-label="Star take 2"]').click()
     workbench.wait_for('[aria-label="Take 2 is starred"]')
-    workbench.wait_for('[aria-label="Show take 2 as a ghost"]').click()
+    workbench.mark(2, "Show take 2 as a ghost").click()
     workbench.until(lambda: "ghost=2" in workbench.driver.current_url)
     workbench.wait_for('[data-take="1"] .name').click()
     workbench.waits_for_take("arrangement 1")
@@ -275,7 +275,7 @@ def test_saving_over_another_window_is_refused(workbench):
 def test_two_takes_are_laid_side_by_side(workbench):
     workbench.word(f"{ADD}.amount").send_keys(Keys.ARROW_UP, Keys.ENTER)
     workbench.waits_for_take("add 2, was 1")
-    workbench.wait_for('[aria-label="Lay take 1 beside the current one"]').click()
+    workbench.mark(1, "Lay take 1 beside the current one").click()
     workbench.until(lambda: workbench.text(".compare h2") == "Take 1 and take 2")
     workbench.waits_for_text(".compare .before", "add 1, then wait 6 min")
     workbench.waits_for_text(".compare .after", "add 2, then wait 6 min")

@@ -17,7 +17,7 @@ def opened(workbench, group):
 def test_sessions_are_judged_by_their_seats(workbench):
     opened(workbench, "live-track")
     assert workbench.figure("Found a seat").startswith("100 %")
-    assert "sessions refused" in workbench.text(".verdict")
+    assert "refused" in workbench.text(".verdict")
     strips = [one.get_attribute("aria-label") for one in workbench.all(".strip")]
     assert strips == ["Demand and capacity", "share of seats free", "Instances", "Each instance", "Spend"]
     word = workbench.word("policies.spare-seats.share")
@@ -59,6 +59,6 @@ def test_the_moment_says_why_not_more_and_not_fewer(workbench):
 
 def test_a_policy_that_keeps_some_free_is_added(workbench):
     opened(workbench, "booking-web")
-    workbench.named(".more button", "keeps some free").click()
+    workbench.named(".more button", "+ policy that keeps spare capacity").click()
     workbench.waits_for_take("new policy keep-spare")
     assert workbench.word("policies.keep-spare.share").text == "20 %"

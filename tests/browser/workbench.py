@@ -144,6 +144,12 @@ class Workbench:
     def takes(self) -> list[str]:
         return [str(one.get_attribute("title")) for one in self.all(".take .name")]
 
+    def mark(self, take: int, label: str) -> WebElement:
+        """A mark of a take's chip, which shows itself while the pointer is there."""
+        chip = self.wait_for(f'[data-take="{take}"]')
+        ActionChains(self.driver).move_to_element(chip).perform()
+        return self.wait_for(f'[data-take="{take}"] [aria-label="{label}"]')
+
     def current_take(self) -> str:
         return str(self.wait_for(".take.here .name").get_attribute("title"))
 

@@ -7,8 +7,9 @@ import "@mantine/core/styles/ScrollArea.css";
 import "@mantine/core/styles/UnstyledButton.css";
 import "@mantine/spotlight/styles.css";
 import { Spotlight, type SpotlightActionData, type SpotlightActionGroupData, spotlight } from "@mantine/spotlight";
-import { useEffect, useState } from "react";
+import { useEffect } from "react";
 import { useNavigate } from "react-router";
+import { type Act, useActs } from "../shared/acts/acts";
 import type { PlanView } from "../shared/api/client";
 
 interface Props {
@@ -22,7 +23,7 @@ export function Finder({ plan, turn, keys }: Props) {
   const navigate = useNavigate();
   // It is fetched when it is first asked for, and so opens as it comes.
   useEffect(() => spotlight.open(), []);
-  const [here, setHere] = useState<SpotlightActionGroupData[]>([]);
+  const here = sorted(useActs());
   const groups: SpotlightActionData[] = (plan?.groups ?? []).map((group) => ({
     id: `group ${group}`,
     label: group,
@@ -31,12 +32,25 @@ export function Finder({ plan, turn, keys }: Props) {
   }));
   const acts: SpotlightActionData[] = [
     { id: "groups", label: "Groups", description: "All groups by need", onClick: () => navigate("/groups") },
-    { id: "templates", label: "Templates", description: "Library", onClick: () => navigate("/library/templates") },
-    { id: "machines", label: "Machines", description: "Library", onClick: () => navigate("/library/machines") },
+    {
+      id: "templates",
+      label: "Templates",
+      description: "Library",
+      keywords: "image disk subnet firewall launch",
+      onClick: () => navigate("/library/templates"),
+    },
+    {
+      id: "machines",
+      label: "Machines",
+      description: "Library",
+      keywords: "price cost catalogue machine types quota",
+      onClick: () => navigate("/library/machines"),
+    },
     ...(plan?.demands ?? []).map((demand) => ({
       id: `demand ${demand}`,
       label: demand,
       description: "Demand in the library",
+      keywords: "layers load traffic incidents zone lost outage slow boots",
       onClick: () => navigate(`/library/demands/${demand}`),
     })),
     { id: "theme", label: "Light or dark", description: "The other theme", onClick: turn },
@@ -46,7 +60,6 @@ export function Finder({ plan, turn, keys }: Props) {
     <Spotlight
       shortcut="mod + K"
       actions={[{ group: "Groups", actions: groups }, ...here, { group: "Do", actions: acts }]}
-      onSpotlightOpen={() => setHere(onScreen())}
       nothingFound="Nothing of this name"
       highlightQuery
       scrollable
@@ -59,71 +72,22 @@ export function Finder({ plan, turn, keys }: Props) {
   );
 }
 
-/** What stands on the screen and has a name: the words that can be changed, the strips, the findings. */
-function onScreen(): SpotlightActionGroupData[] {
-  const named = (selector: string, label: (one: HTMLElement) => string, about: (one: HTMLElement) => string) =>
-    [...document.querySelectorAll<HTMLElement>(selector)].map((one, number) => ({
-      id: `${selector} ${number}`,
-      label: label(one),
-      description: about(one),
-      // A setting is found by its name in files, too: the trade's cooldown where the page says wait.
-      keywords: one.dataset.path?.replace(/[._-]/g, " ") ?? "",
-      onClick: () => goTo(one),
-    }));
-  const found: SpotlightActionGroupData[] = [
-    {
-      group: "Settings",
-      actions: named(
-        ".page .word",
-        (word) => word.getAttribute("aria-label") ?? "",
-        (word) => word.closest("p")?.textContent ?? "",
-      ),
-    },
-    {
-      group: "Strips",
-      actions: named(
-        ".strip[aria-label]",
-        (strip) => strip.getAttribute("aria-label") ?? "",
-        (strip) => strip.querySelector(".says")?.textContent ?? "",
-      ),
-    },
-    {
-      group: "Findings",
-      actions: named(
-        ".finding",
-        (finding) => finding.dataset.code?.replaceAll("-", " ") ?? "",
-        (finding) => finding.textContent ?? "",
-      ),
-    },
-  ];
-  const metrics = [...document.querySelectorAll<HTMLOptionElement>(".add-strip option:not([disabled])")].map((one) => ({
-    id: `metric ${one.value}`,
-    label: one.textContent ?? "",
-    description: "Show it as a strip",
-    onClick: () => {
-      const choice = one.closest("select");
-      if (!choice) return;
-      choice.value = one.value;
-      choice.dispatchEvent(new Event("change", { bubbles: true }));
-    },
-  }));
-  const acts = [
-    ...document.querySelectorAll<HTMLElement>(".page-head button, .where button, .page .more button, .made button"),
-  ].map((one, number) => ({
-    id: `act ${number}`,
-    label: one.textContent ?? "",
-    description: one.closest(".more")?.firstChild?.textContent ?? "On this screen",
-    onClick: () => one.click(),
-  }));
-  found.push({ group: "Metrics", actions: metrics }, { group: "Do here", actions: acts });
-  return found.filter((one) => one.actions.length > 0);
-}
+const HEADINGS = ["Do here", "Settings", "Strips", "Metrics", "Findings", "Takes"];
 
-function goTo(element: HTMLElement) {
-  // The finder gives the focus back when it closes; only then may it go elsewhere.
-  setTimeout(() => {
-    element.scrollIntoView({ block: "center" });
-    const target = element.matches("button") ? element : element.querySelector<HTMLElement>("button, [tabindex]");
-    target?.focus();
-  }, 250);
+/** What the screen offers, under its headings. */
+function sorted(acts: Act[]): SpotlightActionGroupData[] {
+  return HEADINGS.map((group) => ({
+    group,
+    actions: acts
+      .filter((act) => act.group === group)
+      .map((act, number) => ({
+        id: `${group} ${number}`,
+        label: act.keys?.[0]
+          ? `${act.label} (${act.keys[0].replace("mod", "Ctrl").replaceAll(" + ", " ")})`
+          : act.label,
+        description: act.about ?? "On this screen",
+        keywords: act.also ?? "",
+        onClick: act.run,
+      })),
+  })).filter((one) => one.actions.length > 0);
 }

@@ -2,6 +2,7 @@ import { useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
 import { useHotkeys } from "@mantine/hooks";
 import { lazy, Suspense, useState } from "react";
 import { Link, NavLink, Outlet, useLocation } from "react-router";
+import { useActs } from "../shared/acts/acts";
 import { usePlan } from "../shared/api/plan";
 
 const Finder = lazy(() => import("./Finder").then((its) => ({ default: its.Finder })));
@@ -22,6 +23,7 @@ export function Shell() {
   useHotkeys([
     ["shift + ?", () => setKeys(true)],
     ["mod + K", () => setFinder(true)],
+    ...useActs().flatMap((act) => (act.keys ?? []).map((key) => [key, act.run] as [string, () => void])),
   ]);
   return (
     <div className="shell">

@@ -11,6 +11,7 @@ from pydantic_core import PydanticCustomError
 from jostle.api.bounded import Instant
 from jostle.api.demand_picture import DemandPicture, demand_picture
 from jostle.api.desk import Desk, DeskDep, PlanDep
+from jostle.api.offer import Offer, sheets_for
 from jostle.api.page import EditableWord, editable
 from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
@@ -91,6 +92,8 @@ class DemandView(BaseModel):
     effects: list[Effect]
     sentences: list[DemandSentence]
     picture: DemandPicture
+    more_layers: list[Offer]
+    more_incidents: list[Offer]
     undo: list[Change]
 
 
@@ -163,6 +166,8 @@ def view_demand(name: str, wanted: DemandRequest, kept: PlanDep, desk: DeskDep) 
         effects=[_effect(desk, kept, plan, group) for group in _users(plan, name)],
         sentences=_sentences(plan, demand),
         picture=demand_picture(demand, clock, 1, wanted.begin, wanted.end, wanted.buckets, wanted.apart),
+        more_layers=sheets_for("layers"),
+        more_incidents=sheets_for("incidents"),
         undo=undo,
     )
 

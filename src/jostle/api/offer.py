@@ -1,12 +1,16 @@
 """What can be done with a sentence of the page, and what can be added to a section."""
 
-from pydantic import BaseModel
+from collections.abc import Mapping
+
+from pydantic import BaseModel, Field
 
 from jostle.core.change.change import Change
 from jostle.core.change.start import BRAKE, FAULTS
 from jostle.core.plan.calendar import ENTRY_KINDS
 from jostle.core.plan.group import Group
 from jostle.core.plan.hand import HAND_KINDS
+from jostle.core.plan.incident import INCIDENT_KINDS
+from jostle.core.plan.layer import LAYER_KINDS, Sheet
 from jostle.core.plan.policy import POLICY_STARTS, PolicyBase
 from jostle.core.plan.promise import CostPromise
 
@@ -16,13 +20,7 @@ class Offer(BaseModel):
 
     text: str
     changes: list[Change]
-
-
-class Offers(BaseModel):
-    """The beginning of a sentence that the buttons end."""
-
-    lead: str
-    offers: list[Offer]
+    also: str = Field(default="", description="Words of the trade by which it is found")
 
 
 def acts_on(key: str, group: Group) -> list[Offer]:
@@ -49,50 +47,52 @@ def acts_on(key: str, group: Group) -> list[Offer]:
     return [*offers, _taken_out(key)]
 
 
-def offers_for(section: str, group: Group) -> Offers | None:
-    """What can be added to a section of the page."""
+def offers_for(section: str, group: Group) -> list[Offer]:
+    """What can be added to a section of the page, or taken from it."""
     match section:
         case "runs":
-            found = []
+            offers = []
             if group.base_size is None:
-                found.append(_offer("owns only some", "base_size", max(1, group.minimum)))
+                offers.append(_offer("+ base size", "base_size", max(1, group.minimum), "owned overflow reserve"))
             if group.first_start is None:
-                found.append(_offer("starts from nothing", "first_start", {"surplus": 0}))
-            pays = "gives its load balancer up" if group.load_balancer else "pays for a load balancer"
-            return Offers(lead="A group that ", offers=[*found, _offer(pays, "load_balancer", not group.load_balancer)])
+                offers.append(_offer("+ start with no instances", "first_start", {"surplus": 0}, "cold start from zero"))
+            sign = "−" if group.load_balancer else "+"
+            return [*offers, _offer(f"{sign} load balancer", "load_balancer", not group.load_balancer, "balancer price cost")]
         case "promises":
             promises = [promise.model_dump(mode="json") for promise in group.promises]
-            found = [_offer(group.work.promised, "promises", [*promises, group.work.promise])]
+            also = "service level objective target"
+            offers = [_offer(f"+ {group.work.promised}", "promises", [*promises, group.work.promise], also)]
             if not any(isinstance(promise, CostPromise) for promise in group.promises):
-                found.append(_offer("a cost", "promises", [*promises, CostPromise.start]))
-            return Offers(lead="Promise ", offers=found)
+                offers.append(_offer("+ cost limit", "promises", [*promises, CostPromise.start], "budget price spend"))
+            return offers
         case "policies":
-            return Offers(
-                lead="A policy that ", offers=[_added("policies", name, start.verb) for name, (_, start) in POLICY_STARTS.items()]
-            )
+            return [_added("policies", name, start.offer, start.trade) for name, (_, start) in POLICY_STARTS.items()]
         case "calendar":
-            return Offers(
-                lead="An entry that ", offers=[_added("calendar", name, kind.verb) for name, kind in ENTRY_KINDS.items()]
-            )
+            return [_added("calendar", name, kind.offer, kind.trade) for name, kind in ENTRY_KINDS.items()]
         case "leaving":
             brake = group.leaving.brake is not None
-            offer = _offer("no brake" if brake else "a brake", "leaving.brake", None if brake else BRAKE)
-            return Offers(lead="With ", offers=[offer])
+            text = "− brake on removals" if brake else "+ brake on removals"
+            return [_offer(text, "leaving.brake", None if brake else BRAKE, "rate limit scale in")]
         case "mending" if group.faults.every is None and not group.faults.never_boots:
-            return Offers(lead="Rehearse it with ", offers=[_offer("faults", "faults", FAULTS)])
+            return [_offer("+ faults to rehearse", "faults", FAULTS, "failure chaos broken instances")]
         case "hands":
-            offers = [Offer(text=kind.verb, changes=[Change(op="add", path="hands", value=kind.start)]) for kind in HAND_KINDS]
-            return Offers(lead="At the chosen time a hand ", offers=offers)
+            return [_added("hands", kind.start, f"{kind.offer} then", kind.trade) for kind in HAND_KINDS]
         case _:
-            return None
+            return []
 
 
-def _offer(text: str, path: str, value: object) -> Offer:
-    return Offer(text=text, changes=[Change(op="set", path=path, value=value)])
+def sheets_for(part: str) -> list[Offer]:
+    """What can be added to the layers or the incidents of a demand."""
+    kinds: Mapping[str, type[Sheet]] = LAYER_KINDS if part == "layers" else INCIDENT_KINDS
+    return [_added(part, name, kind.offer, kind.trade) for name, kind in kinds.items()]
 
 
-def _added(path: str, kind: str, text: str) -> Offer:
-    return Offer(text=text, changes=[Change(op="add", path=path, value=kind)])
+def _offer(text: str, path: str, value: object, also: str = "") -> Offer:
+    return Offer(text=text, changes=[Change(op="set", path=path, value=value)], also=also)
+
+
+def _added(path: str, value: object, text: str, also: str) -> Offer:
+    return Offer(text=f"+ {text}", changes=[Change(op="add", path=path, value=value)], also=also)
 
 
 def _taken_out(key: str) -> Offer:

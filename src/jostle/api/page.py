@@ -3,7 +3,7 @@
 from pydantic import BaseModel
 
 from jostle.api.editor import editor_of
-from jostle.api.offer import Offer, Offers, acts_on, offers_for
+from jostle.api.offer import Offer, acts_on, offers_for
 from jostle.api.strips import at_ms
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Finding
@@ -41,7 +41,7 @@ class PageSection(BaseModel):
     key: str
     title: str
     sentences: list[PageSentence]
-    more: Offers | None
+    more: list[Offer]
 
 
 def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[PageSection]:

@@ -16,10 +16,12 @@ from jostle.api.verdict_view import Between01, VerdictView, between, verdict_vie
 from jostle.core.change.change import Change
 from jostle.core.checks.conduct import check_promises
 from jostle.core.journal.event import Event, events
+from jostle.core.journal.headline import headline
 from jostle.core.journal.life import Life, life_of
 from jostle.core.journal.moment import Moment, moment
 from jostle.core.journal.outlook import outlook
 from jostle.core.plan.plan import with_group
+from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.rehearsal.spread import Spread, rehearse_seeds, spread
 from jostle.core.rehearsal.verdict import Attribution, Figures, attribution
 from jostle.records.store import NotKept, Take
@@ -37,6 +39,11 @@ class TakeLine(BaseModel):
     seed: int
     starred: bool
     figures: Figures = Field(description="As they were when it was made")
+    cost: str
+    short: str
+    service: str
+    kept: str = Field(description="How many of its promises were kept, where it made any")
+    broken: bool = Field(description="Whether one was not")
 
 
 class RehearsalRequest(BaseModel):
@@ -248,6 +255,7 @@ def star(group: str, kept: PlanDep, desk: DeskDep, take: Ordinal | None = None) 
 
 
 def _line(take: Take) -> TakeLine:
+    figures = Figures.model_validate(take.figures)
     return TakeLine(
         number=take.number,
         change=take.change,
@@ -255,5 +263,10 @@ def _line(take: Take) -> TakeLine:
         arrangement=take.arrangement,
         seed=take.seed,
         starred=take.starred,
-        figures=Figures.model_validate(take.figures),
+        figures=figures,
+        cost=say_money(figures.cost, figures.currency),
+        short=f"{say_number(figures.short_minutes)} min",
+        service=headline(figures).figure,
+        kept=f"{figures.promises_kept} of {figures.promises}" if figures.promises else "",
+        broken=figures.promises_kept < figures.promises,
     )

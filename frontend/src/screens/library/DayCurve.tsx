@@ -1,7 +1,8 @@
-import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
+import { type KeyboardEvent, useRef, useState } from "react";
 import type { Change, CurvePoint, LayerStrip } from "../../shared/api/client";
 import { roundTop } from "../../shared/chart/chart";
 import type { Handling } from "../../shared/gesture/handling";
+import { useDraft } from "../../shared/gesture/useDraft";
 import { clock, DAY, GRID, HEIGHT, HourLabels, HourLines, WIDTH } from "./DayHours";
 
 interface Props {
@@ -10,41 +11,13 @@ interface Props {
   edit: { preview: (changes: Change[]) => void; commit: (changes: Change[]) => void };
 }
 
+type Placed = CurvePoint & { number: number };
+
 /** The shape of a day, drawn by dragging its points; a double click adds one, Delete takes one out. */
 export function DayCurve({ layer, edit, handling }: Props) {
-  const [moved, setMoved] = useState<(CurvePoint & { number: number }) | null>(null);
-  const held = useRef<number | null>(null);
   const plot = useRef<HTMLDivElement>(null);
-  const shown = layer.points.map((point, number) => (moved?.number === number ? moved : point));
-  // The scale stays while a point is dragged, lest it run away from the pointer.
-  const [top, setTop] = useState(() => roundTop(1.25 * layer.top));
   const fits = roundTop(1.25 * layer.top);
-  if (held.current === null && moved === null && fits !== top) setTop(fits);
-
-  const changesOf = (point: CurvePoint): Change[] => [
-    { op: "set", path: `${point.path}.at`, value: clock(point.seconds) },
-    { op: "set", path: `${point.path}.factor`, value: point.factor },
-  ];
-  const place = (number: number, seconds: number, factor: number) => {
-    const point = layer.points[number];
-    if (!point) return;
-    const before = layer.points[number - 1]?.seconds ?? -GRID;
-    const after = layer.points[number + 1]?.seconds ?? DAY;
-    const at = Math.min(after - 60, Math.max(before + 60, Math.round(seconds / GRID) * GRID));
-    const next = {
-      ...point,
-      number,
-      seconds: Math.min(DAY - 60, Math.max(0, at)),
-      factor: Math.max(0, +factor.toFixed(2)),
-    };
-    if (moved && next.seconds === moved.seconds && next.factor === moved.factor) return;
-    setMoved(next);
-    edit.preview(changesOf(next));
-  };
-  const finish = () => {
-    if (moved) edit.commit(changesOf(moved));
-    setMoved(null);
-  };
+  const [top, setTop] = useState(fits);
   const at = (event: { clientX: number; clientY: number }) => {
     const box = plot.current?.getBoundingClientRect();
     if (!box) return { seconds: 0, factor: 0 };
@@ -53,45 +26,62 @@ export function DayCurve({ layer, edit, handling }: Props) {
       factor: (1 - (event.clientY - box.top) / box.height) * top,
     };
   };
-  const down = (event: PointerEvent<HTMLElement>, number: number) => {
-    event.preventDefault();
-    event.currentTarget.focus();
-    event.currentTarget.setPointerCapture(event.pointerId);
-    held.current = number;
+  const placed = (number: number, seconds: number, factor: number): Placed | null => {
+    const point = layer.points[number];
+    if (!point) return null;
+    const before = layer.points[number - 1]?.seconds ?? -GRID;
+    const after = layer.points[number + 1]?.seconds ?? DAY;
+    const between = Math.min(after - 60, Math.max(before + 60, Math.round(seconds / GRID) * GRID));
+    return {
+      ...point,
+      number,
+      seconds: Math.min(DAY - 60, Math.max(0, between)),
+      factor: Math.max(0, +factor.toFixed(2)),
+    };
   };
-  const drag = (event: PointerEvent<HTMLElement>) => {
-    if (held.current === null) return;
-    const to = at(event);
-    place(held.current, to.seconds, to.factor);
-  };
-  const up = () => {
-    held.current = null;
-    finish();
-  };
+  const changesOf = (point: CurvePoint): Change[] => [
+    { op: "set", path: `${point.path}.at`, value: clock(point.seconds) },
+    { op: "set", path: `${point.path}.factor`, value: point.factor },
+  ];
+  const { draft, held, to, finish, drop, pointed, keyed } = useDraft<Placed, number>({
+    drag: (event, number) => {
+      const { seconds, factor } = at(event);
+      return placed(number, seconds, factor);
+    },
+    same: (one, other) => one.number === other.number && one.seconds === other.seconds && one.factor === other.factor,
+    preview: (point) => edit.preview(changesOf(point)),
+    keep: (point) => edit.commit(changesOf(point)),
+    putBack: handling.putBack,
+  });
+  // The scale stays while a point is dragged, lest it run away from the pointer.
+  if (!held() && draft === null && fits !== top) setTop(fits);
+  const shown = layer.points.map((point, number) => (draft?.number === number ? draft : point));
   const key = (event: KeyboardEvent, number: number) => {
     const point = shown[number];
     if (!point) return;
-    const across = { ArrowLeft: -GRID, ArrowRight: GRID }[event.key];
-    const along = { ArrowUp: 0.05, ArrowDown: -0.05 }[event.key];
-    if (across !== undefined) place(number, point.seconds + across, point.factor);
-    else if (along !== undefined) place(number, point.seconds, point.factor + along);
-    else if (event.key === "Enter") finish();
-    else if (event.key === "Escape" && moved) {
-      setMoved(null);
-      handling.putBack();
-    } else if (event.key === "Delete" && shown.length > 1) {
-      setMoved(null);
-      edit.commit([{ op: "remove", path: point.path }]);
-    } else return;
-    event.preventDefault();
-    event.stopPropagation();
+    const by = (seconds: number, factor: number) => () => {
+      const next = placed(number, point.seconds + seconds, point.factor + factor);
+      if (next) to(next);
+    };
+    keyed(event, {
+      ArrowLeft: by(-GRID, 0),
+      ArrowRight: by(GRID, 0),
+      ArrowUp: by(0, 0.05),
+      ArrowDown: by(0, -0.05),
+      ...(shown.length > 1 && {
+        Delete: () => {
+          drop();
+          edit.commit([{ op: "remove", path: point.path }]);
+        },
+      }),
+    });
   };
   const add = (event: { clientX: number; clientY: number }) => {
-    const to = at(event);
+    const where = at(event);
     const taken = layer.points.map((point) => point.seconds);
-    let seconds = Math.round(to.seconds / GRID) * GRID;
+    let seconds = Math.round(where.seconds / GRID) * GRID;
     while (taken.includes(seconds)) seconds += GRID;
-    const value = { at: clock(seconds % DAY), factor: +to.factor.toFixed(2) };
+    const value = { at: clock(seconds % DAY), factor: +where.factor.toFixed(2) };
     edit.commit([{ op: "add", path: `${layer.key}.points`, value }]);
   };
   const x = (seconds: number) => (WIDTH * seconds) / DAY;
@@ -125,17 +115,15 @@ export function DayCurve({ layer, edit, handling }: Props) {
             }}
             aria-label={`At ${clock(point.seconds)}: ${+point.factor.toFixed(2)} times`}
             title="Drag it, or move it with the arrow keys; Delete takes it out"
-            onPointerDown={(event) => down(event, number)}
-            onPointerMove={drag}
-            onPointerUp={up}
+            {...pointed(() => number)}
             onKeyDown={(event) => key(event, number)}
             onBlur={finish}
             onDoubleClick={(event) => event.stopPropagation()}
           />
         ))}
-        {moved && (
-          <span className="tip" style={{ left: `${(100 * moved.seconds) / DAY}%` }}>
-            {clock(moved.seconds)}: {+moved.factor.toFixed(2)} times
+        {draft && (
+          <span className="tip" style={{ left: `${(100 * draft.seconds) / DAY}%` }}>
+            {clock(draft.seconds)}: {+draft.factor.toFixed(2)} times
           </span>
         )}
       </div>

@@ -1,31 +1,14 @@
 import "../../shared/chart/strips.css";
-import { useElementSize, useHotkeys } from "@mantine/hooks";
-import { type ReactNode, useState } from "react";
+import { useElementSize } from "@mantine/hooks";
+import { type ReactNode, useMemo, useState } from "react";
+import { useOffered } from "../../shared/acts/acts";
+import { Offers } from "../../shared/acts/Offers";
 import type { DemandSentence } from "../../shared/api/client";
 import { TimeBlock } from "../../shared/time/TimeBlock";
 import { Words } from "../../shared/words/Words";
 import { DemandChart } from "./DemandChart";
 import { LayerChart } from "./LayerChart";
 import { useDemand } from "./useDemand";
-
-const LAYERS = [
-  ["level", "a level"],
-  ["daily", "a day's shape"],
-  ["weekdays", "weekdays"],
-  ["growth", "growth"],
-  ["surge", "a rush"],
-  ["bursts", "bursts"],
-  ["load_test", "a load test"],
-  ["scale", "a scale"],
-  ["noise", "unevenness"],
-] as const;
-const INCIDENTS = [
-  ["zone_lost", "a zone is lost"],
-  ["no_capacity", "no capacity"],
-  ["slow_boots", "slow boots"],
-  ["slow_dependency", "a slow dependency"],
-  ["breaking", "instances break"],
-] as const;
 
 interface Props {
   plan: number;
@@ -40,11 +23,6 @@ export function DemandSheet({ plan, name, bring }: Props) {
   const buckets = width === 0 ? 0 : Math.min(1200, Math.max(200, Math.round(width * 0.6)));
   const desk = useDemand(plan, name, buckets);
   const { view, handling, preview, commit, undo, redo } = desk;
-  useHotkeys([
-    ["mod + Z", () => undo?.()],
-    ["mod + shift + Z", () => redo?.()],
-    ["mod + Y", () => redo?.()],
-  ]);
   const row = (one: DemandSentence) => {
     const layer = view?.picture.layers.find((strip) => strip.key === one.key);
     const incident = view?.picture.incidents.find((strip) => strip.key === one.key);
@@ -114,15 +92,24 @@ export function DemandSheet({ plan, name, bring }: Props) {
   };
   const incidents = view?.sentences.filter((one) => one.key.startsWith("incidents.")) ?? [];
   const layers = view?.sentences.filter((one) => one.key.startsWith("layers.")) ?? [];
-  const adders = (path: string, kinds: readonly (readonly [string, string])[]) =>
-    kinds.map(([kind, text], position) => (
-      <span key={kind}>
-        {position > 0 && ", "}
-        <button type="button" className="plain-button" onClick={() => commit([{ op: "add", path, value: kind }])}>
-          {text}
-        </button>
-      </span>
-    ));
+  useOffered(
+    useMemo(
+      () => [
+        ...(undo ? [{ group: "Do here", label: "Undo", about: name, keys: ["mod + Z"], run: undo }] : []),
+        ...(redo
+          ? [{ group: "Do here", label: "Redo", about: name, keys: ["mod + shift + Z", "mod + Y"], run: redo }]
+          : []),
+        ...[...(view?.more_layers ?? []), ...(view?.more_incidents ?? [])].map((offer) => ({
+          group: "Do here",
+          label: offer.text,
+          about: name,
+          also: offer.also ?? "",
+          run: () => commit(offer.changes),
+        })),
+      ],
+      [view?.more_layers, view?.more_incidents, name, commit, undo, redo],
+    ),
+  );
   return (
     <section className="sheet demand-sheet" aria-label={name}>
       <div className="sheet-head">
@@ -168,16 +155,15 @@ export function DemandSheet({ plan, name, bring }: Props) {
               <DemandChart view={view} apart={desk.apart} table={looked === "table"} close={() => setLooked("")} />
             </div>
             {layers.map(row)}
-            <p className="more">
-              Lay on {adders("layers", LAYERS)}, or {bring}
-            </p>
+            <Offers offers={view.more_layers} take={commit}>
+              {bring}
+            </Offers>
             {incidents.map(row)}
-            <p className="more">
-              Let it happen that {adders("incidents", INCIDENTS)}{" "}
+            <Offers offers={view.more_incidents} lead="Bad days: " take={commit}>
               <button type="button" className="plain-button table-button" onClick={() => setLooked("table")}>
                 the demand as a table
               </button>
-            </p>
+            </Offers>
           </>
         )}
       </div>

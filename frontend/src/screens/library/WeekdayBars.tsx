@@ -1,44 +1,38 @@
-import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
+import { useState } from "react";
 import type { LayerStrip } from "../../shared/api/client";
 import { roundTop } from "../../shared/chart/chart";
 import type { Handling } from "../../shared/gesture/handling";
+import { useDraft } from "../../shared/gesture/useDraft";
+
+interface Factor {
+  path: string;
+  factor: number;
+}
 
 /** A factor for each day of the week, as bars whose tops are dragged or moved by the arrow keys. */
 export function WeekdayBars({ layer, handling }: { layer: LayerStrip; handling: Handling }) {
-  const [moved, setMoved] = useState<{ path: string; factor: number } | null>(null);
-  const held = useRef(false);
+  const at = (path: string, wanted: number): Factor => ({
+    path,
+    factor: Math.max(0, +(Math.round(wanted / 0.02) * 0.02).toFixed(2)),
+  });
+  const { draft, held, to, finish, pointed, keyed } = useDraft<Factor, string>({
+    drag: (event, path) => {
+      const box = event.currentTarget.getBoundingClientRect();
+      return at(path, (1 - (event.clientY - box.top) / box.height) * top);
+    },
+    same: (one, other) => one.path === other.path && one.factor === other.factor,
+    preview: ({ path, factor }) => handling.preview(path, factor),
+    keep: ({ path, factor }) => handling.commit(path, factor),
+    putBack: handling.putBack,
+  });
   const highest = Math.max(...layer.points.map((point) => point.factor), 0.5);
   const [top, setTop] = useState(() => roundTop(1.3 * highest));
-  if (!held.current && moved === null && roundTop(1.3 * highest) !== top) setTop(roundTop(1.3 * highest));
-  const to = (path: string, wanted: number) => {
-    const factor = Math.max(0, +(Math.round(wanted / 0.02) * 0.02).toFixed(2));
-    if (moved?.path === path && moved.factor === factor) return;
-    setMoved({ path, factor });
-    handling.preview(path, factor);
-  };
-  const finish = () => {
-    if (moved) handling.commit(moved.path, moved.factor);
-    setMoved(null);
-  };
+  if (!held() && draft === null && roundTop(1.3 * highest) !== top) setTop(roundTop(1.3 * highest));
   return (
     <div className="plot weekday-bars">
       {layer.points.map((point) => {
-        const factor = moved?.path === point.path ? moved.factor : point.factor;
-        const drag = (event: PointerEvent<HTMLElement>) => {
-          const box = event.currentTarget.getBoundingClientRect();
-          if (held.current) to(point.path, (1 - (event.clientY - box.top) / box.height) * top);
-        };
-        const key = (event: KeyboardEvent) => {
-          const by = { ArrowUp: 0.02, ArrowDown: -0.02, PageUp: 0.2, PageDown: -0.2 }[event.key];
-          if (by !== undefined) to(point.path, factor + by);
-          else if (event.key === "Enter") finish();
-          else if (event.key === "Escape" && moved) {
-            setMoved(null);
-            handling.putBack();
-          } else return;
-          event.preventDefault();
-          event.stopPropagation();
-        };
+        const factor = draft?.path === point.path ? draft.factor : point.factor;
+        const by = (steps: number) => () => to(at(point.path, factor + steps * 0.02));
         return (
           <div
             key={point.path}
@@ -51,19 +45,10 @@ export function WeekdayBars({ layer, handling }: { layer: LayerStrip; handling: 
             aria-valuemax={top}
             aria-valuenow={factor}
             aria-valuetext={`${factor} times`}
-            onPointerDown={(event) => {
-              event.preventDefault();
-              event.currentTarget.focus();
-              event.currentTarget.setPointerCapture(event.pointerId);
-              held.current = true;
-              drag(event);
-            }}
-            onPointerMove={drag}
-            onPointerUp={() => {
-              held.current = false;
-              finish();
-            }}
-            onKeyDown={key}
+            {...pointed(() => point.path)}
+            onKeyDown={(event) =>
+              keyed(event, { ArrowUp: by(1), ArrowDown: by(-1), PageUp: by(10), PageDown: by(-10) })
+            }
             onBlur={finish}
           >
             <i style={{ height: `${(100 * Math.min(factor, top)) / top}%` }} />

@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { answered, api, type Change, type DemandView } from "../../shared/api/client";
 import { useQueue } from "../../shared/api/useQueue";
 import type { Handling } from "../../shared/gesture/handling";
@@ -88,10 +88,13 @@ export function useDemand(plan: number, name: string, buckets: number): DemandDe
     },
     [ask],
   );
-  const turn = (piled: Change[][], to: "undo" | "redo") => {
-    const newest = piled.at(-1);
-    return newest ? () => ask({ ...wish.current, changes: newest, keep: true, turn: to }) : null;
-  };
+  const turn = useCallback(
+    (piled: Change[][], to: "undo" | "redo") => {
+      const newest = piled.at(-1);
+      return newest ? () => ask({ ...wish.current, changes: newest, keep: true, turn: to }) : null;
+    },
+    [ask],
+  );
   return {
     view,
     error,
@@ -101,8 +104,8 @@ export function useDemand(plan: number, name: string, buckets: number): DemandDe
     keepTried: useCallback(() => commit(wish.current.changes), [commit]),
     apart,
     setApart,
-    undo: turn(back, "undo"),
-    redo: turn(forth, "redo"),
+    undo: useMemo(() => turn(back, "undo"), [turn, back]),
+    redo: useMemo(() => turn(forth, "redo"), [turn, forth]),
     handling: {
       preview: useCallback((path, value) => preview([{ op: "set", path, value }]), [preview]),
       commit: useCallback((path, value) => commit([{ op: "set", path, value }]), [commit]),

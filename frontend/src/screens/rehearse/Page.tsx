@@ -1,11 +1,14 @@
-import { memo, useEffect, useRef } from "react";
+import { memo, useCallback, useEffect, useMemo, useRef } from "react";
 import { Link } from "react-router";
+import { type Act, useOffered } from "../../shared/acts/acts";
+import { goTo } from "../../shared/acts/goTo";
+import { Offers } from "../../shared/acts/Offers";
 import type { Change, Distribution, PageSection, PageSentence, Picture } from "../../shared/api/client";
 import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
 import type { Handling } from "../../shared/gesture/handling";
 import { Words } from "../../shared/words/Words";
 import { CalendarWeek } from "./strips/CalendarWeek";
-import type { Edits } from "./strips/Strips";
+import type { Edits } from "./strips/kinds";
 import type { Desk } from "./useRehearsal";
 
 interface Props {
@@ -34,8 +37,6 @@ export const Page = memo(function Page({
   bring,
   show,
 }: Props) {
-  const atChosenTime = (change: Change): Change =>
-    change.path === "hands" ? { ...change, value: { ...(change.value as object), at: handAt } } : change;
   const asked = useRef(false);
   const known = useRef<string[]>([]);
   useEffect(() => {
@@ -46,6 +47,46 @@ export const Page = memo(function Page({
     if (added.length > 0) asked.current = false;
     known.current = keys;
   }, [sections]);
+  const take = useCallback(
+    (changes: Change[]) => {
+      asked.current = true;
+      commit(
+        changes.map((change) =>
+          change.path === "hands" ? { ...change, value: { ...(change.value as object), at: handAt } } : change,
+        ),
+      );
+    },
+    [commit, handAt],
+  );
+  useOffered(
+    useMemo(() => {
+      const sentences = sections.flatMap((section) => section.sentences);
+      return [
+        ...sentences.flatMap((one) => settingsOf(one)),
+        ...sentences.flatMap((one) =>
+          one.findings.map(
+            (finding): Act => ({
+              group: "Findings",
+              label: finding.code.replaceAll("-", " "),
+              about: finding.text,
+              run: () => goTo(`[data-key="${one.key}"] [data-code="${finding.code}"]`),
+            }),
+          ),
+        ),
+        ...sections.flatMap((section) =>
+          section.more.map(
+            (offer): Act => ({
+              group: "Do here",
+              label: offer.text,
+              about: section.title,
+              also: offer.also,
+              run: () => take(offer.changes),
+            }),
+          ),
+        ),
+      ];
+    }, [sections, take]),
+  );
   const sentence = (one: PageSentence) => {
     return (
       <div key={one.key} className={`sentence tone-${one.tone}`} data-key={one.key} id={`sentence-${one.key}`}>
@@ -106,29 +147,28 @@ export const Page = memo(function Page({
           <h2>{section.title}</h2>
           {section.key === "calendar" && <CalendarWeek calendar={calendar} {...edits} />}
           {section.sentences.filter((one) => one.key !== "pace").map(sentence)}
-          {section.more && (
-            <p className="more">
-              {section.more.lead}
-              {section.more.offers.map((offer, position) => (
-                <span key={offer.text}>
-                  {position > 0 && ", "}
-                  <button
-                    type="button"
-                    className="plain-button"
-                    onClick={() => {
-                      asked.current = true;
-                      commit(offer.changes.map(atChosenTime));
-                    }}
-                  >
-                    {offer.text}
-                  </button>
-                </span>
-              ))}
-            </p>
-          )}
+          <Offers offers={section.more} take={take} />
           {section.sentences.filter((one) => one.key === "pace").map(sentence)}
         </section>
       ))}
     </>
   );
 });
+
+/** The settings of a sentence, found by their names here and in files. */
+function settingsOf(one: PageSentence): Act[] {
+  const about = one.words.map((word) => word.text).join("");
+  return one.words.flatMap((word) =>
+    word.path && word.editor
+      ? [
+          {
+            group: "Settings",
+            label: `${word.editor.label}: ${word.text}`,
+            about,
+            also: word.path.replace(/[._-]/g, " "),
+            run: () => goTo(`.page [data-path="${word.path}"]`),
+          },
+        ]
+      : [],
+  );
+}

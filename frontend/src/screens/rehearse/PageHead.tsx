@@ -1,3 +1,5 @@
+import { useMemo } from "react";
+import { type Act, useOffered } from "../../shared/acts/acts";
 import type { ArrangementLine, Rehearsed } from "../../shared/api/client";
 import { FindingsLine } from "./FindingsLine";
 import { SaveAs } from "./SaveAs";
@@ -21,6 +23,26 @@ interface Props {
 
 /** Whose page it is, how it is saved and handed on, and what is worth a look in it. */
 export function PageHead({ plan, planName, group, answer, newest, list }: Props) {
+  const take = answer?.take.number;
+  const address = (file: string) => `/api/plans/${plan}/groups/${group}/takes/${take}/${file}`;
+  useOffered(
+    useMemo(
+      (): Act[] =>
+        take === undefined
+          ? []
+          : [
+              ...FILES.map(([file, text]) => ({
+                group: "Do here",
+                label: `Export as ${text}`,
+                about: `Take ${take} as a file`,
+                also: "download yaml csv ics",
+                run: () => window.location.assign(`/api/plans/${plan}/groups/${group}/takes/${take}/${file}`),
+              })),
+              { group: "Do here", label: "Arrangements", about: "What was saved", also: "versions restore", run: list },
+            ],
+      [plan, group, take, list],
+    ),
+  );
   return (
     <>
       <div className="page-head">
@@ -53,11 +75,7 @@ export function PageHead({ plan, planName, group, answer, newest, list }: Props)
           {FILES.map(([file, text], position) => (
             <span key={file}>
               {position > 0 && ", "}
-              <a
-                className="plain-button"
-                href={`/api/plans/${plan}/groups/${group}/takes/${answer.take.number}/${file}`}
-                download
-              >
+              <a className="plain-button" href={address(file)} download>
                 {text}
               </a>
             </span>

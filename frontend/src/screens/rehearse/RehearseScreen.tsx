@@ -2,7 +2,8 @@ import "./rehearse.css";
 import { useElementSize } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useState } from "react";
-import { useParams, useSearchParams } from "react-router";
+import { useParams } from "react-router";
+import { useAddress } from "../../shared/acts/address";
 import { answered, api } from "../../shared/api/client";
 import { usePlan } from "../../shared/api/plan";
 import { useCarriedFile } from "../../shared/files/useCarriedFile";
@@ -16,8 +17,10 @@ import { MadeLine } from "./MadeLine";
 import { MomentPanel, useMoment } from "./MomentPanel";
 import { Page } from "./Page";
 import { PageHead } from "./PageHead";
-import { type Edits, Strips } from "./strips/Strips";
+import type { Edits } from "./strips/kinds";
+import { Strips } from "./strips/Strips";
 import { Takes } from "./Takes";
+import { TakesPanel } from "./TakesPanel";
 import { useBand } from "./useBand";
 import { useRehearsal } from "./useRehearsal";
 import { useUndo } from "./useUndo";
@@ -36,37 +39,39 @@ export function RehearseScreen() {
   return <Workbench key={group} group={group} />;
 }
 
-function besidesIn(search: URLSearchParams): string[] {
-  return search.get("strips")?.split(",").filter(Boolean) ?? [];
-}
-
-function numberIn(search: URLSearchParams, name: string): number | null {
-  const text = search.get(name);
-  return text !== null && Number.isFinite(+text) ? +text : null;
+/** How often Back or Forward has led here. */
+function useWent(): number {
+  const [went, setWent] = useState(0);
+  useEffect(() => {
+    const count = () => setWent((times) => times + 1);
+    window.addEventListener("popstate", count);
+    return () => window.removeEventListener("popstate", count);
+  }, []);
+  return went;
 }
 
 function Workbench({ group }: { group: string }) {
   const { plan } = usePlan();
-  const [search, setSearch] = useSearchParams();
+  const address = useAddress();
+  const { choose } = address;
   const refetchOnWindowFocus = true;
   const { ref, width } = useElementSize();
-  const [first] = useState(() => {
-    const [begin, end] = [numberIn(search, "begin"), numberIn(search, "end")];
-    return {
-      take: numberIn(search, "take"),
-      span: begin !== null && end !== null ? { begin, end } : null,
-      metrics: besidesIn(search),
-    };
-  });
+  const [from, to] = [address.number("begin"), address.number("end")];
+  const strips = address.text("strips") ?? "";
+  const besides = useMemo(() => strips.split(",").filter(Boolean), [strips]);
+  const chosen = {
+    take: address.number("take"),
+    span: from !== null && to !== null ? { begin: from, end: to } : null,
+    metrics: besides,
+    went: useWent(),
+  };
   const buckets = width === 0 ? 0 : Math.min(1500, Math.max(200, Math.round(width * BUCKETS_PER_PIXEL)));
-  const desk = useRehearsal(plan?.id, group, buckets, first);
+  const toTake = useCallback((take: number, how?: "instead") => choose({ take }, how), [choose]);
+  const desk = useRehearsal(plan?.id, group, buckets, chosen, toTake);
   const { answer, changes } = desk;
   const path = { plan_id: plan?.id ?? 0, group };
-  const [at, setAt] = useState(() => numberIn(search, "at"));
-  const [besides, setBesides] = useState(() => besidesIn(search));
-  const [instance, setInstance] = useState(() => numberIn(search, "instance"));
-  const [side, setSide] = useState<"arrangements" | "compare" | null>(null);
-  const [ghostOf, setGhostOf] = useState(() => numberIn(search, "ghost"));
+  const [at, instance, ghostOf] = [address.number("at"), address.number("instance"), address.number("ghost")];
+  const side = address.text("beside");
   const { file, setFile, over, handlers } = useCarriedFile();
 
   const takes = useQuery({
@@ -97,24 +102,17 @@ function Workbench({ group }: { group: string }) {
   const band = useBand(plan?.id, group, answer?.take.number ?? null, shown ?? null, buckets);
   const moment = useMoment(plan?.id, group, answer, changes, at);
 
+  const span = answer?.picture;
   useEffect(() => {
-    if (!answer) return;
-    const timer = setTimeout(() => {
-      const next = new URLSearchParams();
-      next.set("take", String(answer.take.number));
-      const { begin, end, whole } = answer.picture;
-      if (begin !== whole.begin || end !== whole.end) {
-        next.set("begin", String(begin));
-        next.set("end", String(end));
-      }
-      if (at !== null) next.set("at", String(Math.round(at)));
-      if (ghostOf !== null) next.set("ghost", String(ghostOf));
-      if (instance !== null) next.set("instance", String(instance));
-      if (besides.length) next.set("strips", besides.join(","));
-      setSearch(next, { replace: true });
-    }, 150);
+    if (!span) return;
+    const all = span.begin === span.whole.begin && span.end === span.whole.end;
+    // The address follows a zoom once it rests.
+    const timer = setTimeout(
+      () => choose(all ? { begin: null, end: null } : { begin: span.begin, end: span.end }, "instead"),
+      150,
+    );
     return () => clearTimeout(timer);
-  }, [answer, at, ghostOf, instance, besides, setSearch]);
+  }, [span, choose]);
 
   const { preview, commit, putBack } = desk;
   const handling: Handling = useMemo(
@@ -125,44 +123,37 @@ function Workbench({ group }: { group: string }) {
     }),
     [preview, commit, putBack],
   );
-  const { keepTried, showMetrics } = desk;
+  const { keepTried, look } = desk;
   const edits: Edits = useMemo(() => ({ preview, commit, keepTried, putBack }), [preview, commit, keepTried, putBack]);
-  const showBesides = useCallback(
-    (metrics: string[]) => {
-      setBesides(metrics);
-      showMetrics(metrics);
-    },
-    [showMetrics],
+  const showBesides = useCallback((metrics: string[]) => choose({ strips: metrics.join(",") }), [choose]);
+  const explain = useCallback(
+    (time: number) => choose({ at: Math.round(time), instance: null, beside: null }),
+    [choose],
   );
-  const choose = useCallback((time: number) => {
-    setInstance(null);
-    setSide(null);
-    setAt(time);
-  }, []);
   const { previous, following } = moment.data ?? {};
-  const { look } = desk;
   const [begin, end] = [shown?.begin ?? 0, shown?.end ?? 0];
   const walk = useCallback(
     (by: -1 | 1) => {
       const next = by < 0 ? previous : following;
       if (next === null || next === undefined) return;
-      setAt(next);
+      choose({ at: Math.round(next) }, "instead");
       if (next < begin || next > end) look(next - (end - begin) / 2, next + (end - begin) / 2);
     },
-    [previous, following, begin, end, look],
+    [previous, following, begin, end, look, choose],
   );
   const show = useCallback(
     (time: number) => {
       look(time - SHOWN_AROUND, time + SHOWN_AROUND);
-      setAt(time);
+      choose({ at: Math.round(time) });
     },
-    [look],
+    [look, choose],
   );
-  const closeMoment = useCallback(() => setAt(null), []);
-  const lookAt = useCallback((one: number) => {
-    setSide(null);
-    setInstance(one);
-  }, []);
+  const closeMoment = useCallback(() => choose({ at: null }), [choose]);
+  const lookAt = useCallback((one: number) => choose({ instance: one, beside: null }), [choose]);
+  const list = useCallback(() => choose({ beside: "arrangements" }), [choose]);
+  const listTakes = useCallback(() => choose({ beside: "takes" }), [choose]);
+  const compare = useCallback((ghost: number) => choose({ ghost, beside: "compare" }), [choose]);
+  const closeSide = useCallback(() => choose({ beside: null }), [choose]);
   useUndo(answer?.take, desk.goTo);
   return (
     <main className={over ? "rehearse over" : "rehearse"} {...handlers}>
@@ -174,7 +165,7 @@ function Workbench({ group }: { group: string }) {
             group={group}
             answer={answer}
             newest={arrangements.data?.[0]}
-            list={() => setSide("arrangements")}
+            list={list}
           />
           {answer && (
             <Page
@@ -196,7 +187,18 @@ function Workbench({ group }: { group: string }) {
             group={group}
             lines={arrangements.data ?? []}
             goTo={desk.goTo}
-            close={() => setSide(null)}
+            close={closeSide}
+          />
+        )}
+        {side === "takes" && answer && (
+          <TakesPanel
+            plan={path.plan_id}
+            group={group}
+            takes={takes.data ?? []}
+            current={answer.take.number}
+            goTo={desk.goTo}
+            compare={compare}
+            close={closeSide}
           />
         )}
         {side === "compare" && answer && ghostOf !== null && ghostOf !== answer.take.number && (
@@ -205,7 +207,7 @@ function Workbench({ group }: { group: string }) {
             group={group}
             first={ghostOf}
             second={answer.take.number}
-            close={() => setSide(null)}
+            close={closeSide}
           />
         )}
         {side === null && instance !== null && answer && plan && (
@@ -215,8 +217,8 @@ function Workbench({ group }: { group: string }) {
             answer={answer}
             changes={changes}
             instance={instance}
-            choose={setInstance}
-            close={() => setInstance(null)}
+            choose={lookAt}
+            close={() => choose({ instance: null })}
           />
         )}
         {side === null && at !== null && instance === null && (
@@ -241,11 +243,9 @@ function Workbench({ group }: { group: string }) {
                 putBack={desk.putBack}
                 ghost={ghostOf}
                 goTo={desk.goTo}
-                setGhost={setGhostOf}
-                compare={(take) => {
-                  setGhostOf(take);
-                  setSide("compare");
-                }}
+                setGhost={(ghost) => choose({ ghost })}
+                compare={compare}
+                list={listTakes}
                 plan={path.plan_id}
                 group={group}
               />
@@ -258,7 +258,7 @@ function Workbench({ group }: { group: string }) {
               ghost={ghostOf !== null ? (ghost.data ?? null) : null}
               zone={answer.time_zone}
               at={moment.data?.at ?? at}
-              choose={choose}
+              choose={explain}
               walk={walk}
               closeMoment={closeMoment}
               look={look}

@@ -1,5 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { type FormEvent, useMemo, useState } from "react";
+import { useOffered } from "../../shared/acts/acts";
 import { answered, api } from "../../shared/api/client";
 
 interface Props {
@@ -26,6 +27,20 @@ export function SaveAs({ plan, group, take, newest, change }: Props) {
     onSuccess: () => setNote(null),
     onSettled: () => queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== "takes" }),
   });
+  useOffered(
+    useMemo(
+      () => [
+        {
+          group: "Do here",
+          label: `Save as arrangement ${newest + 1}`,
+          about: change,
+          also: "keep version",
+          run: () => setNote(""),
+        },
+      ],
+      [newest, change],
+    ),
+  );
   const submit = (event: FormEvent) => {
     event.preventDefault();
     save.mutate();

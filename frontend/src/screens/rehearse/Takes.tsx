@@ -1,6 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { useEffect, useMemo, useRef } from "react";
+import { type Act, useOffered } from "../../shared/acts/acts";
 import { answered, api, type TakeLine } from "../../shared/api/client";
+
+// So many of the newest have a chip; the others are in the list.
+const CHIPS = 12;
 
 interface Props {
   takes: TakeLine[];
@@ -12,13 +16,54 @@ interface Props {
   compare: (take: number) => void;
   keep: () => void;
   putBack: () => void;
+  /** Lists them all. */
+  list: () => void;
   plan: number;
   group: string;
 }
 
-/** The takes as numbered chips, each naming the change that made it: go back, star, show as a ghost. */
-export function Takes({ takes, current, change, ghost, goTo, setGhost, compare, keep, putBack, plan, group }: Props) {
+/** Stars a take, or takes its star away. */
+export function useStar(plan: number, group: string, after: () => void): (take: TakeLine) => Promise<void> {
   const queries = useQueryClient();
+  return async (take) => {
+    const query = take.starred ? {} : { take: take.number };
+    await answered(
+      api.PUT("/api/plans/{plan_id}/groups/{group}/star", { params: { path: { plan_id: plan, group }, query } }),
+    );
+    await queries.invalidateQueries({ queryKey: ["takes", plan, group] });
+    after();
+  };
+}
+
+/** The takes as numbered chips, each naming the change that made it and how it did: go back, star, show as a ghost. */
+export function Takes(props: Props) {
+  const { takes, current, change, ghost, goTo, setGhost, compare, keep, putBack, list, plan, group } = props;
+  const star = useStar(plan, group, () => goTo(current));
+  const shown = takes.filter(
+    (take, place) => place >= takes.length - CHIPS || take.starred || take.number === current || take.number === ghost,
+  );
+  useOffered(
+    useMemo(
+      (): Act[] => [
+        ...(change
+          ? [
+              { group: "Do here", label: "Keep what is tried as a take", keys: ["mod + Enter"], run: keep },
+              { group: "Do here", label: "Put back what is tried", run: putBack },
+            ]
+          : []),
+        ...takes
+          .filter((take) => take.number !== current)
+          .map((take) => ({
+            group: "Takes",
+            label: `Compare with take ${take.number}`,
+            about: `${take.change}: ${take.cost}${take.kept && `, ${take.kept} promises kept`}`,
+            also: "difference side by side versus",
+            run: () => compare(take.number),
+          })),
+      ],
+      [takes, current, change, keep, putBack, compare],
+    ),
+  );
   const row = useRef<HTMLElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the row scrolls to the current chip when that changes
   useEffect(() => {
@@ -27,17 +72,14 @@ export function Takes({ takes, current, change, ghost, goTo, setGhost, compare, 
       ?.closest(".take")
       ?.scrollIntoView({ block: "nearest", inline: "nearest" });
   }, [current, takes.length]);
-  const star = async (take: TakeLine) => {
-    const query = take.starred ? {} : { take: take.number };
-    await answered(
-      api.PUT("/api/plans/{plan_id}/groups/{group}/star", { params: { path: { plan_id: plan, group }, query } }),
-    );
-    await queries.invalidateQueries({ queryKey: ["takes", plan, group] });
-    goTo(current);
-  };
   return (
     <section className="takes" ref={row} aria-label="Takes">
-      {takes.map((take) => {
+      {takes.length > 1 && (
+        <button type="button" className="plain-button all" title="All takes, sorted by how they did" onClick={list}>
+          {takes.length > shown.length ? `all ${takes.length}` : "list"}
+        </button>
+      )}
+      {shown.map((take) => {
         const here = take.number === current;
         const behind = take.number === ghost;
         return (
@@ -55,6 +97,13 @@ export function Takes({ takes, current, change, ghost, goTo, setGhost, compare, 
             >
               {take.number} · {take.change}
             </button>
+            <span
+              className={take.broken ? "did worse" : "did"}
+              title={take.kept && `${take.kept} promises kept, when it was made`}
+            >
+              {take.cost}
+              {take.kept && (take.broken ? " ✗" : " ✓")}
+            </span>
             <button
               type="button"
               className={take.starred ? "mark on" : "mark"}
@@ -68,24 +117,24 @@ export function Takes({ takes, current, change, ghost, goTo, setGhost, compare, 
             {!here && (
               <button
                 type="button"
-                className={behind ? "mark on" : "mark"}
+                className={behind ? "mark word-mark on" : "mark word-mark"}
                 aria-pressed={behind}
                 aria-label={`Show take ${take.number} as a ghost`}
                 title="Draw it dotted behind the current one"
                 onClick={() => setGhost(behind ? null : take.number)}
               >
-                ┄
+                ghost
               </button>
             )}
             {!here && (
               <button
                 type="button"
-                className="mark"
+                className="mark word-mark"
                 aria-label={`Lay take ${take.number} beside the current one`}
                 title="Side by side with the current one: figures and sentences"
                 onClick={() => compare(take.number)}
               >
-                ⇆
+                compare
               </button>
             )}
           </span>

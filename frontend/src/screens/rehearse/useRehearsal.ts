@@ -8,6 +8,14 @@ export interface Span {
   end: number;
 }
 
+/** What the address says: the take, the part of the span, the metrics that are shown besides, and how often Back or Forward led. */
+export interface Chosen {
+  take: number | null;
+  span: Span | null;
+  metrics: string[];
+  went: number;
+}
+
 interface Wanted {
   take: number | null;
   changes: Change[];
@@ -30,8 +38,6 @@ export interface Desk {
   commit: (changes: Change[], seed?: number) => void;
   /** Keeps what is being tried as the next take. */
   keepTried: () => void;
-  /** Shows metrics besides those of the policies. */
-  showMetrics: (metrics: string[]) => void;
   /** Drops what is not kept. */
   putBack: () => void;
   goTo: (take: number) => void;
@@ -51,19 +57,12 @@ export function useRehearsal(
   planId: number | undefined,
   group: string,
   buckets: number,
-  first: { take: number | null; span: Span | null; metrics: string[] },
+  { take, span, metrics, went }: Chosen,
+  choose: (take: number, how?: "instead") => void,
 ): Desk {
   const [answer, setAnswer] = useState<Rehearsed | null>(null);
   const [changes, setChanges] = useState<Change[]>([]);
-  const wish = useRef<Wanted>({
-    take: first.take,
-    changes: [],
-    seed: null,
-    keep: false,
-    span: first.span,
-    metrics: first.metrics,
-    edited: null,
-  });
+  const wish = useRef<Wanted>({ take, changes: [], seed: null, keep: false, span, metrics, edited: null });
   const whole = useRef<Span | null>(null);
   const edited = useRef<number | null>(null);
   const shown = useRef<Pick<Wanted, "take" | "changes" | "seed">>({ take: null, changes: [], seed: null });
@@ -94,14 +93,18 @@ export function useRehearsal(
         setChanges([]);
         await queries.invalidateQueries({ queryKey: ["takes", planId, group] });
         for (const one of waiting) one.take = got.take.number;
-      } else if (wish.current.take === null) wish.current.take = got.take.number;
+        choose(got.take.number);
+      } else if (wish.current.take === null) {
+        wish.current.take = got.take.number;
+        choose(got.take.number, "instead");
+      }
       shown.current = next.keep
         ? { take: got.take.number, changes: [], seed: null }
         : { take: got.take.number, changes: next.changes, seed: next.seed };
       setAnswer(got);
       edited.current = next.edited;
     },
-    [planId, group, buckets, queries],
+    [planId, group, buckets, queries, choose],
   );
   const stands = useCallback(() => {
     wish.current = { ...wish.current, changes: [], seed: null };
@@ -113,6 +116,27 @@ export function useRehearsal(
   useEffect(() => {
     if (buckets > 0 && planId !== undefined) ask(wish.current);
   }, [ask, buckets, planId]);
+
+  // The address leads: another take, other strips, and after Back or Forward another span.
+  useEffect(() => {
+    if (take === null || take === wish.current.take) return;
+    setChanges([]);
+    wish.current = { ...wish.current, take, changes: [], seed: null };
+    ask({ ...wish.current, edited: performance.now() });
+  }, [take, ask]);
+  const strips = metrics.join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the metrics are new to the eye whenever the address is read
+  useEffect(() => {
+    if (strips === wish.current.metrics.join()) return;
+    wish.current = { ...wish.current, metrics };
+    ask(wish.current);
+  }, [strips, ask]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a step through the history leads the span
+  useEffect(() => {
+    if (went === 0 || same(span, wish.current.span)) return;
+    wish.current = { ...wish.current, span };
+    ask(wish.current);
+  }, [went, ask]);
 
   useEffect(() => {
     if (planId === undefined || !answer || answer.verdict.bounds.foresight !== null) return;
@@ -160,19 +184,12 @@ export function useRehearsal(
     commit: useCallback((next, seed) => edit(next, seed, true), [edit]),
     keepTried: useCallback(() => edit(wish.current.changes, undefined, true), [edit]),
     putBack: useCallback(() => edit([], undefined, false), [edit]),
-    showMetrics: useCallback(
-      (metrics: string[]) => {
-        wish.current = { ...wish.current, metrics };
-        ask(wish.current);
-      },
-      [ask],
-    ),
     goTo: useCallback(
-      (take: number) => {
-        wish.current = { ...wish.current, take };
-        edit([], undefined, false);
+      (next: number) => {
+        if (next === wish.current.take) edit([], undefined, false);
+        else choose(next);
       },
-      [edit],
+      [edit, choose],
     ),
     look: useCallback(
       (begin: number, end: number) => {
@@ -194,4 +211,8 @@ function markPicture(name: string, start: number) {
     painted.port1.onmessage = () => performance.measure(name, { start, end: performance.now() });
     painted.port2.postMessage(null);
   });
+}
+
+function same(one: Span | null, other: Span | null): boolean {
+  return one?.begin === other?.begin && one?.end === other?.end;
 }

@@ -1,24 +1,39 @@
-import { useHotkeys } from "@mantine/hooks";
-import { useState } from "react";
+import { useMemo, useState } from "react";
+import { type Act, useOffered } from "../../shared/acts/acts";
 import type { TakeLine } from "../../shared/api/client";
 
 /** Undo goes to the take that this one came from, redo the way back. */
 export function useUndo(take: TakeLine | undefined, goTo: (take: number) => void) {
   const [undone, setUndone] = useState<number[]>([]);
-  const undo = () => {
-    if (!take || take.came_from === null) return;
-    setUndone([...undone, take.number]);
-    goTo(take.came_from);
-  };
-  const redo = () => {
-    const next = undone.at(-1);
-    if (next === undefined) return;
-    setUndone(undone.slice(0, -1));
-    goTo(next);
-  };
-  useHotkeys([
-    ["mod + Z", undo],
-    ["mod + shift + Z", redo],
-    ["mod + Y", redo],
-  ]);
+  useOffered(
+    useMemo((): Act[] => {
+      const next = undone.at(-1);
+      const from = take?.came_from ?? null;
+      const acts: Act[] = [];
+      if (take && from !== null)
+        acts.push({
+          group: "Do here",
+          label: "Undo",
+          about: take.change,
+          also: "back revert",
+          keys: ["mod + Z"],
+          run: () => {
+            setUndone([...undone, take.number]);
+            goTo(from);
+          },
+        });
+      if (next !== undefined)
+        acts.push({
+          group: "Do here",
+          label: "Redo",
+          about: `To take ${next}`,
+          keys: ["mod + shift + Z", "mod + Y"],
+          run: () => {
+            setUndone(undone.slice(0, -1));
+            goTo(next);
+          },
+        });
+      return acts;
+    }, [take, undone, goTo]),
+  );
 }

@@ -18,6 +18,7 @@ export type PageSection = Schemas["PageSection"];
 export type PageSentence = Schemas["PageSentence"];
 export type Word = Schemas["EditableWord"];
 export type Editor = Schemas["Editor"];
+export type Offer = Schemas["Offer"];
 export type Reading = Schemas["ReadingView"];
 export type MomentView = Schemas["MomentView"];
 export type Ghost = Schemas["Ghost"];

@@ -1369,6 +1369,10 @@ export interface components {
             /** Sentences */
             sentences: components["schemas"]["DemandSentence"][];
             picture: components["schemas"]["DemandPicture"];
+            /** More Layers */
+            more_layers: components["schemas"]["Offer"][];
+            /** More Incidents */
+            more_incidents: components["schemas"]["Offer"][];
             /** Undo */
             undo: components["schemas"]["Change"][];
         };
@@ -1671,6 +1675,17 @@ export interface components {
              * @description Highest desired count
              */
             max_count: number;
+            /**
+             * Promises
+             * @description How many were made
+             * @default 0
+             */
+            promises: number;
+            /**
+             * Promises Kept
+             * @default 0
+             */
+            promises_kept: number;
             /**
              * Always Peak Cost
              * @description Cost of the smallest fixed count that keeps the promises
@@ -2288,6 +2303,12 @@ export interface components {
             text: string;
             /** Changes */
             changes: components["schemas"]["Change"][];
+            /**
+             * Also
+             * @description Words of the trade by which it is found
+             * @default
+             */
+            also: string;
         };
         /**
          * OfferedMetric
@@ -2298,16 +2319,6 @@ export interface components {
             key: string;
             /** Label */
             label: string;
-        };
-        /**
-         * Offers
-         * @description The beginning of a sentence that the buttons end.
-         */
-        Offers: {
-            /** Lead */
-            lead: string;
-            /** Offers */
-            offers: components["schemas"]["Offer"][];
         };
         /** Outline */
         Outline: {
@@ -2324,7 +2335,8 @@ export interface components {
             title: string;
             /** Sentences */
             sentences: components["schemas"]["PageSentence"][];
-            more: components["schemas"]["Offers"] | null;
+            /** More */
+            more: components["schemas"]["Offer"][];
         };
         /** PageSentence */
         PageSentence: {
@@ -2893,6 +2905,22 @@ export interface components {
             starred: boolean;
             /** @description As they were when it was made */
             figures: components["schemas"]["Figures"];
+            /** Cost */
+            cost: string;
+            /** Short */
+            short: string;
+            /** Service */
+            service: string;
+            /**
+             * Kept
+             * @description How many of its promises were kept, where it made any
+             */
+            kept: string;
+            /**
+             * Broken
+             * @description Whether one was not
+             */
+            broken: boolean;
         };
         /**
          * TakeRequest

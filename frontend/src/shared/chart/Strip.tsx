@@ -1,4 +1,6 @@
-import { type KeyboardEvent, type ReactNode, type RefObject, useState } from "react";
+import { type KeyboardEvent, type ReactNode, type RefObject, useMemo, useState } from "react";
+import { useOffered } from "../acts/acts";
+import { goTo } from "../acts/goTo";
 import { Dialog } from "../dialog/Dialog";
 import { type Column, StripTable } from "./StripTable";
 
@@ -30,6 +32,13 @@ interface Props {
 export function Strip(props: Props) {
   const { name, frame } = props;
   const [table, setTable] = useState(false);
+  const { says } = props;
+  useOffered(
+    useMemo(
+      () => [{ group: "Strips", label: name, about: says, run: () => goTo(`.strip[aria-label="${name}"]`) }],
+      [name, says],
+    ),
+  );
   const moveByKey = (event: KeyboardEvent) => {
     if (!event.altKey || (event.key !== "ArrowUp" && event.key !== "ArrowDown")) return;
     event.preventDefault();

@@ -1,4 +1,5 @@
-import { type CSSProperties, type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
+import { type CSSProperties, type KeyboardEvent, type PointerEvent, useRef } from "react";
+import { useDraft } from "../gesture/useDraft";
 
 const MINUTE = 60_000;
 
@@ -23,7 +24,7 @@ interface Props {
   children?: string;
 }
 
-interface Draft {
+interface Stretch {
   begin: number;
   end: number;
 }
@@ -32,72 +33,55 @@ interface Draft {
 export function TimeBlock(props: Props) {
   const { axis, label, tone } = props;
   const step = (props.step ?? 5) * MINUTE;
-  const [draft, setDraft] = useState<Draft | null>(null);
-  const taken = useRef<Draft | null>(null);
-  const grip = useRef<{ at: number; from: Draft; end: boolean } | null>(null);
-  const { begin, end } = draft ?? props;
+  const taken = useRef<Stretch>(props);
   const span = axis.end - axis.begin;
   const place = (time: number) => (100 * (Math.min(Math.max(time, axis.begin), axis.end) - axis.begin)) / span;
-
-  const to = (next: Draft) => {
-    if (next.begin === begin && next.end === end) return;
-    taken.current ??= { begin: props.begin, end: props.end };
-    const from = taken.current;
-    setDraft(next);
-    props.change(next.begin - from.begin, next.end - next.begin - (from.end - from.begin));
-  };
-  const moveTo = (time: number, length: number) => {
-    const next = Math.round(time / step) * step;
-    to({ begin: next, end: next + length });
-  };
-  const stretchTo = (time: number) =>
-    to({ begin, end: begin + Math.max(step, Math.round((time - begin) / step) * step) });
-  const drop = () => {
-    taken.current = null;
-    setDraft(null);
-  };
-  const finish = () => {
-    if (draft) props.keep();
-    drop();
-  };
   const timeAt = (event: PointerEvent<HTMLElement>) => {
     const box = event.currentTarget.closest("[data-axis]")?.getBoundingClientRect();
     return box ? axis.begin + ((event.clientX - box.left) / box.width) * span : axis.begin;
   };
-  const down = (event: PointerEvent<HTMLElement>, atEnd: boolean) => {
-    if (event.button !== 0) return;
-    event.preventDefault();
-    event.stopPropagation();
-    event.currentTarget.setPointerCapture(event.pointerId);
-    event.currentTarget.closest<HTMLElement>(".time-block")?.focus();
-    grip.current = { at: timeAt(event), from: { begin, end }, end: atEnd };
+  const moved = (from: Stretch, by: number): Stretch => {
+    const next = Math.round((from.begin + by) / step) * step;
+    return { begin: next, end: next + from.end - from.begin };
   };
-  const drag = (event: PointerEvent<HTMLElement>) => {
-    const held = grip.current;
-    if (!held) return;
-    event.stopPropagation();
-    const by = timeAt(event) - held.at;
-    if (held.end) stretchTo(held.from.end + by);
-    else moveTo(held.from.begin + by, held.from.end - held.from.begin);
-  };
-  const up = (event: PointerEvent<HTMLElement>) => {
-    if (!grip.current) return;
-    event.stopPropagation();
-    grip.current = null;
-    finish();
-  };
+  const stretched = (from: Stretch, by: number): Stretch => ({
+    begin: from.begin,
+    end: from.begin + Math.max(step, Math.round((from.end + by - from.begin) / step) * step),
+  });
+  const same = (one: Stretch, other: Stretch) => one.begin === other.begin && one.end === other.end;
+  const { draft, to, finish, drop, pointed, keyed } = useDraft<Stretch, { at: number; from: Stretch; atEnd: boolean }>({
+    drag: (event, { at, from, atEnd }) => (atEnd ? stretched : moved)(from, timeAt(event) - at),
+    same,
+    preview: (next, first) => {
+      if (first) taken.current = { begin: props.begin, end: props.end };
+      const from = taken.current;
+      props.change(next.begin - from.begin, next.end - next.begin - (from.end - from.begin));
+    },
+    keep: props.keep,
+    putBack: props.putBack,
+  });
+  const { begin, end } = draft ?? props;
+  const grip = (atEnd: boolean) =>
+    pointed((event) => ({ at: timeAt(event), from: { begin, end }, atEnd }), ".time-block");
   const key = (event: KeyboardEvent) => {
-    const by = { ArrowLeft: -1, ArrowRight: 1, PageDown: -12, PageUp: 12 }[event.key];
-    if (by !== undefined && event.shiftKey && props.stretches) stretchTo(end + by * step);
-    else if (by !== undefined) moveTo(begin + by * step, end - begin);
-    else if (event.key === "Enter") finish();
-    else if (event.key === "Escape" && draft) {
-      drop();
-      props.putBack();
-    } else if (event.key === "Delete" && props.drop) props.drop();
-    else return;
-    event.preventDefault();
-    event.stopPropagation();
+    const longer = event.shiftKey && props.stretches;
+    const by = (steps: number) => () => {
+      const next = (longer ? stretched : moved)({ begin, end }, steps * step);
+      if (!same(next, { begin, end })) to(next);
+    };
+    const out = props.drop;
+    keyed(event, {
+      ArrowLeft: by(-1),
+      ArrowRight: by(1),
+      PageDown: by(-12),
+      PageUp: by(12),
+      ...(out && {
+        Delete: () => {
+          drop();
+          out();
+        },
+      }),
+    });
   };
   if (end < axis.begin || begin > axis.end) return null;
   return (
@@ -112,16 +96,12 @@ export function TimeBlock(props: Props) {
       aria-valuenow={begin}
       aria-valuetext={label}
       title={`${label}: drag it, or move it with the arrow keys${props.stretches ? "; its end, or Shift, makes it longer" : ""}${props.drop ? "; Delete takes it out" : ""}`}
-      onPointerDown={(event) => down(event, false)}
-      onPointerMove={drag}
-      onPointerUp={up}
+      {...grip(false)}
       onKeyDown={key}
       onBlur={finish}
     >
       <span>{props.children}</span>
-      {props.stretches && (
-        <i aria-hidden onPointerDown={(event) => down(event, true)} onPointerMove={drag} onPointerUp={up} />
-      )}
+      {props.stretches && <i aria-hidden {...grip(true)} />}
     </div>
   );
 }

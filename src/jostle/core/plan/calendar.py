@@ -35,10 +35,12 @@ Rule = Annotated[str, BeforeValidator(read_rule), WithJsonSchema({"type": "strin
 class Entry(Model):
     """When it comes. It ends after `for`, which is elapsed time, or at the next wall-clock time `until`.
 
-    `verb` is the button that adds it, `start` its values then; it begins at eight unless they say `at`.
+    `offer` is what offers it, `trade` what the trade says for that, `start` its values then; it begins at eight unless they say
+    `at`.
     """
 
-    verb: ClassVar[str]
+    offer: ClassVar[str]
+    trade: ClassVar[str]
     start: ClassVar[dict[str, Any]]
 
     name: Name
@@ -99,7 +101,8 @@ class Lasting(Entry):
 class Floor(Lasting):
     """At least so many."""
 
-    verb: ClassVar = "keeps at least so many"
+    offer: ClassVar = "floor"
+    trade: ClassVar = "schedule at least minimum hours"
     start: ClassVar = {"count": 4, "until": "12:00", "repeat": "FREQ=DAILY"}
 
     kind: Literal["floor"]
@@ -119,7 +122,8 @@ class Floor(Lasting):
 class Limits(Lasting):
     """Between so many and so many."""
 
-    verb: ClassVar = "bounds the count"
+    offer: ClassVar = "minimum and maximum for hours"
+    trade: ClassVar = "schedule bounds limits"
     start: ClassVar = {"minimum": 2, "maximum": 6, "until": "12:00", "repeat": "FREQ=DAILY"}
 
     kind: Literal["bounds"]
@@ -148,7 +152,8 @@ class Limits(Lasting):
 class SetCount(Entry):
     """Sets the count once, and tries for a while if something stands in the way."""
 
-    verb: ClassVar = "sets it"
+    offer: ClassVar = "count at a time"
+    trade: ClassVar = "schedule set desired capacity"
     start: ClassVar = {"count": 4, "repeat": "FREQ=DAILY"}
 
     kind: Literal["set"]
@@ -176,7 +181,8 @@ class SetCount(Entry):
 class Sleep(Lasting):
     """The whole group stopped."""
 
-    verb: ClassVar = "sleeps"
+    offer: ClassVar = "sleep"
+    trade: ClassVar = "schedule stop night weekend off hours"
     start: ClassVar = {"at": "20:00", "until": "06:00", "repeat": "FREQ=DAILY"}
 
     kind: Literal["sleep"]
@@ -191,7 +197,8 @@ class Sleep(Lasting):
 class Removals(Lasting):
     """Instances are removed by policies only while this holds."""
 
-    verb: ClassVar = "lets removals in"
+    offer: ClassVar = "hours for removals"
+    trade: ClassVar = "schedule scale in window"
     start: ClassVar = {"until": "20:00", "repeat": "FREQ=DAILY"}
 
     kind: Literal["removals"]
@@ -206,7 +213,8 @@ class Removals(Lasting):
 class Freeze(Lasting):
     """No automatic change of the count."""
 
-    verb: ClassVar = "freezes"
+    offer: ClassVar = "freeze"
+    trade: ClassVar = "schedule maintenance window change"
     start: ClassVar = {"until": "12:00", "repeat": "FREQ=DAILY"}
 
     kind: Literal["freeze"]

@@ -18,9 +18,10 @@ Which = Annotated[
 
 
 class HandBase(Model):
-    """`verb` is the button that adds it, `start` its values then."""
+    """`offer` is what offers it, `trade` what the trade says for that, `start` its values then."""
 
-    verb: ClassVar[str]
+    offer: ClassVar[str]
+    trade: ClassVar[str]
     start: ClassVar[dict[str, Any]]
 
     at: Moment
@@ -41,7 +42,8 @@ class HandBase(Model):
 class HandSet(HandBase):
     """Sets the desired count."""
 
-    verb: ClassVar = "sets the count"
+    offer: ClassVar = "set the count"
+    trade: ClassVar = "manual desired capacity"
     start: ClassVar = {"kind": "set", "count": 6}
 
     kind: Literal["set"]
@@ -81,7 +83,8 @@ class HandOnOne(HandBase):
 class HandKill(HandOnOne):
     """Ends an instance on the spot."""
 
-    verb: ClassVar = "kills an instance"
+    offer: ClassVar = "kill an instance"
+    trade: ClassVar = "terminate chaos"
     start: ClassVar = {"kind": "kill"}
 
     kind: Literal["kill"]
@@ -96,7 +99,8 @@ class HandKill(HandOnOne):
 class HandPin(HandOnOne):
     """From now on, scale in never picks this instance."""
 
-    verb: ClassVar = "pins one"
+    offer: ClassVar = "pin an instance"
+    trade: ClassVar = "protect from scale in"
     start: ClassVar = {"kind": "pin"}
 
     kind: Literal["pin"]
@@ -111,7 +115,8 @@ class HandPin(HandOnOne):
 class HandStress(HandOnOne):
     """Burns a share of an instance's CPU for a time."""
 
-    verb: ClassVar = "burns the CPU of one"
+    offer: ClassVar = "stress an instance"
+    trade: ClassVar = "load cpu burn"
     start: ClassVar = {"kind": "stress"}
 
     kind: Literal["stress"]

@@ -55,6 +55,8 @@ class LastingIncident(IncidentBase):
 class ZoneLost(LastingIncident):
     """A zone with all its machines is gone for a time."""
 
+    offer: ClassVar = "zone lost"
+    trade: ClassVar = "outage availability"
     start: ClassVar = {"for": 1800.0}
 
     kind: Literal["zone_lost"]
@@ -73,6 +75,8 @@ class ZoneLost(LastingIncident):
 class NoCapacity(LastingIncident):
     """A zone, or every zone, refuses launches for a time."""
 
+    offer: ClassVar = "no capacity"
+    trade: ClassVar = "insufficient capacity launches refused"
     start: ClassVar = {"for": 3600.0}
 
     kind: Literal["no_capacity"]
@@ -91,6 +95,8 @@ class NoCapacity(LastingIncident):
 class SlowBoots(LastingIncident):
     """Boots take so many times as long."""
 
+    offer: ClassVar = "slow boots"
+    trade: ClassVar = "provisioning delay"
     start: ClassVar = {"factor": 4.0, "for": 3600.0}
     editors: ClassVar = {"factor": number("Times", "", 1.0, 0.0, 10.0, 0.1)}
 
@@ -107,6 +113,8 @@ class SlowBoots(LastingIncident):
 class SlowDependency(LastingIncident):
     """Something that every answer needs takes so much longer."""
 
+    offer: ClassVar = "slow dependency"
+    trade: ClassVar = "database latency upstream"
     start: ClassVar = {"extra": 0.3, "for": 1800.0}
     editors: ClassVar = {"extra": number("Longer by", "ms", 1000.0, 10.0, 5000.0, 10.0)}
 
@@ -123,6 +131,8 @@ class SlowDependency(LastingIncident):
 class Breaking(IncidentBase):
     """A share of the serving instances breaks at one instant."""
 
+    offer: ClassVar = "instances break"
+    trade: ClassVar = "failure crash hang"
     start: ClassVar = {"share": 0.3, "fault": "hung"}
     editors: ClassVar = {
         "share": number("Share", "%", 100.0, 1.0, 100.0, 1.0),

@@ -28,9 +28,12 @@ Factor = Annotated[float, Field(ge=0, le=1000)]
 class Sheet(Model):
     """One sheet of the tracing paper: a layer or an incident, which can be taken off for a while.
 
-    `start` are its values when it is added, `timed` whether it then begins at midday halfway through.
+    `offer` is what offers it, `trade` what the trade says for that, `start` its values when it is added, `timed` whether it then
+    begins at midday halfway through.
     """
 
+    offer: ClassVar[str] = ""
+    trade: ClassVar[str] = ""
     start: ClassVar[dict[str, Any]] = {}
     timed: ClassVar[bool] = False
     editors: ClassVar[dict[str, Editor]] = {}
@@ -69,6 +72,8 @@ class LayerBase(Sheet):
 class Level(LayerBase):
     """A constant rate."""
 
+    offer: ClassVar = "level"
+    trade: ClassVar = "constant base rate"
     start: ClassVar = {"rate": 20.0}
     role: ClassVar = "base"
     editors: ClassVar = {"rate": number("Level", "/s", 1.0, 0.0, 200.0, 1.0)}
@@ -98,6 +103,8 @@ _HOURS = (("00:00", 0.4), ("04:00", 0.25), ("09:00", 1.2), ("13:00", 1.0), ("18:
 class Daily(LayerBase):
     """A shape over the 24 hours of the wall clock: straight lines between its points, round past midnight."""
 
+    offer: ClassVar = "day's shape"
+    trade: ClassVar = "daily curve hours pattern"
     start: ClassVar = {"points": [{"at": at, "factor": factor} for at, factor in _HOURS]}
 
     kind: Literal["daily"]
@@ -123,6 +130,8 @@ class Daily(LayerBase):
 class Weekdays(LayerBase):
     """A factor for each day of the week."""
 
+    offer: ClassVar = "weekdays"
+    trade: ClassVar = "weekly pattern weekend"
     start: ClassVar = {"saturday": 0.7, "sunday": 0.6}
     editors: ClassVar = {day: number(day.capitalize(), "", 1.0, 0.0, 3.0, 0.1) for day in WEEKDAYS}
 
@@ -148,6 +157,8 @@ class Weekdays(LayerBase):
 class Growth(LayerBase):
     """Grows by a share every week, compounding evenly from the plan's start; below zero it shrinks."""
 
+    offer: ClassVar = "growth"
+    trade: ClassVar = "trend"
     start: ClassVar = {"weekly": 0.02}
     editors: ClassVar = {"weekly": number("Growth a week", "%", 100.0, -50.0, 50.0, 0.5)}
 
@@ -165,6 +176,8 @@ class Growth(LayerBase):
 class Scale(LayerBase):
     """All of the demand so many times."""
 
+    offer: ClassVar = "scale"
+    trade: ClassVar = "multiply times"
     start: ClassVar = {"factor": 1.5}
     editors: ClassVar = {"factor": number("Times", "", 1.0, 0.0, 10.0, 0.1)}
 
@@ -181,6 +194,8 @@ class Scale(LayerBase):
 class Bursts(LayerBase):
     """A pile that arrives at certain times every day: `amount` arrivals in all, over `over`, at each time."""
 
+    offer: ClassVar = "bursts"
+    trade: ClassVar = "batch pile cron"
     start: ClassVar = {"at": ["09:00"], "amount": 600.0, "over": 600.0}
     role: ClassVar = "base"
     editors: ClassVar = {
@@ -222,6 +237,8 @@ _HOLD = number("Held for", "min", 1 / 60, 0.0, 480.0, 5.0)
 class LoadTest(LayerBase):
     """So many clients, each sending at a rate of its own, ramped over so long, held, stopped."""
 
+    offer: ClassVar = "load test"
+    trade: ClassVar = "load generator clients"
     start: ClassVar = {"clients": 100.0, "each": 1.0, "ramp": 600.0, "hold": 1800.0}
     timed: ClassVar = True
     role: ClassVar = "besides"
@@ -264,6 +281,8 @@ class LoadTest(LayerBase):
 class Surge(LayerBase):
     """A rush: ramps from 1 to `factor` times the demand, holds, and decays again."""
 
+    offer: ClassVar = "rush"
+    trade: ClassVar = "spike peak surge"
     start: ClassVar = {"factor": 3.0, "ramp": 900.0, "hold": 1800.0, "decay": 3600.0}
     timed: ClassVar = True
     editors: ClassVar = {
@@ -306,6 +325,8 @@ class Surge(LayerBase):
 class Noise(LayerBase):
     """Unevenness: each period the rate is multiplied by a draw of mean 1 and the given spread."""
 
+    offer: ClassVar = "unevenness"
+    trade: ClassVar = "noise jitter"
     start: ClassVar = {"spread": 0.1, "period": 60.0}
     editors: ClassVar = {
         "spread": number("Unevenness", "%", 100.0, 0.0, 60.0, 1.0),

@@ -61,6 +61,8 @@ class Figures(BaseModel):
     mean_cpu_percent: float | None = Field(description="Over serving instances")
     min_count: int = Field(description="Lowest desired count")
     max_count: int = Field(description="Highest desired count")
+    promises: int = Field(default=0, description="How many were made")
+    promises_kept: int = 0
     always_peak_cost: Amount | None = Field(description="Cost of the smallest fixed count that keeps the promises")
     foresight_cost: Amount | None = Field(description="Cost with perfect knowledge of the demand")
 
@@ -102,7 +104,9 @@ def verdict(rehearsal: Rehearsal, with_bounds: bool = True) -> Verdict:
     figures = _figures(rehearsal)
     if with_bounds:
         figures = bounded(figures, rehearsal.bounds)
-    return Verdict(figures=figures, promises=[_judged(rehearsal, figures, p) for p in rehearsal.crew.group.promises])
+    judged = [_judged(rehearsal, figures, p) for p in rehearsal.crew.group.promises]
+    counted = {"promises": len(judged), "promises_kept": sum(one.kept for one in judged)}
+    return Verdict(figures=figures.model_copy(update=counted), promises=judged)
 
 
 def bounded(figures: Figures, bounds: Bounds) -> Figures:

@@ -5,7 +5,7 @@ import { thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame } from "../../../shared/chart/Strip";
 import { EntryBlocks } from "./CalendarWeek";
 import { HandBlock } from "./HandBlock";
-import type { Edits } from "./Strips";
+import type { Edits, StripKind } from "./kinds";
 
 interface Props {
   picture: Picture;
@@ -109,3 +109,10 @@ export function CountStrip({ picture, ghost, band: seeds, zone, frame, edits }: 
     </Strip>
   );
 }
+
+export const count: StripKind = {
+  names: () => ["count"],
+  draw: (name, { picture, zone, ghost, band, edits }, frame) => (
+    <CountStrip {...{ picture, zone, ghost, band, edits, frame }} key={name} />
+  ),
+};

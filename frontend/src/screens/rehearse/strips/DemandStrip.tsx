@@ -3,6 +3,7 @@ import type { Band, Ghost, Picture } from "../../../shared/api/client";
 import { band, DOTTED, hatch, line, points, roundTop, seedBand, useChart } from "../../../shared/chart/chart";
 import { thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame, scaleTo } from "../../../shared/chart/Strip";
+import type { StripKind } from "./kinds";
 
 interface Props {
   picture: Picture;
@@ -70,3 +71,10 @@ export function DemandStrip({ picture, ghost, band: seeds, zone, frame }: Props)
     />
   );
 }
+
+export const demand: StripKind = {
+  names: () => ["demand"],
+  draw: (name, { picture, zone, ghost, band: seeds }, frame) => (
+    <DemandStrip {...{ picture, zone, ghost, frame }} key={name} band={seeds} />
+  ),
+};

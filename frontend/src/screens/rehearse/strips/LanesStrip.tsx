@@ -3,9 +3,8 @@ import type { Lanes, Picture } from "../../../shared/api/client";
 import { type Box, boxes, hatch, useChart } from "../../../shared/chart/chart";
 import { type Inks, thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame } from "../../../shared/chart/Strip";
-
-const ORDERS = ["state", "age", "version", "zone", "load"] as const;
-export type LaneOrder = (typeof ORDERS)[number];
+import type { StripKind } from "./kinds";
+import { type LaneOrder, ORDERS } from "./lanes";
 
 /** One start of an instance; times are ms since 1970. */
 interface Lane {
@@ -197,3 +196,16 @@ function sorted(picture: Picture, order: LaneOrder): { lanes: (Lane & { class: n
   });
   return { lanes: placed, classes };
 }
+
+export const lanes: StripKind = {
+  names: () => ["lanes"],
+  draw: (name, { picture, zone, lanes: order, setLanes, instance, setInstance }, frame) => (
+    <LanesStrip
+      {...{ picture, zone, frame, order }}
+      key={name}
+      setOrder={setLanes}
+      chosen={instance}
+      choose={setInstance}
+    />
+  ),
+};

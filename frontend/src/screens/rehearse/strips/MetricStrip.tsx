@@ -4,6 +4,7 @@ import { band, DOTTED, line, points, roundTop, seedBand, useChart } from "../../
 import { thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame, scaleTo } from "../../../shared/chart/Strip";
 import type { Handling } from "../../../shared/gesture/handling";
+import type { StripKind } from "./kinds";
 import { ThresholdLine } from "./ThresholdLine";
 
 interface Props {
@@ -87,3 +88,20 @@ function apart(places: number[]): number[] {
   }
   return shifts;
 }
+
+export const metrics: StripKind = {
+  names: (picture) => picture.metrics.map((strip) => strip.metric),
+  draw: (name, { picture, zone, ghost, band: seeds, handling, besides, setBesides }, frame) => {
+    const strip = picture.metrics.find((one) => one.metric === name);
+    const drop = besides.includes(name) ? () => setBesides(besides.filter((one) => one !== name)) : undefined;
+    return (
+      strip && (
+        <MetricStrip
+          {...{ strip, picture, zone, ghost, handling, frame, drop }}
+          key={name}
+          band={name === "cpu" ? seeds : null}
+        />
+      )
+    );
+  },
+};

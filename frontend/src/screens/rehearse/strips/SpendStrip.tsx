@@ -3,6 +3,7 @@ import type { Picture } from "../../../shared/api/client";
 import { type Box, boxes, line, points, roundTop, useChart } from "../../../shared/chart/chart";
 import { thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame, scaleTo } from "../../../shared/chart/Strip";
+import type { StripKind } from "./kinds";
 
 /** Spend: a bar for the mean amount an hour, and a line for the sum so far, on its own scale. */
 export function SpendStrip({ picture, zone, frame }: { picture: Picture; zone: string; frame: StripFrame }) {
@@ -45,3 +46,8 @@ export function SpendStrip({ picture, zone, frame }: { picture: Picture; zone: s
     </Strip>
   );
 }
+
+export const spend: StripKind = {
+  names: () => ["spend"],
+  draw: (name, { picture, zone }, frame) => <SpendStrip {...{ picture, zone, frame }} key={name} />,
+};

@@ -1,42 +1,28 @@
 import "../../../shared/chart/strips.css";
-import { type KeyboardEvent, memo, type ReactNode, useState } from "react";
-import type { Band, Change, Ghost, Picture } from "../../../shared/api/client";
+import { type KeyboardEvent, memo, useMemo, useState } from "react";
+import { type Act, useOffered } from "../../../shared/acts/acts";
+import type { Picture } from "../../../shared/api/client";
 import type { StripFrame } from "../../../shared/chart/Strip";
-import type { Handling } from "../../../shared/gesture/handling";
 import { TimeAxis } from "../../../shared/time/TimeAxis";
-import { CountStrip } from "./CountStrip";
-import { DemandStrip } from "./DemandStrip";
-import { type LaneOrder, LanesStrip } from "./LanesStrip";
-import { MetricStrip } from "./MetricStrip";
+import { count } from "./CountStrip";
+import { demand } from "./DemandStrip";
+import type { Stage, StripKind } from "./kinds";
+import { lanes } from "./LanesStrip";
+import type { LaneOrder } from "./lanes";
+import { metrics } from "./MetricStrip";
 import { Minimap } from "./Minimap";
-import { SpendStrip } from "./SpendStrip";
+import { spend } from "./SpendStrip";
 import { Touch } from "./Touch";
 
-interface Props {
-  picture: Picture;
-  ghost: Ghost | null;
-  band: Band | null;
-  zone: string;
+// In the order in which they stand until somebody moves them.
+const KINDS: StripKind[] = [demand, metrics, count, lanes, spend];
+
+interface Props extends Omit<Stage, "lanes" | "setLanes"> {
   at: number | null;
   choose: (at: number) => void;
   walk: (by: -1 | 1) => void;
   closeMoment: () => void;
   look: (begin: number, end: number) => void;
-  handling: Handling;
-  edits: Edits;
-  /** Metrics that are shown though no policy looks at them. */
-  besides: string[];
-  setBesides: (metrics: string[]) => void;
-  instance: number | null;
-  setInstance: (instance: number) => void;
-}
-
-/** How what lies on the strips is changed: tried, kept, put back. */
-export interface Edits {
-  preview: (changes: Change[]) => void;
-  commit: (changes: Change[]) => void;
-  keepTried: () => void;
-  putBack: () => void;
 }
 
 interface Layout {
@@ -58,13 +44,17 @@ function keptLayout(): Layout {
 
 /** The week drawn as strips on one time axis. */
 export const Strips = memo(function Strips(props: Props) {
-  const { picture, ghost, band, zone, look } = props;
+  const { picture, zone, look } = props;
   const [layout, setLayout] = useState(keptLayout);
   const keep = (next: Layout) => {
     setLayout(next);
     localStorage.setItem(KEPT, JSON.stringify(next));
   };
-  const names = ["demand", ...picture.metrics.map((m) => m.metric as string), "count", "lanes", "spend"];
+  const kindOf = useMemo(
+    () => new Map(KINDS.flatMap((kind) => kind.names(picture).map((name) => [name, kind] as const))),
+    [picture],
+  );
+  const names = useMemo(() => [...kindOf.keys()], [kindOf]);
   const known = layout.order.filter((name) => names.includes(name));
   const order = known.length ? [...known, ...names.filter((name) => !known.includes(name))] : names;
   const frame = (name: string): StripFrame => ({
@@ -83,39 +73,20 @@ export const Strips = memo(function Strips(props: Props) {
       keep({ ...layout, order: next });
     },
   });
-  const strip = (name: string): ReactNode => {
-    const shared = { picture, zone, frame: frame(name) };
-    if (name === "demand") return <DemandStrip {...shared} key={name} ghost={ghost} band={band} />;
-    if (name === "count") return <CountStrip {...shared} key={name} ghost={ghost} band={band} edits={props.edits} />;
-    if (name === "lanes")
-      return (
-        <LanesStrip
-          {...shared}
-          key={name}
-          order={layout.lanes}
-          setOrder={(lanes) => keep({ ...layout, lanes })}
-          chosen={props.instance}
-          choose={props.setInstance}
-        />
-      );
-    if (name === "spend") return <SpendStrip {...shared} key={name} />;
-    const metric = picture.metrics.find((m) => m.metric === name);
-    if (!metric) return null;
-    const drop = props.besides.includes(name)
-      ? () => props.setBesides(props.besides.filter((one) => one !== name))
-      : undefined;
-    return (
-      <MetricStrip
-        {...shared}
-        key={name}
-        strip={metric}
-        ghost={ghost}
-        band={name === "cpu" ? band : null}
-        handling={props.handling}
-        drop={drop}
-      />
-    );
-  };
+  const stage: Stage = { ...props, lanes: layout.lanes, setLanes: (next) => keep({ ...layout, lanes: next }) };
+  const { besides, setBesides } = props;
+  useOffered(
+    useMemo(
+      (): Act[] =>
+        hidden(picture).map(({ key, label }) => ({
+          group: "Metrics",
+          label,
+          about: "Show it as a strip",
+          run: () => setBesides([...besides, key]),
+        })),
+      [picture, besides, setBesides],
+    ),
+  );
   const key = (event: KeyboardEvent) => {
     const { begin, end, whole } = picture;
     const length = end - begin;
@@ -140,7 +111,7 @@ export const Strips = memo(function Strips(props: Props) {
       >
         <TimeAxis picture={picture} />
         <div className="stack">
-          {order.map(strip)}
+          {order.map((name) => kindOf.get(name)?.draw(name, stage, frame(name)))}
           <Touch picture={picture} zone={zone} at={props.at} choose={props.choose} look={look} />
         </div>
       </section>
@@ -155,15 +126,18 @@ export const Strips = memo(function Strips(props: Props) {
           <option value="" disabled>
             + strip
           </option>
-          {picture.offered
-            .filter((one) => !picture.metrics.some((metric) => metric.metric === one.key))
-            .map((one) => (
-              <option key={one.key} value={one.key}>
-                {one.label}
-              </option>
-            ))}
+          {hidden(picture).map((one) => (
+            <option key={one.key} value={one.key}>
+              {one.label}
+            </option>
+          ))}
         </select>
       </div>
     </>
   );
 });
+
+/** The metrics that no strip shows. */
+function hidden(picture: Picture) {
+  return picture.offered.filter((one) => !picture.metrics.some((metric) => metric.metric === one.key));
+}

@@ -1,6 +1,6 @@
-import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { Threshold } from "../../../shared/api/client";
 import type { Handling } from "../../../shared/gesture/handling";
+import { useDraft } from "../../../shared/gesture/useDraft";
 
 interface Props {
   threshold: Threshold;
@@ -13,50 +13,20 @@ interface Props {
 
 /** A threshold as a line on its metric: dragged up and down, or moved by the arrow keys. */
 export function ThresholdLine({ threshold, scale, top, unit, shift, handling }: Props) {
-  const [moved, setMoved] = useState<number | null>(null);
-  const dragging = useRef(false);
   const step = threshold.step * scale;
-  const shown = moved ?? threshold.shown;
-
-  const to = (wanted: number) => {
-    const next = +Math.min(top, Math.max(0, Math.round(wanted / step) * step)).toFixed(6);
-    if (next === shown) return;
-    setMoved(next);
-    handling.preview(threshold.path, next / scale);
-  };
-  const finish = () => {
-    if (moved !== null) handling.commit(threshold.path, moved / scale);
-    setMoved(null);
-  };
-  const leave = () => {
-    if (moved === null) return;
-    setMoved(null);
-    handling.putBack();
-  };
-  const down = (event: PointerEvent<HTMLDivElement>) => {
-    event.preventDefault();
-    event.currentTarget.focus();
-    event.currentTarget.setPointerCapture(event.pointerId);
-    dragging.current = true;
-  };
-  const move = (event: PointerEvent<HTMLDivElement>) => {
-    const plot = event.currentTarget.parentElement?.getBoundingClientRect();
-    if (!dragging.current || !plot) return;
-    to((1 - (event.clientY - plot.top) / plot.height) * top);
-  };
-  const up = () => {
-    dragging.current = false;
-    finish();
-  };
-  const key = (event: KeyboardEvent) => {
-    const by = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1, PageUp: 5, PageDown: -5 }[event.key];
-    if (by !== undefined) to(shown + by * step * (event.shiftKey ? 5 : 1));
-    else if (event.key === "Enter") finish();
-    else if (event.key === "Escape" && moved !== null) leave();
-    else return;
-    event.preventDefault();
-    event.stopPropagation();
-  };
+  const stepped = (wanted: number) => +Math.min(top, Math.max(0, Math.round(wanted / step) * step)).toFixed(6);
+  const { draft, to, finish, pointed, keyed } = useDraft<number>({
+    drag: (event) => {
+      const plot = event.currentTarget.parentElement?.getBoundingClientRect();
+      return plot ? stepped((1 - (event.clientY - plot.top) / plot.height) * top) : null;
+    },
+    same: Object.is,
+    preview: (value) => handling.preview(threshold.path, value / scale),
+    keep: (value) => handling.commit(threshold.path, value / scale),
+    putBack: handling.putBack,
+  });
+  const shown = draft ?? threshold.shown;
+  const by = (steps: number) => () => to(stepped(shown + steps * step));
   return (
     <div
       className={`threshold tone-${threshold.tone}`}
@@ -70,10 +40,19 @@ export function ThresholdLine({ threshold, scale, top, unit, shift, handling }: 
       aria-valuemax={top}
       title={`${threshold.text}: drag it, or move it with the arrow keys`}
       aria-valuetext={`${+shown.toFixed(3)} ${unit}`}
-      onPointerDown={down}
-      onPointerMove={move}
-      onPointerUp={up}
-      onKeyDown={key}
+      {...pointed(() => null)}
+      onKeyDown={(event) => {
+        const size = event.shiftKey ? 5 : 1;
+        const [up, down] = [by(size), by(-size)];
+        keyed(event, {
+          ArrowUp: up,
+          ArrowRight: up,
+          ArrowDown: down,
+          ArrowLeft: down,
+          PageUp: by(5),
+          PageDown: by(-5),
+        });
+      }}
       onBlur={finish}
     >
       <span className="chip" style={{ marginTop: shift }}>

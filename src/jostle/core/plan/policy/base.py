@@ -37,9 +37,10 @@ Tone = Literal["add", "remove", "both"]
 
 
 class Start(NamedTuple):
-    """What a policy is when it is added: the verb that offers it, the stem of its name, and its values."""
+    """What a policy is when it is added: what offers it, what the trade says for that, the stem of its name, and its values."""
 
-    verb: str
+    offer: str
+    trade: str
     stem: str
     values: dict[str, Any]
 

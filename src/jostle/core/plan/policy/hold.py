@@ -25,7 +25,14 @@ from jostle.core.plan.work import Work
 
 
 class HoldPolicy(MetricPolicy):
-    starts: ClassVar = {"hold": Start("holds a level", "hold-cpu", {"metric": Metric.CPU.value, "level": 0.55})}
+    starts: ClassVar = {
+        "hold": Start(
+            "policy that holds a level",
+            "target tracking thermostat setpoint",
+            "hold-cpu",
+            {"metric": Metric.CPU.value, "level": 0.55},
+        )
+    }
     editors: ClassVar[dict[str, Editor]] = {
         "tolerance": number("Give or take", "%", 100.0, 0.0, 50.0, 1.0),
         "may_remove": MAY_REMOVE,

@@ -15,7 +15,9 @@ from jostle.core.plan.work import Work
 
 
 class SparePolicy(PolicyBase):
-    starts: ClassVar = {"spare": Start("keeps some free", "keep-spare", {"share": 0.2})}
+    starts: ClassVar = {
+        "spare": Start("policy that keeps spare capacity", "headroom buffer reserve free", "keep-spare", {"share": 0.2})
+    }
     editors: ClassVar[dict[str, Editor]] = {
         "share": number("Kept free", "%", 100.0, 1.0, 95.0, 1.0),
         "number": number("Kept free", "instances", 1.0, 0.0, 100.0, 1.0),

@@ -46,8 +46,18 @@ class Band(Model):
 
 class TriggerPolicy(MetricPolicy):
     starts: ClassVar = {
-        "add": Start("adds", "add-on-cpu", {**_ON_CPU, "side": "above", "threshold": 0.65, "action": "add"}),
-        "remove": Start("removes", "remove-on-cpu", {**_ON_CPU, "side": "below", "threshold": 0.35, "action": "remove"}),
+        "add": Start(
+            offer="policy that adds",
+            trade="scale up out threshold alarm step",
+            stem="add-on-cpu",
+            values={**_ON_CPU, "side": "above", "threshold": 0.65, "action": "add"},
+        ),
+        "remove": Start(
+            offer="policy that removes",
+            trade="scale down in threshold alarm step",
+            stem="remove-on-cpu",
+            values={**_ON_CPU, "side": "below", "threshold": 0.35, "action": "remove"},
+        ),
     }
     editors: ClassVar[dict[str, Editor]] = {
         "side": choices("Side", [("above", "above"), ("below", "below")]),
@@ -192,12 +202,12 @@ class TriggerPolicy(MetricPolicy):
         last = bands[-1] if bands else {"beyond": self.threshold, "amount": self.amount}
         farther = last["beyond"] * (1.25 if self.side == "above" else 0.75)
         another = {"beyond": round(farther, 6), "amount": last["amount"] + 1}
-        found = [Act("a band", "bands", [*bands, another])] if len(bands) < MOST_BANDS else []
+        found = [Act("+ band", "bands", [*bands, another])] if len(bands) < MOST_BANDS else []
         if bands:
-            found.append(Act("a band less", "bands", bands[:-1]))
+            found.append(Act("− band", "bands", bands[:-1]))
         if self.action != "set":
             percent = self.of == "percent"
-            found.append(Act("by number" if percent else "by per cent", "of", "instances" if percent else "percent"))
+            found.append(Act("in instances" if percent else "in per cent", "of", "instances" if percent else "percent"))
         return found
 
     def editor(self, field: str, value: Any, work: Work, zones: list[str]) -> Editor | None:

@@ -26,7 +26,7 @@ class Requests(DrawnWork):
         *WorkBase.metrics[2:],
     )
     promise: ClassVar = {"kind": "answers", "share": 0.95, "within": 0.5}
-    promised: ClassVar = "so many answers in time"
+    promised: ClassVar = "answers in time"
     policies: ClassVar = ("add", "remove")
     load: ClassVar = "requests/s"
     places: ClassVar = "requests/s"

@@ -24,7 +24,7 @@ class Sessions(WorkBase):
         *WorkBase.metrics[2:],
     )
     promise: ClassVar = {"kind": "seats", "share": 0.99}
-    promised: ClassVar = "seats for so many"
+    promised: ClassVar = "seats found"
     policies: ClassVar = ({"name": "spare-seats", "kind": "spare", "share": 0.2},)
     load: ClassVar = "sessions"
     places: ClassVar = "seats"
