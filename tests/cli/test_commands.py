@@ -1,5 +1,6 @@
 import json
 import socket
+from pathlib import Path
 
 import pytest
 from typer.testing import CliRunner
@@ -33,6 +34,8 @@ FIGURES = [
     "mean_cpu_percent",
     "min_count",
     "max_count",
+    "promises",
+    "promises_kept",
     "always_peak_cost",
     "foresight_cost",
 ]
@@ -107,10 +110,10 @@ def test_a_setting_of_the_group_needs_no_path_to_it(quay):
 @pytest.mark.parametrize(
     ("words", "said"),
     [
-        (["nowhere.yaml"], "nowhere.yaml: the plan: nothing: cannot be opened"),
+        (["nowhere.yaml"], "nowhere.yaml: no such file"),
         (["{quay}", "--group", "wob"], "no group has this name; there is: web"),
-        (["{quay}", "--demand", "odd"], "is neither a demand of the plan (even) nor a CSV file"),
-        (["{quay}", "--demand", "none.csv"], "cannot be opened"),
+        (["{quay}", "--demand", "odd"], "is neither a demand of the plan (even) nor a file"),
+        (["{quay}", "--demand", "none.csv"], "no such file"),
         (["{quay}", "--set", "groups.web.maximum"], "write PATH=VALUE"),
         (
             ["{quay}", "--set", "groups.web.minimum=1,000"],
@@ -205,8 +208,9 @@ def test_promises_as_a_junit_report(quay, tmp_path):
     file = tmp_path / "promises.xml"
     settings = ["--set", "groups.web.promises=[{kind: cost, at_most: 0.01}, {kind: answers, share: 50 %, within: 20 s}]"]
     assert run("rehearse", quay, "--junit", str(file), "--seeds", "2", *settings).exit_code == 1
-    (suite,) = JUnitXml.fromfile(str(file))
-    assert (suite.name, suite.tests, suite.failures) == ("web", 4, 2)
+    suites = list(JUnitXml.fromfile(str(file)))
+    assert [(suite.name, suite.tests, suite.failures) for suite in suites] == [("web, seed 1", 2, 1), ("web, seed 2", 2, 1)]
+    assert all(case.time > 0 for suite in suites for case in suite)
     refused = run("rehearse", quay, "--junit", str(tmp_path / "none" / "x.xml"))
     assert refused.exit_code == 2
     assert "cannot be written" in refused.stderr
@@ -275,3 +279,42 @@ def test_a_bomb_ends_with_2_and_one_line(tmp_path):
     done = run("rehearse", str(tmp_path / "bomb.yaml"))
     assert (done.exit_code, len(done.stderr.strip().splitlines())) == (2, 1)
     assert "more than 100,000 values" in done.stderr
+
+
+def test_a_setting_is_found_by_the_end_of_its_path():
+    short = run("check", *DEMO, "--set", "add-on-cpu.threshold=30%", "--json")
+    whole = run("check", *DEMO, "--set", "policies.add-on-cpu.threshold=30%", "--json")
+    assert short.stdout == whole.stdout != run("check", *DEMO, "--json").stdout
+    several = run("check", *DEMO, "--set", "threshold=30%")
+    assert several.exit_code == 2
+    assert "may be any of policies.add-on-cpu.threshold, policies.remove-on-cpu.threshold" in several.stderr
+    none = run("check", *DEMO, "--set", "treshold=30%")
+    assert none.exit_code == 2
+    assert "treshold" in none.stderr
+
+
+def test_standard_input_and_files_that_are_not_there(quay):
+    text = Path(quay).read_text()
+    assert CliRunner().invoke(app, ["check", "-"], input=text).stdout == run("check", quay).stdout
+    missing = run("rehearse", "nofile.yaml")
+    assert missing.exit_code == 2
+    assert missing.stderr == "nofile.yaml: no such file\n"
+    assert "no such file" in run("rehearse", quay, "--demand", "none.csv").stderr
+
+
+def test_a_file_of_demand_with_its_unit_column_and_clock(quay, tmp_path):
+    rows = [f"2025-07-07 {hour:02d}:00,5,{600 * (1 + hour)}" for hour in range(24)]
+    file = tmp_path / "hits.csv"
+    file.write_text("\n".join(["when,other,load", *rows]))
+    refused = run("rehearse", quay, "--demand", str(file), "--column", "load")
+    assert refused.exit_code == 2
+    assert "unit" in refused.stderr
+    given = ["rehearse", quay, "--demand", str(file), "--column", "load", "--unit", "requests_per_minute", "--json"]
+    here, there = (json.loads(run(*given, *more).stdout) for more in ([], ["--clock", "America/New_York"]))
+    peaks = [found["series"]["demand_per_second"]["max"] for found in (here, there)]
+    assert max(peaks[0]) == max(peaks[1]) == 240
+    assert peaks[0].index(240) != peaks[1].index(240)
+    piped = CliRunner().invoke(app, ["rehearse", quay, "--demand", "-", *given[4:]], input=file.read_text())
+    assert json.loads(piped.stdout)["figures"] == here["figures"]
+    assert "--unit is about the file of --demand" in run("rehearse", quay, "--unit", "requests").stderr
+    assert "time zone" in run(*given, "--clock", "Nowhere/Here").stderr

@@ -24,7 +24,7 @@ from jostle.core.rehearsal.verdict import Figures, Verdict, verdict
 from jostle.records.store import KeptPlan, NotKept, Store, Take
 
 PLAYED_BYTES = 64 * 2**20
-PAGES_KEPT, CURVES_KEPT = 128, 512
+PAGES_KEPT, CURVES_KEPT, FIGURES_KEPT = 128, 512, 512
 Curves = tuple[Verdict, dict[str, tuple[NDArray[np.float64], NDArray[np.float64]]]]
 
 
@@ -46,6 +46,7 @@ class Desk:
         self.rehearser = Rehearser()
         self._played: Shelf[Played] = Shelf(PLAYED_BYTES, lambda one: one.rehearsal.result.nbytes)
         self._pages: Shelf[Page] = Shelf(PAGES_KEPT)
+        self._figures: Shelf[Figures] = Shelf(FIGURES_KEPT)
         self.curves: Shelf[Curves] = Shelf(CURVES_KEPT)
         self._first_take = Lock()
 
@@ -125,8 +126,9 @@ class Desk:
         more."""
         if take is None:
             return None
+        key = (kept.id, kept.revision, group, take.number, take.created)
         try:
-            return take.number, self.play(kept, group, take.document, take.seed).verdict.figures
+            return take.number, self._figures.get(key, lambda: self.play(kept, group, take.document, take.seed).verdict.figures)
         except PlanError:
             return None
 

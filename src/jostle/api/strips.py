@@ -12,7 +12,7 @@ from jostle.core.decide.code import Outcome, Stance
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spend import spend_rate
-from jostle.core.rehearsal.strip import Span, lanes, rounded, wanted
+from jostle.core.rehearsal.strip import Span, lanes, mean_between, rounded, wanted
 
 Numbers = list[float | None]
 
@@ -197,14 +197,10 @@ def lane_strip(rehearsal: Rehearsal, span: Span) -> Lanes:
 
 def _load(rehearsal: Rehearsal, lives: NDArray[np.void]) -> NDArray[np.float64]:
     """The group's average CPU while each served; nan for one that never did."""
-    cpu, clock = rehearsal.result.series["cpu"].astype(np.float64), rehearsal.clock
-    metered = ~np.isnan(cpu)
-    summed = np.concatenate([[0.0], np.cumsum(np.where(metered, cpu, 0.0))])
-    counted = np.concatenate([[0], np.cumsum(metered)])
+    clock = rehearsal.clock
     until = np.fmin(np.fmin(lives["drains"], lives["end"]), clock.seconds)
     begin, end = (np.clip(np.nan_to_num(t / clock.tick), 0, clock.ticks).astype(np.int64) for t in (lives["serves"], until))
-    number = np.maximum(counted[end] - counted[begin], 0)
-    return np.asarray(np.divide(summed[end] - summed[begin], number, out=np.full(len(number), np.nan), where=number > 0))
+    return mean_between(rehearsal.result.series["cpu"], begin, end)
 
 
 def spend_strip(rehearsal: Rehearsal, span: Span) -> SpendStrip:

@@ -3,13 +3,23 @@
 import json
 import sys
 import textwrap
+import time
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
-from ruamel.yaml import YAML
-from ruamel.yaml.error import YAMLError
 
+from jostle.cli.given import (
+    chosen_group,
+    is_of_plan,
+    read_plan_from,
+    settings_of,
+    with_calendar,
+    with_changes,
+    with_demand,
+    write_file,
+)
+from jostle.cli.progress import watched
 from jostle.cli.refusal import refusal
 from jostle.cli.service import backup, demo, restore, serve
 from jostle.core.plan.plan import Plan
@@ -17,9 +27,14 @@ from jostle.core.plan.problem import PlanError, Problem
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Rehearse instance groups.")
 
-PlanFile = Annotated[Path, typer.Argument(help="Plan file, YAML or JSON", metavar="PLAN")]
+PlanFile = Annotated[Path, typer.Argument(help="Plan file, YAML or JSON; - for standard input", metavar="PLAN")]
 OneGroup = Annotated[str | None, typer.Option(help="Which group; needed where the plan has several")]
-OtherDemand = Annotated[str | None, typer.Option(help="A demand of the plan by name, or a CSV file")]
+OtherDemand = Annotated[
+    str | None, typer.Option(help="A demand of the plan by name, or a file: CSV or OpenMetrics text, - for standard input")
+]
+Unit = Annotated[str | None, typer.Option(help="Unit of the values of that file, where it does not name it")]
+Column = Annotated[str | None, typer.Option(help="Column, or series, of the values in that file")]
+FileClock = Annotated[str | None, typer.Option("--clock", help="Zone of its times without an offset; the plan's if left out")]
 Seed = Annotated[int, typer.Option(help="Seed of all chance")]
 Settings = Annotated[
     list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value of the plan, or of the group")
@@ -27,24 +42,14 @@ Settings = Annotated[
 AsJson = Annotated[bool, typer.Option("--json", help="One JSON object instead of text")]
 
 
-def _settings(pairs: list[str]) -> dict[str, Any]:
-    settings = {}
-    for pair in pairs:
-        path, equals, text = pair.partition("=")
-        if not equals or not path:
-            raise refusal(f'--set "{pair}": write PATH=VALUE, such as groups.booking-web.maximum=30')
-        try:
-            settings[path] = YAML(typ="safe", pure=True).load(text)
-        except YAMLError:
-            settings[path] = text
-    return settings
-
-
 @app.command()
 def rehearse(
     plan: PlanFile,
     group: OneGroup = None,
     demand: OtherDemand = None,
+    unit: Unit = None,
+    column: Column = None,
+    clock: FileClock = None,
     seed: Seed = 1,
     seeds: Annotated[int, typer.Option(min=1, max=1000, help="Under so many seeds, from --seed on: says the spread")] = 1,
     calendar: Annotated[Path | None, typer.Option(help="An iCalendar file in place of the group's calendar")] = None,
@@ -66,16 +71,20 @@ def rehearse(
     from jostle.formats.promises_junit import write_promises
 
     try:
-        settings = _settings(set_ or [])
-        read = _read(plan, settings)
-        name = _chosen_group(read, group)
-        read = _with_changes(read, name, settings)
-        read = _with_calendar(_with_demand(read, name, demand), name, calendar)
+        settings = settings_of(set_)
+        read = read_plan_from(plan, settings)
+        name = chosen_group(read, group)
+        read = with_changes(read, name, settings)
+        read = with_calendar(with_demand(read, name, demand, unit, column, clock), name, calendar)
         if not is_warm():
             typer.echo("Compiling the engine; this happens once and takes about a minute.", err=True)
         rehearser = Rehearser()
         rehearsal = rehearser.rehearse(read, name, seed)
-        verdicts = {seed: verdict(rehearsal), **rehearse_seeds(rehearser, read, name, range(seed + 1, seed + seeds))}
+        verdicts, took = {}, {}
+        for one in watched("seeds", range(seed, seed + seeds), seeds):
+            began = time.perf_counter()
+            told = verdict(rehearsal) if one == seed else rehearse_seeds(rehearser, read, name, range(one, one + 1))[one]
+            verdicts[one], took[one] = told, time.perf_counter() - began
     except PlanError as error:
         raise refusal(str(error)) from None
     errors = [one for one in findings_of(rehearsal, rehearsal.bounds) if one.severity == "error"]
@@ -90,89 +99,9 @@ def rehearse(
         typer.echo("\n".join(["", "Findings that are errors", *findings_text(errors)]))
     if junit is not None:
         judged = {one: told.promises for one, told in verdicts.items()}
-        _write(junit, write_promises(name, judged, errors))
+        write_file(junit, write_promises(name, judged, took, errors))
     if errors or not all(promise.kept for told in verdicts.values() for promise in told.promises):
         raise typer.Exit(1)
-
-
-def _with_calendar(plan: Plan, group: str, file: Path | None) -> Plan:
-    """The plan with the entries of an iCalendar file in place of one group's calendar."""
-    from jostle.core.plan.plan import with_group
-    from jostle.formats.calendar_ics import read_calendar
-
-    if file is None or group not in plan.groups:
-        return plan
-    try:
-        entries = read_calendar(file.read_bytes(), plan.zone)
-    except OSError as error:
-        raise PlanError([Problem(("calendar",), str(file), f"cannot be opened: {error.strerror}")]) from None
-    document = plan.groups[group].model_dump(mode="json")
-    return with_group(plan, group, {**document, "calendar": [entry.model_dump(mode="json") for entry in entries]})
-
-
-def _read(path: Path, settings: dict[str, Any]) -> Plan:
-    from jostle.formats.plan_file import read_plan_file
-
-    return read_plan_file(path, {path: value for path, value in settings.items() if _is_of_plan(path)})
-
-
-def _is_of_plan(path: str) -> bool:
-    """Whether a setting is the plan's own; any other is a group's."""
-    return path.split(".")[0] in Plan.model_fields
-
-
-def _with_changes(plan: Plan, group: str, settings: dict[str, Any]) -> Plan:
-    """The plan with the settings that are a group's made as edits of it."""
-    from jostle.core.change.change import Change
-    from jostle.core.change.group_change import changed_group
-    from jostle.core.plan.plan import with_group
-
-    changes = [Change(path=path, value=value) for path, value in settings.items() if not _is_of_plan(path)]
-    if not changes or group not in plan.groups:
-        return plan
-    document = plan.groups[group].model_dump(mode="json")
-    return with_group(plan, group, changed_group(document, changes, plan.start.astimezone(plan.zone)))
-
-
-def _chosen_group(plan: Plan, group: str | None) -> str:
-    if group is not None:
-        return group
-    if len(plan.groups) != 1:
-        names = ", ".join(plan.groups) or "none"
-        raise PlanError([Problem(("group",), None, f"say which with --group; there is: {names}")])
-    return next(iter(plan.groups))
-
-
-def _with_demand(plan: Plan, group: str, demand: str | None) -> Plan:
-    """The plan with another demand for one group: one of its own, or a CSV file."""
-    if demand is None or group not in plan.groups:
-        return plan
-    demands = dict(plan.demands)
-    if demand not in demands:
-        path = Path(demand)
-        if path.suffix.lower() != ".csv":
-            names = ", ".join(demands)
-            raise PlanError([Problem(("demand",), demand, f"is neither a demand of the plan ({names}) nor a CSV file")])
-        demands[demand] = _brought(path, plan)
-    changed = plan.groups[group].model_copy(update={"demand": demand})
-    return plan.model_copy(update={"demands": demands, "groups": {**plan.groups, group: changed}})
-
-
-def _brought(path: Path, plan: Plan) -> Any:
-    from jostle.core.plan.demand import Demand
-    from jostle.core.plan.layer import Brought
-    from jostle.formats.series_csv import read_series
-    from jostle.formats.series_error import SeriesError
-
-    try:
-        series = read_series(path.read_bytes(), plan.zone)
-    except OSError as error:
-        raise PlanError([Problem(("demand",), str(path), f"cannot be opened: {error.strerror}")]) from None
-    except SeriesError as error:
-        raise PlanError([Problem((str(path),), None, str(fault)) for fault in error.faults]) from None
-    for note in series.notes:
-        typer.echo(f"{path}: {note}", err=True)
-    return Demand(layers=[Brought(kind="brought", file=path.name, samples=series.samples)])
 
 
 @app.command()
@@ -192,13 +121,16 @@ def check(
     from jostle.formats.plan_file import line_of
 
     try:
-        settings = _settings(set_ or [])
-        read = _read(plan, settings)
-        if not all(map(_is_of_plan, settings)):
-            read = _with_changes(read, _chosen_group(read, group), settings)
+        settings = settings_of(set_)
+        read = read_plan_from(plan, settings)
+        if not all(map(is_of_plan, settings)):
+            read = with_changes(read, chosen_group(read, group), settings)
         names = [group] if group is not None else list(read.groups)
         rehearser = Rehearser()
-        found = {name: findings_of(one := rehearser.rehearse(read, name, seed), one.bounds) for name in names}
+        found = {
+            name: findings_of(one := rehearser.rehearse(read, name, seed), one.bounds)
+            for name in watched("groups", names, len(names))
+        }
     except PlanError as error:
         raise refusal(str(error)) from None
     if as_json:
@@ -210,19 +142,9 @@ def check(
             for paragraph in findings_text(findings):
                 typer.echo(paragraph)
     if sarif is not None:
-        _write(sarif, write_findings(found, plan.as_posix(), lambda place: line_of(plan, place)).encode())
+        write_file(sarif, write_findings(found, plan.as_posix(), lambda place: line_of(plan, place)).encode())
     if any(one.severity == "error" for findings in found.values() for one in findings):
         raise typer.Exit(1)
-
-
-def _write(path: Path, content: bytes) -> None:
-    """Write a file beside and rename it, so that it is never half there."""
-    beside = path.with_name(f".{path.name}.part")
-    try:
-        beside.write_bytes(content)
-        beside.replace(path)
-    except OSError as error:
-        raise refusal(f"{path}: cannot be written: {error.strerror}") from None
 
 
 @app.command()
@@ -231,6 +153,9 @@ def explain(
     at: Annotated[str, typer.Option(help="A time such as 2025-07-10T12:20, on the plan's wall clock")],
     group: OneGroup = None,
     demand: OtherDemand = None,
+    unit: Unit = None,
+    column: Column = None,
+    clock: FileClock = None,
     seed: Seed = 1,
     set_: Settings = None,
 ) -> None:
@@ -240,11 +165,11 @@ def explain(
     from jostle.core.rehearsal.rehearser import rehearse as run_rehearsal
 
     try:
-        settings = _settings(set_ or [])
-        read = _read(plan, settings)
-        name = _chosen_group(read, group)
-        read = _with_changes(read, name, settings)
-        rehearsal = run_rehearsal(_with_demand(read, name, demand), name, seed)
+        settings = settings_of(set_)
+        read = read_plan_from(plan, settings)
+        name = chosen_group(read, group)
+        read = with_changes(read, name, settings)
+        rehearsal = run_rehearsal(with_demand(read, name, demand, unit, column, clock), name, seed)
         try:
             seconds = rehearsal.clock.epoch_of(at) - rehearsal.clock.first
         except ValueError:
@@ -281,10 +206,10 @@ def calendar(
     from jostle.formats.calendar_ics import write_calendar
 
     try:
-        settings = _settings(set_ or [])
-        read = _read(plan, settings)
-        name = _chosen_group(read, group)
-        read = _with_changes(read, name, settings)
+        settings = settings_of(set_)
+        read = read_plan_from(plan, settings)
+        name = chosen_group(read, group)
+        read = with_changes(read, name, settings)
         if name not in read.groups:
             raise PlanError([Problem(("group",), name, f"no group has this name; there is: {', '.join(read.groups)}")])
     except PlanError as error:
@@ -303,7 +228,7 @@ def calendar(
     if not held:
         typer.echo("No entry holds within the plan's span.")
     if ics is not None:
-        _write(ics, write_calendar(entries, name, read.zone))
+        write_file(ics, write_calendar(entries, name, read.zone))
 
 
 @app.command()
@@ -316,7 +241,7 @@ def templates(
     from jostle.core.journal.template_line import difference_lines, template_lines
 
     try:
-        read = _read(plan, _settings(set_ or []))
+        read = read_plan_from(plan, settings_of(set_))
         if compare is not None and compare not in read.templates:
             names = ", ".join(read.templates) or "none"
             raise PlanError([Problem(("compare",), compare, f"no launch template has this name; there is: {names}")])

@@ -211,6 +211,8 @@ def read_plan_file(path: Path, settings: dict[str, Any] | None = None) -> Plan:
         if path.stat().st_size > MOST_TEXT:
             raise PlanFileError(str(path), [Problem((), None, f"is longer than {MOST_TEXT // 2**20} MiB, the most that is read")])
         text = path.read_bytes().decode("utf-8-sig")
+    except FileNotFoundError:
+        raise PlanFileError(str(path), [Problem((), None, "no such file")]) from None
     except OSError as error:
         raise PlanFileError(str(path), [Problem((), None, f"cannot be opened: {error.strerror}")]) from None
     except UnicodeDecodeError as error:

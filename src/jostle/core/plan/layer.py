@@ -60,6 +60,7 @@ class LayerBase(Sheet):
     """`role`: a base brings arrivals, a shape multiplies them, what comes besides is added to the shaped."""
 
     role: ClassVar[Literal["base", "shape", "besides"]] = "shape"
+    drawn: ClassVar[bool] = False  # whether the seed changes it
 
     @abstractmethod
     def series(self, clock: Clock, place: int, seed: int) -> Series:
@@ -325,6 +326,7 @@ class Surge(LayerBase):
 class Noise(LayerBase):
     """Unevenness: each period the rate is multiplied by a draw of mean 1 and the given spread."""
 
+    drawn: ClassVar = True
     offer: ClassVar = "unevenness"
     trade: ClassVar = "noise jitter"
     start: ClassVar = {"spread": 0.1, "period": 60.0}

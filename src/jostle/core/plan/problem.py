@@ -30,6 +30,8 @@ class Problem:
 
     def __str__(self) -> str:
         place = f"line {self.line}: " if self.line is not None else ""
+        if not self.place and self.value is None:
+            return f"{place}{self.message}"
         return f"{place}{self.place or 'the plan'}: {shown(self.value)}: {self.message}"
 
 

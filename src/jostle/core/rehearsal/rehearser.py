@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from jostle.core.costs.bounds import Bounds, bounds, farthest
 from jostle.core.decide.code import DIALS
 from jostle.core.decide.row import DECISION, ORDER, VIEW
-from jostle.core.demand.series import demand_series
+from jostle.core.demand.series import Parts, demand_series, parts_of
 from jostle.core.engine.compile import Crew, compile_setup
 from jostle.core.engine.lockstep import run_together
 from jostle.core.engine.queue import Line, line_of
@@ -44,6 +44,7 @@ class Rehearser:
 
     def __init__(self, most_bytes: int = MOST_BYTES) -> None:
         self._demands: Shelf[NDArray[np.float64]] = Shelf(most_bytes, _size)
+        self._steady: Shelf[Parts] = Shelf(most_bytes, lambda parts: 3 * parts.base.nbytes)
         self._sharing: Shelf[list[Result]] = Shelf(most_bytes, lambda results: sum(one.nbytes for one in results))
         self._clocks: Shelf[Clock] = Shelf(CLOCKS_KEPT)
         self._bounds: Shelf[Bounds] = Shelf(BOUNDS_KEPT)
@@ -99,7 +100,12 @@ class Rehearser:
 
     def _rate(self, demand: Demand, clock: Clock, seed: int) -> NDArray[np.float64]:
         """The demand's rates on a clock."""
-        return self._demands.get((demand.content, clock, seed), lambda: demand_series(demand, clock, seed))
+
+        def laid() -> NDArray[np.float64]:
+            steady = self._steady.get((demand.content, clock), lambda: parts_of(demand, clock, seed, drawn=False))
+            return demand_series(demand, clock, seed, steady)
+
+        return self._demands.get((demand.content, clock, seed), laid)
 
     def _find_bounds(self, rehearsal: Rehearsal, search: bool) -> Bounds | None:
         """The bounds of cost. They do not depend on the policies, so they are kept from take to take. None where they are not

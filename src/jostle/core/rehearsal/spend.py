@@ -13,21 +13,33 @@ from jostle.core.rehearsal.strip import Floats
 
 def spend_rate(rehearsal: Rehearsal) -> Floats:
     """Currency per second in each tick; what is billed beyond the end of an instance falls in its last tick."""
-    result, tick = rehearsal.result, rehearsal.clock.tick
-    setup, series = result.setup, result.series
-    rate = np.asarray(series["billed"] * setup.of("price"))
-    rate += series["stopped"] * setup.of("price_stopped")
-    rate += setup.of("price_group")
-    hourly, least, price = setup.of("hourly"), setup.of("least_micros"), setup.of("price_machine")
-    spells = result.spells
+    setup, series, spells = rehearsal.result.setup, rehearsal.result.series, rehearsal.result.spells
     over = (spells["kind"] == Billed.RUNNING) & ~np.isnan(spells["end"])
-    return _with_ends(rate, spells["begin"][over], spells["end"][over], tick, hourly, least, price / tick)
+    return _rate(
+        series["billed"],
+        series["stopped"],
+        spells["begin"][over],
+        spells["end"][over],
+        rehearsal.clock.tick,
+        setup.kinds[0],
+        setup.of("price_group"),
+    )
 
 
 @maker
-def _with_ends(
-    rate: np.ndarray, begin: np.ndarray, end: np.ndarray, tick: float, hourly: bool, least: int, price: float
+def _rate(
+    billed: np.ndarray,
+    stopped: np.ndarray,
+    begin: np.ndarray,
+    end: np.ndarray,
+    tick: float,
+    kind: np.record,
+    price_group: float,
 ) -> np.ndarray:
+    rate = np.empty(len(billed))
+    for k in range(len(billed)):
+        rate[k] = billed[k] * kind.price + stopped[k] * kind.price_stopped + price_group
     for i in range(len(begin)):
-        rate[max(0, math.ceil(end[i] / tick) - 1)] += top_up(end[i] - begin[i], hourly, least) * price
+        beyond = top_up(end[i] - begin[i], kind.hourly, kind.least_micros)
+        rate[max(0, math.ceil(end[i] / tick) - 1)] += beyond * kind.price_machine / tick
     return rate

@@ -66,6 +66,23 @@ def _cut(values: np.ndarray, starts: np.ndarray) -> tuple[np.ndarray, np.ndarray
 
 
 @maker
+def mean_between(values: np.ndarray, begins: np.ndarray, ends: np.ndarray) -> np.ndarray:
+    """The mean of the values from each begin to before its end, leaving nan out; nan where there are none."""
+    sums, counts = np.zeros(len(values) + 1), np.zeros(len(values) + 1, np.int64)
+    for k in range(len(values)):
+        value = float(values[k])
+        there = not math.isnan(value)
+        sums[k + 1] = sums[k] + (value if there else 0.0)
+        counts[k + 1] = counts[k] + there
+    found = np.full(len(begins), math.nan)
+    for i in range(len(begins)):
+        number = counts[ends[i]] - counts[begins[i]]
+        if number > 0:
+            found[i] = (sums[ends[i]] - sums[begins[i]]) / number
+    return found
+
+
+@maker
 def rounded(values: np.ndarray) -> np.ndarray:
     """The values to five significant digits, which are more than a screen shows."""
     found = np.empty(len(values))
@@ -135,28 +152,33 @@ def metric_series(rehearsal: Rehearsal, metric: Metric, outside: str | None = No
     latency the percentile over the period's answers. What is only known for a period holds throughout it.
     """
     setup, series, tick = rehearsal.result.setup, rehearsal.result.series, rehearsal.clock.tick
-    serving = np.where(series["serving"] > 0, series["serving"], np.nan).astype(np.float64)
-    asked = series["served"].astype(np.float64) + series["failed"]
-    seats, seated = setup.of("capacity") * serving, series["seated"].astype(np.float64)
+
+    def serving() -> Floats:
+        return np.where(series["serving"] > 0, series["serving"], np.nan).astype(np.float64)
+
+    def seated() -> Floats:
+        return np.asarray(series["seated"], dtype=np.float64)
+
     match metric:
         case Metric.CPU:
             return np.asarray(series["cpu"], dtype=np.float64)
         case Metric.LATENCY_P95:
             return np.asarray(series["latency"], dtype=np.float64)
         case Metric.REQUESTS_PER_INSTANCE:
-            return np.asarray(series["served"] / (serving * tick))
+            return np.asarray(series["served"] / (serving() * tick))
         case Metric.FAILED_SHARE:
+            asked = series["served"].astype(np.float64) + series["failed"]
             return np.divide(series["failed"], asked, out=np.zeros(len(asked)), where=asked > 0)
         case Metric.BACKLOG:
             return np.asarray(series["waiting"], dtype=np.float64)
         case Metric.AGE:
             return np.asarray(series["age"], dtype=np.float64)
         case Metric.SESSIONS_PER_INSTANCE:
-            return np.asarray(seated / serving)
+            return np.asarray(seated() / serving())
         case Metric.FREE_SEATS:
-            return np.asarray(seats - seated)
+            return np.asarray(setup.of("capacity") * serving() - seated())
         case Metric.FREE_SEATS_SHARE:
-            return np.asarray(1.0 - seated / seats)
+            return np.asarray(1.0 - seated() / (setup.of("capacity") * serving()))
         case Metric.MEMORY | Metric.BACKLOG_PER_INSTANCE | Metric.NETWORK_IN | Metric.NETWORK_OUT | Metric.OUTSIDE:
             row = metric_row(metric) if outside is None else DIALS + [name for name, _ in rehearsal.crew.outside].index(outside)
             return _held(rehearsal.result.state.sight.samples[0, row], int(setup.of("period_ticks")), rehearsal.clock.ticks)

@@ -1,0 +1,26 @@
+"""How far work has come, for whoever watches it at a terminal."""
+
+import sys
+from collections.abc import Iterable, Iterator
+from typing import TypeVar
+
+from rich.console import Console
+from rich.progress import Progress, TextColumn, TimeElapsedColumn
+
+T = TypeVar("T")
+# What takes less is over before it could be read
+SHOWN_AFTER = 1.0
+
+
+def watched(what: str, steps: Iterable[T], number: int) -> Iterator[T]:
+    """The steps one by one; past a second a line on standard error says how many are done, where that is a terminal."""
+    if not sys.stderr.isatty():
+        yield from steps
+        return
+    columns = TextColumn("{task.description} {task.completed:.0f} of {task.total:.0f}"), TimeElapsedColumn()
+    with Progress(*columns, console=Console(stderr=True), transient=True, disable=False) as progress:
+        task = progress.add_task(what, total=number, visible=False)
+        for step in steps:
+            yield step
+            progress.advance(task)
+            progress.update(task, visible=progress.tasks[0].elapsed is not None and progress.tasks[0].elapsed > SHOWN_AFTER)
