@@ -285,7 +285,7 @@ def test_two_takes_are_laid_side_by_side(workbench):
 
 def test_many_seeds_become_a_band(workbench):
     workbench.named(".made button", "over 20").click()
-    workbench.waits_for_text(".band-line", "97 % of answers within 400 ms kept under")
+    workbench.waits_for_text(".band-line", "97 % of answers within 400 ms: kept under")
     workbench.waits_for_text(".band-line", "Over 20 seeds: cost €")
     workbench.named(".made button", "one seed").click()
     workbench.until(lambda: not workbench.all(".band-line"))
@@ -345,3 +345,17 @@ def test_no_other_host_is_asked(workbench):
     urls = [url for url in asked if url.startswith("http")]
     assert urls
     assert [url for url in urls if not url.startswith("http://127.0.0.1:")] == []
+
+
+def test_what_was_short_is_listed_explained_and_mended(workbench):
+    workbench.wait_for(".verdict button.figure").click()
+    workbench.until(lambda: workbench.text(".short h2") == "Short once")
+    said = workbench.text(".short li")
+    assert "18 instances served and 33 were needed" in said
+    assert "waiting after a change 42.67 min" in said
+    workbench.wait_for(".short .reason").click()
+    workbench.until(lambda: "at=" in workbench.driver.current_url)
+    workbench.wait_for(".stack .here")
+    workbench.named(".short .plain-button", "try wait 3 min").click()
+    workbench.waits_for_take("wait 3 min, was 6 min")
+    workbench.until(lambda: "42.67" not in workbench.text(".short"))

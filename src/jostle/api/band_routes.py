@@ -10,6 +10,7 @@ from jostle.api.bounded import Instant, Ordinal
 from jostle.api.desk import Curves, DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, numbers
+from jostle.core.journal.spread_line import say_spread
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of
 from jostle.core.rehearsal.spread import Spread, spread
@@ -44,6 +45,7 @@ class Band(BaseModel):
     desired: Outline
     cpu: Outline
     spread: Spread
+    text: str = Field(description="The spread in a sentence")
 
 
 @router.post("/bands")
@@ -60,10 +62,12 @@ def band(group: str, asked: BandRequest, kept: PlanDep, desk: DeskDep) -> Band:
     outlines = {
         name: _outline([curves[name] for _, curves in found.values()]) for name in ("demand", "capacity", "desired", "cpu")
     }
+    over = spread({seed: judged for seed, (judged, _) in found.items()})
     return Band(
         seeds=asked.seeds,
         times=bucket_times(clock, span).tolist(),
-        spread=spread({seed: judged for seed, (judged, _) in found.items()}),
+        spread=over,
+        text=say_spread(over),
         **outlines,
     )
 

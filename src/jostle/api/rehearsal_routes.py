@@ -11,17 +11,19 @@ from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.page import PageSection, page_of
 from jostle.api.picture import Picture, picture
 from jostle.api.problem import RESPONSES
-from jostle.api.strips import Numbers
+from jostle.api.strips import Numbers, at_ms
 from jostle.api.verdict_view import Between01, VerdictView, between, verdict_view
 from jostle.core.change.change import Change
 from jostle.core.checks.conduct import check_promises
+from jostle.core.checks.shortfall import Shortfall, shortfalls
 from jostle.core.journal.event import Event, events
 from jostle.core.journal.headline import headline
 from jostle.core.journal.life import Life, life_of
 from jostle.core.journal.moment import Moment, moment
 from jostle.core.journal.outlook import outlook
 from jostle.core.plan.plan import with_group
-from jostle.core.plan.quantity import say_money, say_number
+from jostle.core.plan.quantity import say_duration, say_money, say_number
+from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spread import Spread, rehearse_seeds, spread
 from jostle.core.rehearsal.verdict import Attribution, Figures, attribution
 from jostle.records.store import NotKept, Take
@@ -84,6 +86,13 @@ class TakeRequest(BaseModel):
     take: Ordinal | None = None
     changes: list[Change] = Field(default_factory=list, max_length=50)
     seed: SeedNumber | None = None
+
+
+class ShortfallView(Shortfall):
+    """A stretch without enough capacity, with the time of its worst, ms since 1970."""
+
+    shown_at: float
+    lost_text: str
 
 
 class BoundsView(BaseModel):
@@ -177,6 +186,25 @@ def find_bounds(group: str, wanted: TakeRequest, kept: PlanDep, desk: DeskDep) -
     found = rehearsal.bounds
     told = page_of(rehearsal, played.page, found) if check_promises(rehearsal, found) else None
     return BoundsView(bounds=between(played.verdict.figures, found), page=told)
+
+
+@router.post("/shortfalls")
+def list_shortfalls(group: str, wanted: TakeRequest, kept: PlanDep, desk: DeskDep) -> list[ShortfallView]:
+    """When a take was short of capacity, the worst first: what the time went on, and what to try."""
+    take = desk.take(kept, group, wanted.take)
+    played, _ = desk.changed(kept, group, take, wanted.changes, wanted.seed)
+    rehearsal = played.rehearsal
+    return [
+        ShortfallView(**one.model_dump(), shown_at=at_ms(rehearsal, one.at), lost_text=_said_lost(rehearsal, one.lost))
+        for one in shortfalls(rehearsal)
+    ]
+
+
+def _said_lost(rehearsal: Rehearsal, lost: float) -> str:
+    work = rehearsal.crew.group.work.kind
+    if work == "jobs":
+        return f"one waited {say_duration(round(lost))}"
+    return f"{lost:,.0f} {'refused' if work == 'sessions' else 'failed'}"
 
 
 @router.post("/ghosts", response_model=Ghost)

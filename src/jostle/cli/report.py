@@ -10,6 +10,7 @@ from jostle.core.checks.finding import Finding
 from jostle.core.journal.event import Kind, events, say_time
 from jostle.core.journal.headline import headline
 from jostle.core.journal.sentence import group_line
+from jostle.core.journal.spread_line import NO_CHANCE
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -84,6 +85,8 @@ def spread_text(name: str, found: Spread) -> str:
             values = found.figures[figure]
             shown = [say(value, found.currency) for value in (values.lowest, values.median, values.highest)]
             lines.append(f"{label:<26}" + "".join(f"{value:>14}" for value in shown))
+    if not found.chance:
+        lines += textwrap.wrap(NO_CHANCE, WIDTH)
     for promise in found.promises:
         verdict_word = "kept  " if promise.kept == promise.of else "BROKEN"
         lines.append(f"{verdict_word} {promise.text}: kept under {promise.kept} of {promise.of} seeds")

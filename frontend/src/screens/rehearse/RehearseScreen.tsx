@@ -17,6 +17,7 @@ import { MadeLine } from "./MadeLine";
 import { MomentPanel, useMoment } from "./MomentPanel";
 import { Page } from "./Page";
 import { PageHead } from "./PageHead";
+import { ShortPanel } from "./ShortPanel";
 import type { Edits } from "./strips/kinds";
 import { Strips } from "./strips/Strips";
 import { Takes } from "./Takes";
@@ -151,6 +152,7 @@ function Workbench({ group }: { group: string }) {
   const closeMoment = useCallback(() => choose({ at: null }), [choose]);
   const lookAt = useCallback((one: number) => choose({ instance: one, beside: null }), [choose]);
   const list = useCallback(() => choose({ beside: "arrangements" }), [choose]);
+  const listShort = useCallback(() => choose({ beside: "short" }), [choose]);
   const listTakes = useCallback(() => choose({ beside: "takes" }), [choose]);
   const compare = useCallback((ghost: number) => choose({ ghost, beside: "compare" }), [choose]);
   const closeSide = useCallback(() => choose({ beside: null }), [choose]);
@@ -187,6 +189,18 @@ function Workbench({ group }: { group: string }) {
             group={group}
             lines={arrangements.data ?? []}
             goTo={desk.goTo}
+            close={closeSide}
+          />
+        )}
+        {side === "short" && answer && (
+          <ShortPanel
+            plan={path.plan_id}
+            group={group}
+            answer={answer}
+            changes={changes}
+            at={at}
+            show={show}
+            commit={commit}
             close={closeSide}
           />
         )}
@@ -233,7 +247,7 @@ function Workbench({ group }: { group: string }) {
         )}
         {answer && (
           <>
-            <Verdict verdict={answer.verdict} />
+            <Verdict verdict={answer.verdict} short={listShort} />
             <div className="takes-row">
               <Takes
                 takes={takes.data ?? []}

@@ -9,7 +9,7 @@ export function toneOf(difference: Difference): string {
 }
 
 /** The verdict: five figures, each with its difference from the starred take, and the promises judged. */
-export function Verdict({ verdict }: { verdict: VerdictView }) {
+export function Verdict({ verdict, short }: { verdict: VerdictView; short: () => void }) {
   const { bounds, promises, compared_with: compared } = verdict;
   const answers = promises.filter((promise) => promise.kind !== "cost");
   const cost = promises.filter((promise) => promise.kind === "cost");
@@ -29,6 +29,7 @@ export function Verdict({ verdict }: { verdict: VerdictView }) {
       <Figure
         name="Short of capacity"
         figure={verdict.short}
+        look={verdict.figures.short_minutes > 0 ? short : undefined}
         difference={difference("short_minutes")}
         note={verdict.lost}
       />
@@ -81,12 +82,21 @@ function Figure(props: {
   difference: ReactNode;
   judged?: VerdictView["promises"];
   note?: string;
+  /** Leads to what is behind the figure. */
+  look?: (() => void) | undefined;
 }) {
   return (
     <div>
       <dt>{props.name}</dt>
       <dd>
-        <b>{props.figure}</b> {props.difference}
+        {props.look ? (
+          <button type="button" className="figure" title="When, why, and what to try" onClick={props.look}>
+            <b>{props.figure}</b>
+          </button>
+        ) : (
+          <b>{props.figure}</b>
+        )}{" "}
+        {props.difference}
         {props.judged?.map((promise) => (
           <span key={promise.text} className={promise.kept ? "kept" : "broken"}>
             {promise.kept ? "✓ kept: " : "✗ broken: "}

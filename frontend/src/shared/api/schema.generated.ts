@@ -326,6 +326,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/{group}/shortfalls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * List Shortfalls
+         * @description When a take was short of capacity, the worst first: what the time went on, and what to try.
+         */
+        post: operations["list_shortfalls_api_plans__plan_id__groups__group__shortfalls_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups/{group}/ghosts": {
         parameters: {
             query?: never;
@@ -979,6 +999,11 @@ export interface components {
             desired: components["schemas"]["Outline"];
             cpu: components["schemas"]["Outline"];
             spread: components["schemas"]["Spread"];
+            /**
+             * Text
+             * @description The spread in a sentence
+             */
+            text: string;
         };
         /**
          * BandRequest
@@ -1273,7 +1298,7 @@ export interface components {
              */
             without: (number | null)[];
             /** Parts */
-            parts: components["schemas"]["Part"][];
+            parts: components["schemas"]["jostle__api__demand_picture__Part"][];
             /** Layers */
             layers: components["schemas"]["LayerStrip"][];
             /** Incidents */
@@ -2366,16 +2391,6 @@ export interface components {
             after: string | null;
         };
         /**
-         * Part
-         * @description What a base or a load test adds to the demand.
-         */
-        Part: {
-            /** Key */
-            key: string;
-            /** Mean */
-            mean: (number | null)[];
-        };
-        /**
          * Picture
          * @description All strips over one span. Times are ms since 1970; `times` are the beginnings of the buckets.
          */
@@ -2760,6 +2775,46 @@ export interface components {
             retry: number | string;
         };
         /**
+         * ShortfallView
+         * @description A stretch without enough capacity, with the time of its worst, ms since 1970.
+         */
+        ShortfallView: {
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /** At */
+            at: number;
+            /** Minutes */
+            minutes: number;
+            /** Lost */
+            lost: number;
+            /**
+             * Needed
+             * @description Instances that would have carried the worst of it
+             */
+            needed: number;
+            /**
+             * Served
+             * @description Instances that served then
+             */
+            served: number;
+            /** Text */
+            text: string;
+            /**
+             * Parts
+             * @description What the time went on, the most first
+             */
+            parts: components["schemas"]["jostle__core__checks__shortfall__Part"][];
+            /** Prevented */
+            prevented: string;
+            mend: components["schemas"]["Mend"] | null;
+            /** Shown At */
+            shown_at: number;
+            /** Lost Text */
+            lost_text: string;
+        };
+        /**
          * ShownFinding
          * @description A finding with the time at which the strips show it, ms since 1970.
          */
@@ -2875,6 +2930,11 @@ export interface components {
             };
             /** Promises */
             promises: components["schemas"]["PromiseSpread"][];
+            /**
+             * Chance
+             * @description Whether the seeds differ at all; where none does, promises kept under all prove nothing
+             */
+            chance: boolean;
         };
         /**
          * Stretches
@@ -3108,6 +3168,28 @@ export interface components {
             instances: string;
             /** Refused */
             refused?: string | null;
+        };
+        /**
+         * Part
+         * @description What a base or a load test adds to the demand.
+         */
+        jostle__api__demand_picture__Part: {
+            /** Key */
+            key: string;
+            /** Mean */
+            mean: (number | null)[];
+        };
+        /**
+         * Part
+         * @description So much of the time went on this.
+         */
+        jostle__core__checks__shortfall__Part: {
+            /** Cause */
+            cause: string;
+            /** Text */
+            text: string;
+            /** Minutes */
+            minutes: number;
         };
     };
     responses: never;
@@ -3701,6 +3783,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BoundsView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_shortfalls_api_plans__plan_id__groups__group__shortfalls_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShortfallView"][];
                 };
             };
             /** @description What is wrong */

@@ -2,7 +2,7 @@
 
 from statistics import median
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from jostle.core.plan.plan import Plan
 from jostle.core.rehearsal.rehearser import Rehearser
@@ -38,6 +38,7 @@ class Spread(BaseModel):
     currency: str
     figures: dict[str, Range]
     promises: list[PromiseSpread]
+    chance: bool = Field(description="Whether the seeds differ at all; where none does, promises kept under all prove nothing")
 
 
 def rehearse_seeds(rehearser: Rehearser, plan: Plan, group_name: str, seeds: range) -> dict[int, Verdict]:
@@ -56,6 +57,7 @@ def spread(verdicts: dict[int, Verdict]) -> Spread:
             PromiseSpread(text=promise.text, kept=sum(one.promises[number].kept for one in told), of=len(told))
             for number, promise in enumerate(told[0].promises)
         ],
+        chance=len(told) == 1 or any(one.figures != told[0].figures for one in told[1:]),
     )
 
 
