@@ -15,7 +15,10 @@ def test_machines_are_picked_by_need(client, plan):
     some = client.get(f"{plan}/machines", params={"vcpus": 4, "memory_gib": 16, "architecture": "x86-64"}).json()
     assert [row["name"] for row in some if row["fits"]] == ["otter-4", "seal-4"]
     walrus = next(row for row in everything if row["name"] == "walrus-2")
-    assert (walrus["stopped"], walrus["billed"], walrus["used_by"]) == ("as much as running", "by the started hour", ["tryout"])
+    said = {column: "".join(word["text"] for word in words) for column, words in walrus["words"].items()}
+    assert said["stopped"] == "as much as running"
+    assert said["billed"] == "by the started hour, at least 0 s"
+    assert walrus["used_by"] == ["tryout"]
     assert client.get(f"{plan}/machines", params={"vcpus": -1}).status_code == 422
 
 
@@ -77,3 +80,37 @@ def test_a_renamed_group_takes_its_past_along(client, plan):
     assert client.get(f"{plan}/groups/sandbox/arrangements").json()[0]["number"] == 1
     assert client.post(f"{plan}/groups/sandbox/name", json={"name": "booking-web"}).status_code == 409
     assert client.post(f"{plan}/groups/sandbox/name", json={"name": "Sand Box"}).status_code == 422
+
+
+def changed(client, plan, status=200, **change):
+    answer = client.post(f"{plan}/machines/changes", json=change)
+    assert answer.status_code == status, answer.text
+    return answer.json()
+
+
+def test_the_catalogue_is_edited_and_the_weeks_follow(client, plan):
+    def cost(group):
+        return next(row for row in client.get(f"{plan}/groups").json() if row["name"] == group)["figures"]["cost"]
+
+    before = cost("booking-web")
+    row = next(row for row in client.get(f"{plan}/machines").json() if "booking-web" in row["used_by"])
+    path = next(word["path"] for word in row["words"]["price"] if word["path"])
+    price = next(word["value"] for word in row["words"]["price"] if word["path"])
+    changed(client, plan, path=path, value=2 * price)
+    assert 1.7 * before < cost("booking-web") < 2 * before
+    said = changed(client, plan, path="prices.load_balancer_hour", value="0.50")
+    assert "".join(word["text"] for word in said).endswith("a load balancer € 0.50 an hour.")
+    changed(client, plan, op="add", path=f"machine_types.{row['name']}", value="heron-9")
+    assert "heron-9" in [row["name"] for row in client.get(f"{plan}/machines").json()]
+    changed(client, plan, op="remove", path="machine_types.heron-9")
+    assert "heron-9" not in [row["name"] for row in client.get(f"{plan}/machines").json()]
+
+
+def test_a_catalogue_refuses_what_it_cannot_be(client, plan):
+    used = next(row for row in client.get(f"{plan}/machines").json() if row["used_by"])["name"]
+    assert "is used by" in changed(client, plan, 422, op="remove", path=f"machine_types.{used}")["detail"]
+    refused = changed(client, plan, 422, path=f"machine_types.{used}.vcpus", value="many")
+    assert refused["errors"][0]["path"].startswith(f"machine_types.{used}.vcpus")
+    assert "is there already" in changed(client, plan, 422, op="add", path=f"machine_types.{used}", value=used)["detail"]
+    changed(client, plan, 422, path="groups.booking-web.minimum", value=1)
+    changed(client, plan, 422, op="remove", path="prices.address_hour")

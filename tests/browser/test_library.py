@@ -25,12 +25,34 @@ def test_a_machine_is_picked_by_need_and_its_week_is_seen(workbench):
 def test_what_is_wrong_stands_beside_the_field_before_saving(workbench):
     workbench.open("/library/templates/web-front")
     workbench.named("button", "write version 3").click()
-    rules = workbench.wait_for('[aria-label="Firewall rules"]')
-    rules.send_keys(", leftover")
+    workbench.wait_for('[aria-label="Firewall rules"] label:last-child input').click()
     workbench.waits_for_text(".field-finding.error", "leftover opens port 22 (ssh) to the whole world")
     disk = workbench.wait_for('[aria-label="Disk, GiB"]')
     disk.send_keys("00")
     workbench.waits_for_text(".field-finding.warning", "more than its machine")
+    workbench.wait_for('[aria-label="Firewall rules"] label:last-child input').click()
+    workbench.waits_for_text(".sheet-head", "booking-web € 225 → €")
+    workbench.wait_for('.library-parts a[href="/library/machines"]').click()
+    workbench.wait_for(".machines")
+    workbench.wait_for('.library-parts a[href="/library/templates"]').click()
+    assert str(workbench.wait_for('[aria-label="Disk, GiB"]').get_attribute("value")).endswith("00")
+
+
+def test_a_price_is_changed_where_it_stands(workbench):
+    workbench.open("/library/machines/booking-web")
+    workbench.waits_for_text('[data-machine="otter-2"]', "as it runs now")
+    before = workbench.text('[data-machine="otter-2"] td.differs b')
+    workbench.wait_for('[data-path="machine_types.otter-2.price_per_hour"]').click()
+    field = workbench.wait_for(".word-editor input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("0.5", Keys.ENTER)
+    workbench.waits_for_text('[data-path="machine_types.otter-2.price_per_hour"]', "€ 0.5")
+    workbench.until(lambda: workbench.text('[data-machine="otter-2"] td.differs b') != before)
+    row = workbench.wait_for('[data-machine="otter-2"]')
+    next(b for b in row.find_elements("css selector", "button") if b.text == "+ one like it").click()
+    made = workbench.wait_for('[data-machine="otter-2-2"]')
+    next(b for b in made.find_elements("css selector", "button") if b.text == "take out").click()
+    workbench.until(lambda: not workbench.all('[data-machine="otter-2-2"]'))
 
 
 def test_a_template_is_begun_as_a_group_launches(workbench):

@@ -1,23 +1,28 @@
 """Routes for machine types: what each is and costs, which meet a need, and what a group's week would be on each."""
 
 from decimal import Decimal
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from jostle.api.desk import DeskDep, PlanDep
+from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
 from jostle.api.verdict_view import verdict_view
+from jostle.core.change.catalogue_change import changed_catalogue
+from jostle.core.journal.machine_line import machine_words, prices_words
+from jostle.core.plan.editor import Editor, amount
 from jostle.core.plan.launch import launch_of
-from jostle.core.plan.machine_type import MachineType
+from jostle.core.plan.machine_type import EDITORS, MONEY_FIELDS, MachineType
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError
-from jostle.core.plan.quantity import say_duration, say_number, say_price
+from jostle.core.plan.quantity import say_price
+from jostle.core.plan.word import Word
 from jostle.core.rehearsal.other_machine import on_machine
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import verdict
-from jostle.records.store import Take
+from jostle.records.store import KeptPlan, Take
 
 router = APIRouter(prefix="/api/plans/{plan_id}/machines", responses=RESPONSES)
 
@@ -33,20 +38,21 @@ class Week(BaseModel):
     refused: str | None = None
 
 
+class CatalogueChange(BaseModel):
+    """`set` a value at a path of a machine type or of the prices, `add` a machine type like another (value: the new name), or
+    `remove` one that nothing runs on."""
+
+    op: Literal["set", "add", "remove"] = "set"
+    path: str = Field(pattern=r"^(machine_types|prices)\.[a-z0-9_.-]+$", max_length=200)
+    value: Any = None
+
+
 class MachineRow(BaseModel):
     """A machine type as the library shows it, its figures in words."""
 
     name: str
-    vcpus: int
-    memory: str
-    architecture: str
-    speed: float
-    boot: str
-    price: str
+    words: dict[str, list[EditableWord]] = Field(description="The words of each column, which stand for its settings")
     price_per_work: str = Field(description="Price of an hour of one vCPU at reference speed")
-    stopped: str
-    billed: str
-    quota: int | None
     used_by: list[str]
     fits: bool = Field(description="Whether it meets the need that was asked for")
     in_use: bool = Field(description="Whether the group that was asked about runs on it")
@@ -84,23 +90,36 @@ def list_machines(
     return [_row(plan, name, users.get(name, []), name in fitting, group, weeks.get(name)) for name in named]
 
 
+@router.get("/prices")
+def list_prices(kept: PlanDep) -> list[EditableWord]:
+    """What is paid besides machines, as the words of a sentence."""
+    return [editable(word, _editor(word, kept.plan.currency)) for word in prices_words(kept.plan.prices, kept.plan.currency)]
+
+
+@router.post("/changes")
+def change_catalogue(change: CatalogueChange, kept: PlanDep, desk: DeskDep) -> list[EditableWord]:
+    """Change the catalogue; all groups are rehearsed anew with it. Answers with what is paid besides machines."""
+    plan = changed_catalogue(kept.plan, change.op, change.path, change.value)
+    desk.store.change_plan(kept, plan)
+    return list_prices(KeptPlan(kept.id, kept.revision + 1, plan))
+
+
+def _editor(word: Word, currency: str) -> Editor | None:
+    field = (word.path or "").split(".")[-1]
+    if field in MONEY_FIELDS and word.value is not None:
+        return amount(MONEY_FIELDS[field], currency, 0.0, max(0.01, 3 * float(word.value)), max(0.001, float(word.value) / 50))
+    known = EDITORS.get(field)
+    return known and known.around(word.value)
+
+
 def _row(plan: Plan, name: str, users: list[str], fits: bool, group: str | None, week: Week | None) -> MachineRow:
     machine, currency = plan.machine_types[name], plan.currency
     work = machine.price_per_hour / (machine.vcpus * Decimal(str(machine.speed)))
-    least = f", at least {say_duration(machine.least_billed)}" if machine.least_billed else ""
-    spread = f", give or take {say_number(machine.boot_spread * 100)} %" if machine.boot_spread else ""
+    said = machine_words(name, machine, currency)
     return MachineRow(
         name=name,
-        vcpus=machine.vcpus,
-        memory=f"{say_number(machine.memory_gib)} GiB",
-        architecture=machine.architecture,
-        speed=machine.speed,
-        boot="as the template says" if machine.boot_time is None else say_duration(machine.boot_time) + spread,
-        price=f"{say_price(machine.price_per_hour, currency)} an hour",
+        words={column: [editable(word, _editor(word, currency)) for word in words] for column, words in said.items()},
         price_per_work=say_price(round(work, 3), currency),
-        stopped="as much as running" if machine.billed_when_stopped else "its disk only",
-        billed=f"by the {'second' if machine.billed_by == 'second' else 'started hour'}{least}",
-        quota=machine.quota,
         used_by=users,
         fits=fits,
         in_use=fits and group in users,

@@ -6,15 +6,19 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from jostle.api.bounded import Ordinal
-from jostle.api.desk import DeskDep, PlanDep
+from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
 from jostle.core.checks.draft import FieldFinding, check_draft
 from jostle.core.journal.template_line import users
-from jostle.core.plan.plan import Plan, with_version
+from jostle.core.plan.plan import Plan, with_group, with_version
+from jostle.core.plan.problem import PlanError, validated
+from jostle.core.plan.quantity import say_money
 from jostle.core.plan.template import LaunchFields, LaunchTemplate, TemplateVersion, version_differences
+from jostle.core.plan.template_field import FIELDS, TemplateField, read_fields, template_fields, written_field
 from jostle.core.rehearsal.rehearsal import crew_of
-from jostle.records.store import NameTaken, NotKept
+from jostle.core.rehearsal.verdict import verdict
+from jostle.records.store import KeptPlan, NameTaken, NotKept
 
 router = APIRouter(prefix="/api/plans/{plan_id}/templates", responses=RESPONSES)
 
@@ -22,6 +26,8 @@ router = APIRouter(prefix="/api/plans/{plan_id}/templates", responses=RESPONSES)
 class VersionView(BaseModel):
     number: int
     version: TemplateVersion
+    written: dict[str, str] = Field(description="Each field as it stands in the sheet")
+    differs: list[str] = Field(description="Fields that differ from the version before")
     used_by: list[str] = Field(description="Groups that follow it")
     still_open: list[str] = Field(description="Fields that a group has to fill in")
 
@@ -29,6 +35,28 @@ class VersionView(BaseModel):
 class TemplateView(BaseModel):
     name: str
     versions: list[VersionView] = Field(description="Newest first")
+
+
+class Draft(BaseModel):
+    """A version as it is written, field by field; an empty field is left open."""
+
+    fields: dict[str, str] = Field(max_length=30)
+
+
+class Effect(BaseModel):
+    """What a group's span costs, and would cost with a draft; or why it could not be."""
+
+    group: str
+    now: str
+    then: str
+    refused: str | None = None
+
+
+class DraftView(BaseModel):
+    """What is noticed about a draft, and what the groups that follow the template would become."""
+
+    findings: list[FieldFinding]
+    effects: list[Effect]
 
 
 class NewTemplate(BaseModel):
@@ -71,6 +99,43 @@ def check_version(version: dict[str, Any], kept: PlanDep) -> list[FieldFinding]:
     return check_draft(kept.plan, version)
 
 
+@router.get("/fields")
+def list_fields(kept: PlanDep) -> list[TemplateField]:
+    """The fields of a template, and what may stand in each."""
+    return template_fields(kept.plan)
+
+
+@router.post("/{name}/drafts")
+def look_at_draft(name: str, draft: Draft, kept: PlanDep, desk: DeskDep) -> DraftView:
+    """What a version would be, while it is written."""
+    _template(kept.plan, name)
+    data = read_fields(draft.fields)
+    findings = check_draft(kept.plan, data)
+    if any(finding.severity == "error" for finding in findings):
+        return DraftView(findings=findings, effects=[])
+    changed = with_version(kept.plan, name, validated(TemplateVersion, data))
+    following = [one for one, group in kept.plan.groups.items() if group.template == name and group.version == "newest"]
+    return DraftView(findings=findings, effects=[_effect(desk, kept, changed, group) for group in following])
+
+
+@router.post("/{name}/written", status_code=201)
+def add_written(name: str, draft: Draft, kept: PlanDep, desk: DeskDep) -> TemplateView:
+    """Save a new version as it was written. Groups that follow the newest follow it from now on."""
+    return add_version(name, validated(TemplateVersion, read_fields(draft.fields)), kept, desk)
+
+
+def _effect(desk: Desk, kept: KeptPlan, changed: Plan, group: str) -> Effect:
+    take = desk.take(kept, group, None)
+    costs: list[str] = []
+    for plan in (kept.plan, changed):
+        try:
+            rehearsal = desk.rehearser.rehearse(with_group(plan, group, take.document), group, take.seed)
+        except PlanError as error:
+            return Effect(group=group, now=costs[0] if costs else "", then="", refused=error.problems[0].message)
+        costs.append(say_money(verdict(rehearsal, with_bounds=False).figures.cost, plan.currency))
+    return Effect(group=group, now=costs[0], then=costs[1])
+
+
 @router.post("/{name}/versions", status_code=201)
 def add_version(name: str, version: TemplateVersion, kept: PlanDep, desk: DeskDep) -> TemplateView:
     """Save a new version. Groups that follow the newest follow it from now on."""
@@ -103,6 +168,8 @@ def _view(plan: Plan, name: str) -> TemplateView:
         VersionView(
             number=number,
             version=version,
+            written={field.name: written_field(field.name, getattr(version, field.name)) for field in FIELDS},
+            differs=[field for field, _, _ in version_differences(versions[number - 2], version)] if number > 1 else [],
             used_by=users(plan, name, number),
             still_open=[field for field in LaunchFields.model_fields if getattr(version, field) is None],
         )

@@ -1,13 +1,16 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { answered, api, type PlanView } from "../../shared/api/client";
+import { answered, api, type MachineRow, type PlanView } from "../../shared/api/client";
+import type { Handling } from "../../shared/gesture/handling";
 import { TypedBlank } from "../../shared/words/TypedBlank";
+import { Words } from "../../shared/words/Words";
 
 /** Machine types by need: what each is and costs, and what a group's week would be on it. */
 export function MachinesPart({ plan }: { plan: PlanView }) {
   const { name: group = plan.groups[0] ?? "" } = useParams();
   const navigate = useNavigate();
+  const queries = useQueryClient();
   const [vcpus, setVcpus] = useState(0);
   const [memory, setMemory] = useState(0);
   const [architecture, setArchitecture] = useState<"" | "x86-64" | "arm64">("");
@@ -30,6 +33,26 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
       ),
     placeholderData: (before) => before,
   });
+  const prices = useQuery({
+    queryKey: ["prices", plan.id],
+    queryFn: () =>
+      answered(api.GET("/api/plans/{plan_id}/machines/prices", { params: { path: { plan_id: plan.id } } })),
+  });
+  const change = useMutation({
+    mutationFn: (body: { op: "set" | "add" | "remove"; path: string; value?: unknown }) =>
+      answered(api.POST("/api/plans/{plan_id}/machines/changes", { params: { path: { plan_id: plan.id } }, body })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const handling: Handling = {
+    preview: () => undefined,
+    commit: (path, value) => change.mutate({ op: "set", path, value }),
+    putBack: () => undefined,
+  };
+  const add = (like: string) => {
+    const taken = plan.machine_types;
+    const name = Array.from({ length: 99 }, (_, k) => `${like}-${k + 2}`).find((one) => !taken.includes(one));
+    change.mutate({ op: "add", path: `machine_types.${like}`, value: name });
+  };
   return (
     <section className="sheet machines" aria-label="Machine types">
       <h1>Machine types</h1>
@@ -75,6 +98,16 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
         .
       </p>
       {machines.error && <p className="notice">{machines.error.message}</p>}
+      {change.error && (
+        <p className="notice" role="alert">
+          {change.error.message}
+        </p>
+      )}
+      {prices.data && (
+        <p className="need">
+          <Words words={prices.data} handling={handling} />
+        </p>
+      )}
       {machines.isFetching && <p className="sr">Rehearsing on each</p>}
       <table aria-busy={machines.isFetching}>
         <thead>
@@ -97,22 +130,36 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
               <th scope="row">
                 {row.name}
                 <small>
-                  {row.used_by.length > 0 ? `runs ${row.used_by.join(", ")}` : "runs nothing"}
-                  {row.quota !== null && `; at most ${row.quota}`}
+                  {row.used_by.length > 0 ? `runs ${row.used_by.join(", ")}` : "runs nothing"};{" "}
+                  {said(row, "quota", handling)}
+                </small>
+                <small className="row-acts">
+                  <button type="button" className="plain-button" onClick={() => add(row.name)}>
+                    + one like it
+                  </button>
+                  {row.used_by.length === 0 && (
+                    <button
+                      type="button"
+                      className="plain-button"
+                      onClick={() => change.mutate({ op: "remove", path: `machine_types.${row.name}` })}
+                    >
+                      take out
+                    </button>
+                  )}
                 </small>
               </th>
               <td>
-                {row.vcpus} × {row.speed}
-                <small>{row.architecture}</small>
+                {said(row, "power", handling)}
+                <small>{said(row, "architecture", handling)}</small>
               </td>
-              <td>{row.memory}</td>
+              <td>{said(row, "memory", handling)}</td>
               <td>
-                {row.price}
-                <small>{row.billed}</small>
+                {said(row, "price", handling)}
+                <small>{said(row, "billed", handling)}</small>
               </td>
               <td>{row.price_per_work}</td>
-              <td>{row.boot}</td>
-              <td>{row.stopped}</td>
+              <td>{said(row, "boot", handling)}</td>
+              <td>{said(row, "stopped", handling)}</td>
               {group && (
                 <td className={row.in_use ? "differs" : undefined}>
                   {!row.fits && <span className="quiet">does not meet the need</span>}
@@ -139,4 +186,9 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
       </table>
     </section>
   );
+}
+
+/** The words of a column of a machine type. */
+function said(row: MachineRow, column: string, handling: Handling) {
+  return <Words words={row.words[column] ?? []} handling={handling} />;
 }

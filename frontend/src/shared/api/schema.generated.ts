@@ -817,6 +817,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/machines/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Prices
+         * @description What is paid besides machines, as the words of a sentence.
+         */
+        get: operations["list_prices_api_plans__plan_id__machines_prices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/machines/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Catalogue
+         * @description Change the catalogue; all groups are rehearsed anew with it. Answers with what is paid besides machines.
+         */
+        post: operations["change_catalogue_api_plans__plan_id__machines_changes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings": {
         parameters: {
             query?: never;
@@ -872,6 +912,66 @@ export interface paths {
          * @description What is noticed about a version before it is saved, field by field.
          */
         post: operations["check_version_api_plans__plan_id__templates_findings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/templates/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Fields
+         * @description The fields of a template, and what may stand in each.
+         */
+        get: operations["list_fields_api_plans__plan_id__templates_fields_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/templates/{name}/drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Draft
+         * @description What a version would be, while it is written.
+         */
+        post: operations["look_at_draft_api_plans__plan_id__templates__name__drafts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/templates/{name}/written": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Written
+         * @description Save a new version as it was written. Groups that follow the newest follow it from now on.
+         */
+        post: operations["add_written_api_plans__plan_id__templates__name__written_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1168,6 +1268,23 @@ export interface components {
             hands: components["schemas"]["HandMark"][];
         };
         /**
+         * CatalogueChange
+         * @description `set` a value at a path of a machine type or of the prices, `add` a machine type like another (value: the new name), or
+         *     `remove` one that nothing runs on.
+         */
+        CatalogueChange: {
+            /**
+             * Op
+             * @default set
+             * @enum {string}
+             */
+            op: "set" | "add" | "remove";
+            /** Path */
+            path: string;
+            /** Value */
+            value?: unknown;
+        };
+        /**
          * Change
          * @description `set` a value at a path of the group.
          *
@@ -1390,7 +1507,7 @@ export interface components {
             /** Used By */
             used_by: string[];
             /** Effects */
-            effects: components["schemas"]["Effect"][];
+            effects: components["schemas"]["jostle__api__demand_routes__Effect"][];
             /** Sentences */
             sentences: components["schemas"]["DemandSentence"][];
             picture: components["schemas"]["DemandPicture"];
@@ -1431,6 +1548,26 @@ export interface components {
             past: number;
             /** Text */
             text: string;
+        };
+        /**
+         * Draft
+         * @description A version as it is written, field by field; an empty field is left open.
+         */
+        Draft: {
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * DraftView
+         * @description What is noticed about a draft, and what the groups that follow the template would become.
+         */
+        DraftView: {
+            /** Findings */
+            findings: components["schemas"]["FieldFinding"][];
+            /** Effects */
+            effects: components["schemas"]["jostle__api__template_routes__Effect"][];
         };
         /** EditableWord */
         EditableWord: {
@@ -1490,23 +1627,6 @@ export interface components {
             step: number;
             /** Choices */
             choices?: components["schemas"]["Choice"][];
-        };
-        /**
-         * Effect
-         * @description What a demand does to a group that meets it, as its newest take has it.
-         */
-        Effect: {
-            /** Group */
-            group: string;
-            /** Cost */
-            cost: string;
-            /** Short */
-            short: string;
-            /**
-             * Broken
-             * @description The promises that are broken
-             */
-            broken: string[];
         };
         /**
          * EntryBlocks
@@ -2105,29 +2225,18 @@ export interface components {
         MachineRow: {
             /** Name */
             name: string;
-            /** Vcpus */
-            vcpus: number;
-            /** Memory */
-            memory: string;
-            /** Architecture */
-            architecture: string;
-            /** Speed */
-            speed: number;
-            /** Boot */
-            boot: string;
-            /** Price */
-            price: string;
+            /**
+             * Words
+             * @description The words of each column, which stand for its settings
+             */
+            words: {
+                [key: string]: components["schemas"]["EditableWord"][];
+            };
             /**
              * Price Per Work
              * @description Price of an hour of one vCPU at reference speed
              */
             price_per_work: string;
-            /** Stopped */
-            stopped: string;
-            /** Billed */
-            billed: string;
-            /** Quota */
-            quota: number | null;
             /** Used By */
             used_by: string[];
             /**
@@ -2994,6 +3103,23 @@ export interface components {
             /** Seed */
             seed?: number | null;
         };
+        /**
+         * TemplateField
+         * @description A row of the sheet. `choices` are the names that may stand there.
+         */
+        TemplateField: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "text" | "long" | "number" | "duration" | "flag" | "choice" | "choices" | "pairs";
+            /** Choices */
+            choices: string[];
+        };
         /** TemplateVersion */
         TemplateVersion: {
             /** Image */
@@ -3004,7 +3130,7 @@ export interface components {
              */
             machine_type?: string | null;
             /** Disk Gib */
-            disk_gib?: number | null;
+            disk_gib?: (number | string) | null;
             /** Public Address */
             public_address?: boolean | null;
             /**
@@ -3141,6 +3267,18 @@ export interface components {
             number: number;
             version: components["schemas"]["TemplateVersion"];
             /**
+             * Written
+             * @description Each field as it stands in the sheet
+             */
+            written: {
+                [key: string]: string;
+            };
+            /**
+             * Differs
+             * @description Fields that differ from the version before
+             */
+            differs: string[];
+            /**
              * Used By
              * @description Groups that follow it
              */
@@ -3178,6 +3316,37 @@ export interface components {
             key: string;
             /** Mean */
             mean: (number | null)[];
+        };
+        /**
+         * Effect
+         * @description What a demand does to a group that meets it, as its newest take has it.
+         */
+        jostle__api__demand_routes__Effect: {
+            /** Group */
+            group: string;
+            /** Cost */
+            cost: string;
+            /** Short */
+            short: string;
+            /**
+             * Broken
+             * @description The promises that are broken
+             */
+            broken: string[];
+        };
+        /**
+         * Effect
+         * @description What a group's span costs, and would cost with a draft; or why it could not be.
+         */
+        jostle__api__template_routes__Effect: {
+            /** Group */
+            group: string;
+            /** Now */
+            now: string;
+            /** Then */
+            then: string;
+            /** Refused */
+            refused?: string | null;
         };
         /**
          * Part
@@ -4733,6 +4902,74 @@ export interface operations {
             };
         };
     };
+    list_prices_api_plans__plan_id__machines_prices_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditableWord"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    change_catalogue_api_plans__plan_id__machines_changes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CatalogueChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditableWord"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     read_api_readings_get: {
         parameters: {
             query: {
@@ -4860,6 +5097,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FieldFinding"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_fields_api_plans__plan_id__templates_fields_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateField"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    look_at_draft_api_plans__plan_id__templates__name__drafts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_written_api_plans__plan_id__templates__name__written_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateView"];
                 };
             };
             /** @description What is wrong */

@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from jostle.core.plan.editor import choices, number
 from jostle.core.plan.model import Model
 from jostle.core.plan.quantity import Duration, Money
 
@@ -30,3 +31,23 @@ class Prices(Model):
     disk_gib_month: Money = Field(default=0, validate_default=True, description="A GiB of disk for 730 hours")
     address_hour: Money = Field(default=0, validate_default=True, description="A public address of a running instance")
     load_balancer_hour: Money = Field(default=0, validate_default=True, description="A load balancer, however much it carries")
+
+
+EDITORS = {
+    "vcpus": number("vCPUs", "", 1.0, 1.0, 64.0, 1.0),
+    "speed": number("Speed of a vCPU", "", 1.0, 0.1, 3.0, 0.05),
+    "memory_gib": number("Memory in GiB", "", 1.0, 1.0, 256.0, 1.0),
+    "architecture": choices("Architecture", [("x86-64", "x86-64"), ("arm64", "arm64")]),
+    "billed_by": choices("Billed", [("second", "by the second"), ("hour", "by the started hour")]),
+    "billed_when_stopped": choices("Stopped it costs", [(True, "as much as running"), (False, "its disk only")]),
+    "least_billed": number("Billed at least", "s", 1.0, 0.0, 600.0, 10.0),
+    "boot_time": number("Boots in", "s", 1.0, 5.0, 600.0, 5.0),
+    "boot_spread": number("Give or take", "%", 100.0, 0.0, 100.0, 1.0),
+    "quota": number("Quota", "instances", 1.0, 0.0, 200.0, 1.0),
+}
+MONEY_FIELDS = {
+    "price_per_hour": "Price of an hour",
+    "disk_gib_month": "A GiB of disk",
+    "address_hour": "A public address",
+    "load_balancer_hour": "A load balancer",
+}

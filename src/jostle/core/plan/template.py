@@ -12,7 +12,7 @@ from pydantic.json_schema import JsonSchemaValue
 
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Name
+from jostle.core.plan.quantity import Duration, Name, Number
 
 
 class LaunchFields(Model):
@@ -20,7 +20,7 @@ class LaunchFields(Model):
 
     image: str | None = Field(default=None, min_length=1, max_length=200)
     machine_type: Name | None = Field(default=None, description="Name of a machine type of the plan")
-    disk_gib: float | None = Field(default=None, gt=0, le=65536)
+    disk_gib: Number | None = Field(default=None, gt=0, le=65536)
     public_address: bool | None = None
     subnets: list[Name] | None = Field(default=None, min_length=1, description="Names of subnets; their zones are the group's")
     firewall: list[Name] | None = Field(default=None, description="Names of firewall rules")

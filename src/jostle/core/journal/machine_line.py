@@ -1,0 +1,54 @@
+"""The catalogue in words that stand for its settings: machine types, and what is paid besides."""
+
+from decimal import Decimal
+
+from jostle.core.plan.machine_type import MachineType, Prices
+from jostle.core.plan.quantity import say_duration, say_number, say_price
+from jostle.core.plan.word import Word, choice_word, say, share_word, time_word
+
+STOPPED = {True: "as much as running", False: "its disk only"}
+BILLED = {"second": "by the second", "hour": "by the started hour"}
+
+
+def machine_words(name: str, machine: MachineType, currency: str) -> dict[str, list[Word]]:
+    """The words of each column of a machine type; their paths are those of the plan."""
+    path = f"machine_types.{name}"
+
+    def word(field: str, text: str) -> Word:
+        return Word(text=text, path=f"{path}.{field}", value=getattr(machine, field))
+
+    return {
+        "power": [word("vcpus", str(machine.vcpus)), say(" × "), word("speed", say_number(machine.speed))],
+        "architecture": [choice_word(f"{path}.architecture", machine.architecture)],
+        "memory": [word("memory_gib", f"{say_number(machine.memory_gib)} GiB")],
+        "price": [_price(f"{path}.price_per_hour", machine.price_per_hour, currency), say(" an hour")],
+        "billed": [
+            choice_word(f"{path}.billed_by", machine.billed_by, BILLED[machine.billed_by]),
+            say(", at least "),
+            time_word(f"{path}.least_billed", machine.least_billed),
+        ],
+        "boot": [
+            word("boot_time", "as the template says" if machine.boot_time is None else say_duration(machine.boot_time)),
+            say(", give or take "),
+            share_word(f"{path}.boot_spread", machine.boot_spread),
+        ],
+        "stopped": [word("billed_when_stopped", STOPPED[machine.billed_when_stopped])],
+        "quota": [word("quota", "no quota" if machine.quota is None else f"at most {machine.quota}")],
+    }
+
+
+def prices_words(prices: Prices, currency: str) -> list[Word]:
+    """What is paid besides machines, as a sentence."""
+    return [
+        say("Besides: a GiB of disk costs "),
+        _price("prices.disk_gib_month", prices.disk_gib_month, currency),
+        say(" for 730 h, a public address "),
+        _price("prices.address_hour", prices.address_hour, currency),
+        say(" an hour, a load balancer "),
+        _price("prices.load_balancer_hour", prices.load_balancer_hour, currency),
+        say(" an hour."),
+    ]
+
+
+def _price(path: str, amount: Decimal, currency: str) -> Word:
+    return Word(text=say_price(amount, currency), path=path, value=float(amount))
