@@ -34,7 +34,7 @@ def test_two_takes_are_laid_side_by_side(client, booking):
             "When average CPU stays above 58 % for 5 min, add 1, then wait 6 min.",
             "When average CPU stays above 58 % for 5 min, add 3, then wait 6 min.",
         ),
-        ("calendar", None, "Asleep, all instances stopped from 20:00 until 06:00, every day."),
+        ("calendar", None, "Asleep, all instances stopped from 20:00 until 06:00, every day, first on Mon 7 Jul."),
     ]
     assert found["before"]["differences"] == []
     assert {one["figure"] for one in found["after"]["differences"]} >= {"cost", "short_minutes"}

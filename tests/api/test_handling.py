@@ -38,7 +38,7 @@ def test_one_day_of_many_is_left_out_and_comes_again(client, booking):
     second = entry(added, "calendar.floor")["blocks"][1]
     without = rehearse(client, booking, {"op": "skip", "path": "calendar.floor", "value": second["begin"]})
     assert second not in entry(without, "calendar.floor")["blocks"]
-    assert said(without, "calendar.floor").endswith("every day, but for Tue 8 Jul.")
+    assert said(without, "calendar.floor").endswith("every day, first on Mon 7 Jul, but for Tue 8 Jul.")
     words = next(s for part in without["page"] for s in part["sentences"] if s["key"] == "calendar.floor")["words"]
     again = next(word for word in words if word["path"] == "calendar.floor.except")["editor"]["choices"][1]
     assert again == {"value": [], "text": "come again on Tue 8 Jul"}
@@ -47,12 +47,19 @@ def test_one_day_of_many_is_left_out_and_comes_again(client, booking):
 def test_the_days_of_an_entry_are_chosen_one_by_one(client, booking):
     added = rehearse(client, booking, {"op": "add", "path": "calendar", "value": "floor"}, keep=True)
     words = next(s for part in added["page"] for s in part["sentences"] if s["key"] == "calendar.floor")["words"]
-    offered = next(word for word in words if word["path"] == "calendar.floor.repeat")["editor"]["choices"]
-    texts = [one["text"] for one in offered]
-    assert texts[:4] == ["once", "every day", "on weekdays", "at weekends"]
-    fewer = next(one for one in offered if one["value"] == "FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR,SA")
-    changed = rehearse(client, booking, {"path": "calendar.floor.repeat", "value": fewer["value"]})
-    assert len(entry(changed, "calendar.floor")["blocks"]) == 6
+    editor = next(word for word in words if word["path"] == "calendar.floor.repeat")["editor"]
+    assert [one["text"] for one in editor["choices"]] == ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"]
+    assert (len(editor["chosen"]), editor["last"]) == (7, None)
+    fewer = {"days": ["MO", "WE", "FR"], "last": "2025-07-10"}
+    changed = rehearse(client, booking, {"path": "calendar.floor.repeat", "value": fewer})
+    assert len(entry(changed, "calendar.floor")["blocks"]) == 2
+    assert ", every Monday, Wednesday and Friday until Thu 10 Jul, first on Mon 7 Jul." in said(changed, "calendar.floor")
+    once = rehearse(client, booking, {"path": "calendar.floor.repeat", "value": {"days": []}})
+    assert said(once, "calendar.floor").endswith(", once.")
+    later = rehearse(client, booking, {"path": "calendar.floor.from", "value": "9:30"})
+    assert " from 09:30 until 12:00, every day, first on" in said(later, "calendar.floor")
+    begun = rehearse(client, booking, {"path": "calendar.floor.first", "value": "2025-07-11T08:00"})
+    assert said(begun, "calendar.floor").endswith("first on Fri 11 Jul.")
 
 
 def test_hands_act_at_a_chosen_time_and_are_moved_and_taken_out(client, booking):

@@ -52,7 +52,7 @@ def test_one_day_of_a_daily_floor_is_left_out(workbench):
     workbench.waits_for_take("new calendar entry floor")
     workbench.until(lambda: len(workbench.all('.calendar-week [aria-label^="floor,"]')) == 7)
     workbench.all('.calendar-week [aria-label^="floor,"]')[1].send_keys(Keys.DELETE)
-    workbench.waits_for_text('[data-key="calendar.floor"]', "every day, but for Tue 8 Jul.")
+    workbench.waits_for_text('[data-key="calendar.floor"]', "every day, first on Mon 7 Jul, but for Tue 8 Jul.")
     workbench.until(lambda: len(workbench.all('.calendar-week [aria-label^="floor,"]')) == 6)
 
 

@@ -19,7 +19,7 @@ def test_an_entry_is_added_and_its_time_is_changed(workbench):
     workbench.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", button)
     button.click()
     workbench.waits_for_take("new calendar entry floor")
-    workbench.waits_for_text('[data-key="calendar.floor"]', "At least 4 from 08:00 until 12:00, every day.")
+    workbench.waits_for_text('[data-key="calendar.floor"]', "At least 4 from 08:00 until 12:00, every day, first on Mon 7 Jul.")
     workbench.until(lambda: workbench.driver.switch_to.active_element.get_attribute("data-path") == "calendar.floor.count")
     workbench.word("calendar.floor.until").click()
     field = workbench.wait_for(".wall-time")
@@ -27,7 +27,18 @@ def test_an_entry_is_added_and_its_time_is_changed(workbench):
     field.send_keys("14:30")
     field.send_keys(Keys.ENTER)
     workbench.waits_for_take("until 14:30, was 12:00")
-    workbench.waits_for_text('[data-key="calendar.floor"]', "until 14:30, every day.")
+    workbench.waits_for_text('[data-key="calendar.floor"]', "until 14:30, every day, first")
+    workbench.word("calendar.floor.from").click()
+    field = workbench.wait_for(".wall-time")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("9:30", Keys.ENTER)
+    workbench.waits_for_take("from 09:30, was 08:00")
+    workbench.word("calendar.floor.repeat").click()
+    for day in ("Sat", "Sun"):
+        workbench.named(".days-editor .week button", day).click()
+    workbench.waits_for_text(".take.trying", "on weekdays, was every day")
+    workbench.wait_for(".days-editor input").send_keys("2025-08-31", Keys.ENTER)
+    workbench.waits_for_text('[data-key="calendar.floor"]', "on weekdays until Sun 31 Aug")
 
 
 def test_a_finding_shows_where_it_happens(workbench):

@@ -63,7 +63,9 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
 def _of_entry(field: str, word: Word, group: Group) -> Editor | None:
     match field:
         case "from":
-            return Editor(kind="moment", label="From")
+            return Editor(kind="clock" if len(str(word.value)) == len("08:00") else "moment", label="From")
+        case "first":
+            return Editor(kind="moment", label="First on")
         case "until":
             return Editor(kind="clock", label="Until")
         case "zone":

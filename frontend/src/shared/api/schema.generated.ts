@@ -1581,7 +1581,7 @@ export interface components {
         };
         /**
          * Editor
-         * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, a time on
+         * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, days of the week, a time on
          *     the wall, the name of a time zone or of a currency, or a text.
          */
         Editor: {
@@ -1589,7 +1589,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "number" | "choice" | "order" | "moment" | "clock" | "zone" | "currency" | "text";
+            kind: "number" | "choice" | "order" | "days" | "moment" | "clock" | "zone" | "currency" | "text";
             /** Label */
             label: string;
             /**
@@ -1627,6 +1627,16 @@ export interface components {
             step: number;
             /** Choices */
             choices?: components["schemas"]["Choice"][];
+            /**
+             * Chosen
+             * @description Of days, those that are taken
+             */
+            chosen?: string[];
+            /**
+             * Last
+             * @description Of days, the last date
+             */
+            last?: string | null;
         };
         /**
          * EntryBlocks

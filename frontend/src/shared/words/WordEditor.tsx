@@ -13,6 +13,7 @@ import { type KeyboardEvent, type ReactNode, useId, useState } from "react";
 import type { Distribution, Editor, Reading, Word } from "../api/client";
 import { useTyped } from "../api/useTyped";
 import type { Handling } from "../gesture/handling";
+import { type Days, DaysEditor } from "./DaysEditor";
 import { DistributionChart } from "./DistributionChart";
 import { OrderEditor } from "./OrderEditor";
 import { TypedLine } from "./TypedLine";
@@ -64,6 +65,12 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
     setTouched(true);
     handling.preview(path, next);
   };
+  const [days, setDays] = useState<Days | null>(null);
+  const chooseDays = (next: Days) => {
+    setDays(next);
+    setTouched(true);
+    handling.preview(path, next);
+  };
   const keep = (value: unknown) => {
     setOpen(false);
     setTouched(false);
@@ -71,6 +78,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
   };
   const finish = async () => {
     if (editor.kind === "order" && touched) keep(order);
+    else if (editor.kind === "days" && touched) keep(days);
     else if (editor.kind === "number" && (touched || typed.refusal || typed.text !== written(shown, editor))) {
       const meant: Reading | null = await typed.settle();
       if (meant) keep(meant.value);
@@ -130,6 +138,8 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
         <Float anchor={anchor} label={editor.label} dismiss={() => void finish()} keys={keys}>
           {editor.kind === "order" ? (
             <OrderEditor editor={editor} value={order} change={reorder} />
+          ) : editor.kind === "days" ? (
+            <DaysEditor editor={editor} change={chooseDays} />
           ) : isWritten(editor) ? (
             <WrittenEditor editor={editor} value={String(word.value)} commit={choose} />
           ) : editor.kind === "number" ? (

@@ -1,5 +1,6 @@
 """Edits of a group: a path and a value, a policy more, a policy less."""
 
+import re
 from collections.abc import Collection
 from datetime import datetime, timedelta
 from typing import Any
@@ -30,7 +31,8 @@ def changed_group(document: dict[str, Any], changes: list[Change], start: dateti
         match change.op:
             case "set":
                 before = Group.model_validate(document) if change.path.endswith(".metric") else None
-                document = with_setting(document, change.path, change.value)
+                path, value = _begun_at(document, change.path, change.value)
+                document = with_setting(document, path, value)
                 if before is not None:
                     for path, value in _with_metric(document, change.path, before).items():
                         document = with_setting(document, path, value)
@@ -49,6 +51,18 @@ def changed_group(document: dict[str, Any], changes: list[Change], start: dateti
                 days = without_day(_entry(document, change.path), seconds_of(change, change.value) / 1000, _zone(start))
                 document = with_setting(document, f"{change.path}.except", days)
     return document
+
+
+def _begun_at(document: dict[str, Any], path: str, value: Any) -> tuple[str, Any]:
+    """The beginning of a calendar entry: `from` with a time of day keeps its date, and `first` is the whole of it."""
+    if not path.startswith("calendar."):
+        return path, value
+    inside, _, field = path.rpartition(".")
+    if field == "first":
+        return f"{inside}.from", value
+    if field == "from" and isinstance(value, str) and re.fullmatch(r"\d?\d:\d\d", value):
+        return path, f"{str(setting(document, path))[:10]}T{value:0>5}"
+    return path, value
 
 
 def _with_metric(document: dict[str, Any], path: str, group: Group) -> dict[str, float]:

@@ -3,6 +3,7 @@
 from datetime import date, datetime
 
 from jostle.core.plan.calendar import CalendarEntry, SetCount
+from jostle.core.plan.repeat import days_of_rule
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import Sentence, Word, listed, say, say_count, time_word
 
@@ -21,30 +22,38 @@ def entry_sentence(entry: CalendarEntry) -> Sentence:
 
 
 def say_repeat(rule: str | None) -> str:
-    """`every day`, `every Monday and Tuesday`, or the rule itself where it says more than that."""
+    """`every day`, `every Monday and Tuesday until 31 Aug`, or the rule itself where it says more than that."""
     if rule is None:
         return ""
-    parts = dict(part.split("=", 1) for part in rule.split(";"))
-    days = parts.get("BYDAY", "").split(",") if "BYDAY" in parts else []
-    plain = set(parts) <= {"FREQ", "BYDAY"} and all(day in _DAYS for day in days)
-    if not plain or (parts["FREQ"] not in ("DAILY", "WEEKLY") and days):
-        return f"by the rule {rule}"
+    known = days_of_rule(rule)
+    if known is None:
+        every = dict(part.split("=", 1) for part in rule.split(";"))
+        return f"every {_EVERY[every['FREQ']]}" if set(every) == {"FREQ"} else f"by the rule {rule}"
+    days, last = known
+    until = f" until {say_day(last)}" if last else ""
+    if len(days) == len(_DAYS):
+        return f"every day{until}"
     if days in (_WEEK, _WEEKEND):
-        return "on weekdays" if days == _WEEK else "at weekends"
-    return f"every {listed(_DAYS[day] for day in days)}" if days else f"every {_EVERY[parts['FREQ']]}"
+        return f"{'on weekdays' if days == _WEEK else 'at weekends'}{until}"
+    return f"every {listed(_DAYS[day] for day in days)}{until}"
 
 
 def _when(entry: CalendarEntry, path: str) -> list[Word]:
     begin = datetime.fromisoformat(entry.begin)
     again = say_repeat(entry.repeat)
     by_the_day = again.startswith(("every", "on", "at"))
-    start = f"{begin:%H:%M}" if by_the_day else say_moment(begin)
-    words = [say(" at " if isinstance(entry, SetCount) else " from "), Word(text=start, path=f"{path}.from", value=entry.begin)]
+    lead = say(" at " if isinstance(entry, SetCount) else " from ")
+    if by_the_day:
+        words = [lead, Word(text=f"{begin:%H:%M}", path=f"{path}.from", value=f"{begin:%H:%M}")]
+    else:
+        words = [lead, Word(text=say_moment(begin), path=f"{path}.from", value=entry.begin)]
     if entry.length is not None:
         words += [say(" for "), time_word(f"{path}.for", entry.length)]
     elif entry.until is not None:
         words += [say(" until "), Word(text=entry.until, path=f"{path}.until", value=entry.until)]
     words += [say(", "), Word(text=again or "once", path=f"{path}.repeat", value=entry.repeat)]
+    if by_the_day:
+        words += [say(", first on "), Word(text=say_day(entry.begin[:10]), path=f"{path}.first", value=entry.begin)]
     if entry.excepted:
         words += [say(", but for "), Word(text=_days(entry.excepted), path=f"{path}.except", value=entry.excepted)]
     if entry.also:

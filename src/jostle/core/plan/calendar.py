@@ -15,7 +15,7 @@ from jostle.core.plan.editor import Editor, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model, kind_of
 from jostle.core.plan.quantity import Count, Duration, Name
-from jostle.core.plan.repeat import comes_so_often, ever_comes, read_rule
+from jostle.core.plan.repeat import WEEK, comes_so_often, ever_comes, read_rule, rule_of_days
 from jostle.core.plan.wall import ClockTime, Wall, known_zone, within_reach
 from jostle.core.plan.word import Word, count_word, say, time_word
 
@@ -54,6 +54,17 @@ class Entry(Model):
     also: list[Wall] = Field(default_factory=list, max_length=400, description="Single times at which it comes besides")
     zone: str | None = Field(default=None, description="IANA time zone; the plan's if left out")
     paused: bool = False
+
+    @field_validator("repeat", mode="before")
+    @classmethod
+    def _of_days(cls, repeat: Any) -> Any:
+        """A rule may be given as the days of the week on which it comes, with a last date."""
+        if not isinstance(repeat, dict):
+            return repeat
+        days, last = repeat.get("days"), repeat.get("last")
+        if not isinstance(days, list) or any(day not in WEEK for day in days):
+            raise wrong(f"days is a list of {', '.join(WEEK)}")
+        return rule_of_days(days, None if last is None else _read_day(last))
 
     @field_validator("zone")
     @classmethod

@@ -16,10 +16,10 @@ class Choice(BaseModel):
 
 
 class Editor(BaseModel):
-    """A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, a time on
-    the wall, the name of a time zone or of a currency, or a text."""
+    """A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, days of the
+    week, a time on the wall, the name of a time zone or of a currency, or a text."""
 
-    kind: Literal["number", "choice", "order", "moment", "clock", "zone", "currency", "text"]
+    kind: Literal["number", "choice", "order", "days", "moment", "clock", "zone", "currency", "text"]
     label: str
     measure: MeasureName = Field(default="number", description="How what is typed is read")
     unit: str = Field(default="", description="Of a number that is typed without one")
@@ -28,6 +28,8 @@ class Editor(BaseModel):
     maximum: float = 0.0
     step: float = 1.0
     choices: list[Choice] = Field(default_factory=list)
+    chosen: list[str] = Field(default_factory=list, description="Of days, those that are taken")
+    last: str | None = Field(default=None, description="Of days, the last date")
 
     def around(self, value: Any) -> Self:
         """The same with a range that has room above a value, where it is a range."""

@@ -6,7 +6,7 @@ number of steps at a time, from the step that the wanted span begins in, however
 
 import re
 from calendar import isleap, monthrange
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import date, datetime, time, timedelta
 from functools import lru_cache
 from itertools import islice
@@ -65,6 +65,29 @@ def read_rule(value: object) -> str:
     except (ValueError, TypeError, KeyError, AttributeError, IndexError) as error:
         raise wrong(f"{_EXAMPLE} ({error})") from None
     return rule
+
+
+def rule_of_days(days: Sequence[str], last: str | None) -> str | None:
+    """The rule of an entry that comes on certain days of the week, up to a last date; None where there is no day."""
+    chosen = [day for day in WEEK if day in days]
+    if not chosen:
+        return None
+    rule = "FREQ=DAILY" if len(chosen) == len(WEEK) else f"FREQ=WEEKLY;BYDAY={','.join(chosen)}"
+    return rule if last is None else f"{rule};UNTIL={last.replace('-', '')}T235959"
+
+
+def days_of_rule(rule: str | None) -> tuple[list[str], str | None] | None:
+    """The days of the week on which a rule comes, and its last date; None where it says more than that."""
+    if rule is None:
+        return [], None
+    parts = dict(part.split("=", 1) for part in rule.split(";"))
+    until = parts.pop("UNTIL", "")
+    last = f"{until[:4]}-{until[4:6]}-{until[6:8]}" if until else None
+    days = parts.get("BYDAY", "").split(",")
+    if parts == {"FREQ": "DAILY"}:
+        return list(WEEK), last
+    plain = set(parts) == {"FREQ", "BYDAY"} and parts["FREQ"] == "WEEKLY" and all(day in WEEK for day in days)
+    return (days, last) if plain else None
 
 
 def _misfit(name: str, given: str, parts: dict[str, str]) -> str:
