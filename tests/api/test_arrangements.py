@@ -121,3 +121,48 @@ def test_a_file_that_would_change_a_saved_version_is_refused(client, plan):
     assert answer.status_code == 409
     assert "saved version of web-front" in answer.json()["detail"]
     assert client.post(f"{plan}/import", content=b"\xff\xfe").status_code == 422
+
+
+def test_saving_over_another_windows_arrangement_is_told_and_can_be_meant(client, web):
+    def kept(value):
+        return client.post(f"{web}/rehearsals", json={"changes": [{"path": "minimum", "value": value}], "keep": True}).json()
+
+    mine = kept(2)
+    assert not mine["saved"]
+    client.post(f"{web}/arrangements", json={"take": 1, "note": "by another"})
+    refused = client.post(f"{web}/arrangements", json={"take": mine["take"]["number"], "note": "mine"})
+    assert refused.status_code == 409
+    assert "was saved in another window since (by another)" in refused.json()["detail"]
+    over = client.post(f"{web}/arrangements", json={"take": mine["take"]["number"], "note": "mine", "after": 2})
+    assert over.json()["number"] == 3
+    again = client.post(f"{web}/rehearsals", json={"take": mine["take"]["number"]}).json()
+    assert again["saved"]
+    assert again["take"]["arrangement"] == 3
+    next_one = client.post(
+        f"{web}/rehearsals", json={"take": mine["take"]["number"], "changes": [{"path": "minimum", "value": 3}], "keep": True}
+    ).json()
+    assert client.post(f"{web}/arrangements", json={"take": next_one["take"]["number"]}).json()["number"] == 4
+    text = client.get(f"{web}/arrangements/3/difference/4").text
+    assert "-  minimum: 2" in text
+    assert "+  minimum: 3" in text
+    assert text.count("\n-") == 2
+
+
+def test_all_groups_together(client):
+    plan = f"/api/plans/{client.post('/api/demo').json()['id']}"
+    rows = client.get(f"{plan}/groups").json()
+    found = client.get(f"{plan}/together").json()
+    assert found["promises"] == sum(len(row["promises"]) for row in rows)
+    assert found["promises_kept"] == sum(promise["kept"] for row in rows for promise in row["promises"])
+    whole = sum(row["figures"]["cost"] for row in rows)
+    assert found["cost"] == f"€ {whole:,.0f}"
+    assert sum(part["share"] for part in found["groups"]) == pytest.approx(1)
+    assert sum(part["share"] for part in found["what"]) == pytest.approx(1)
+    heron = found["machines"][0]
+    assert (heron["machine"], heron["quota"]) == ("heron-4", 30)
+    assert heron["share"] == pytest.approx(heron["most"] / 30, abs=0.01)
+    assert client.get(f"{plan}/retired").json() == []
+    client.delete(f"{plan}/groups/tryout")
+    assert client.get(f"{plan}/retired").json() == ["tryout"]
+    assert client.delete(f"{plan}/templates/scratch").status_code == 204
+    assert client.delete(f"{plan}/templates/worker").status_code == 409

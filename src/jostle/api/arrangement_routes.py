@@ -9,6 +9,8 @@ from jostle.api.guard import policy_of_page
 from jostle.api.problem import RESPONSES
 from jostle.api.verdict_view import VerdictView, verdict_view
 from jostle.core.journal.comparison import Pair, compared
+from jostle.core.plan.plan import with_group
+from jostle.formats.plan_file import group_difference
 from jostle.formats.report_html import write_report
 
 router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
@@ -24,7 +26,9 @@ class ArrangementLine(BaseModel):
 class NewArrangement(BaseModel):
     take: Ordinal
     note: str = Field(default="", max_length=500)
-    after: Ordinal | None = Field(default=None, description="The newest arrangement that the page knows of")
+    after: Ordinal | None = Field(
+        default=None, description="The newest arrangement that is to be saved over; the one that the take came from if left out"
+    )
 
 
 class Restored(BaseModel):
@@ -57,7 +61,8 @@ def list_arrangements(group: str, kept: PlanDep, desk: DeskDep) -> list[Arrangem
 def save_arrangement(group: str, wanted: NewArrangement, kept: PlanDep, desk: DeskDep) -> ArrangementLine:
     """Save a take as the group's next arrangement, which is in use from then on. Saved ones never change."""
     take = desk.store.take(kept.id, group, wanted.take)
-    desk.store.save_arrangement(kept.id, group, take.document, wanted.note or take.change, wanted.after)
+    after = take.arrangement if wanted.after is None else wanted.after
+    desk.store.save_arrangement(kept.id, group, take.document, wanted.note or take.change, after, take.number)
     return list_arrangements(group, desk.store.plan(kept.id), desk)[0]
 
 
@@ -77,6 +82,14 @@ def report(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep) -> Respons
     played = desk.play(kept, group, saved.document, 1)
     page = write_report(played.rehearsal, played.verdict, f"{group}, arrangement {number}", saved.note)
     return Response(page, media_type="text/html", headers={"Content-Security-Policy": policy_of_page(page)})
+
+
+@router.get("/arrangements/{number}/difference/{other}", response_class=Response)
+def difference(group: str, number: Ordinal, other: Ordinal, kept: PlanDep, desk: DeskDep) -> Response:
+    """How two arrangements differ, line by line of the plan file, for a review."""
+    saved = [desk.store.arrangement(kept.id, group, one) for one in (number, other)]
+    plans = [with_group(kept.plan, group, one.document) for one in saved]
+    return Response(group_difference(group, plans, (number, other)), media_type="text/plain; charset=utf-8")
 
 
 @router.get("/comparison")

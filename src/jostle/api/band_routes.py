@@ -13,6 +13,7 @@ from jostle.api.strips import Numbers, numbers
 from jostle.core.journal.spread_line import say_spread
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of
+from jostle.core.rehearsal.rehearser import brisk
 from jostle.core.rehearsal.spread import Spread, spread
 from jostle.core.rehearsal.strip import Span, wanted
 from jostle.core.rehearsal.verdict import verdict
@@ -52,7 +53,7 @@ class Band(BaseModel):
 def band(group: str, asked: BandRequest, kept: PlanDep, desk: DeskDep) -> Band:
     """A take under its seed and those after it. Seeds that were played for the same part before are not played again."""
     take = desk.store.take(kept.id, group, asked.take)
-    plan = with_group(kept.plan, group, take.document)
+    plan = brisk(with_group(kept.plan, group, take.document))
     clock = clock_of(plan)
     span = span_between(clock, asked.begin, asked.end, asked.buckets)
     found: dict[int, Curves] = {}

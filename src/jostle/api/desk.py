@@ -18,7 +18,7 @@ from jostle.core.journal.sentence import Page, group_page
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearsal import Rehearsal, crew_of
-from jostle.core.rehearsal.rehearser import Rehearser
+from jostle.core.rehearsal.rehearser import Rehearser, brisk
 from jostle.core.rehearsal.shelf import Shelf
 from jostle.core.rehearsal.verdict import Figures, Verdict, verdict
 from jostle.records.store import KeptPlan, NotKept, Store, Take
@@ -53,7 +53,7 @@ class Desk:
     def play(self, kept: KeptPlan, group: str, document: dict[str, Any], seed: int, by_zone: bool = False) -> Played:
         """Rehearse a group as the document has it, with meters by zone if so asked. Raises PlanError."""
         key = json.dumps([kept.id, kept.revision, group, document, seed, by_zone], sort_keys=True)
-        return self._played.get(key, lambda: self._play(with_group(kept.plan, group, document), group, seed, by_zone))
+        return self._played.get(key, lambda: self._play(brisk(with_group(kept.plan, group, document)), group, seed, by_zone))
 
     def _play(self, plan: Plan, group: str, seed: int, by_zone: bool) -> Played:
         began = time.perf_counter()

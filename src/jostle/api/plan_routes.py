@@ -6,13 +6,15 @@ from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
+from jostle.api.axis import AxisMark, axis
 from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
-from jostle.api.strips import Numbers, numbers
+from jostle.api.strips import Numbers, at_ms, numbers
 from jostle.core.change.start import group_to_begin_with
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Severity
 from jostle.core.journal.sentence import group_line
+from jostle.core.journal.together import Together, together
 from jostle.core.plan.plan import Plan, read_plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import Count, Name, say_money
@@ -59,10 +61,14 @@ class GroupRow(BaseModel):
     cost: str
     promises: list[PromiseVerdict]
     take: int
+    unsaved: bool = Field(description="Whether its newest take differs from what is saved, which exports hold")
     findings: dict[Severity, int] = Field(description="How many there are of each severity")
     look: str | None = Field(description="The gravest of them that is not a note, in its words")
     demand: Numbers
     capacity: Numbers
+    begin: float
+    end: float
+    days: list[AxisMark] = Field(description="Where days begin, ms since 1970 as `begin` and `end`")
 
 
 class NewPlan(BaseModel):
@@ -195,11 +201,28 @@ def _row(kept: KeptPlan, desk: Desk, name: str) -> GroupRow:
         cost=say_money(played.verdict.figures.cost, kept.plan.currency),
         promises=played.verdict.promises,
         take=take.number,
+        unsaved=take.document != kept.plan.groups[name].model_dump(mode="json"),
         findings={severity: number for severity in get_args(Severity) if (number := severities.count(severity))},
         look=next((finding.text for finding in findings if finding.severity != "note"), None),
         demand=numbers(span.buckets(wanted(rehearsal)).high),
         capacity=numbers(span.buckets(rehearsal.result.series["capacity"]).mean),
+        begin=at_ms(rehearsal, 0),
+        end=at_ms(rehearsal, rehearsal.clock.seconds),
+        days=[mark for mark in axis(rehearsal.clock, span) if mark.day],
     )
+
+
+@router.get("/plans/{plan_id}/together")
+def show_together(kept: PlanDep, desk: DeskDep) -> Together | None:
+    """All groups as one: what they cost, which promises they keep, how near they come to their quotas."""
+    plays = [desk.changed(kept, name, desk.take(kept, name, None), [], None)[0] for name in kept.plan.groups]
+    return together([(played.rehearsal, played.verdict) for played in plays]) if plays else None
+
+
+@router.get("/plans/{plan_id}/retired")
+def list_retired(kept: PlanDep, desk: DeskDep) -> list[str]:
+    """Groups that were retired and can be brought back."""
+    return desk.store.retired(kept)
 
 
 @router.post("/plans/{plan_id}/groups", status_code=201)

@@ -24,6 +24,7 @@ from jostle.core.journal.outlook import outlook
 from jostle.core.plan.plan import with_group
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
+from jostle.core.rehearsal.rehearser import brisk
 from jostle.core.rehearsal.spread import Spread, rehearse_seeds, spread
 from jostle.core.rehearsal.verdict import Attribution, Figures, attribution
 from jostle.records.store import NotKept, Take
@@ -70,11 +71,13 @@ class Rehearsed(BaseModel):
 
     take: TakeLine
     changed: bool = Field(description="Whether this differs from the take and is not kept")
+    saved: bool = Field(description="Whether the take says what the newest arrangement does")
     change: str
     seed: int
     demand: str
     time_zone: str
     engine_ms: float
+    step: str | None = Field(description="The step in which it was played, where that is coarser than the plan's")
     page: list[PageSection]
     verdict: VerdictView
     picture: Picture
@@ -165,11 +168,13 @@ def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: Des
     answer = Rehearsed.model_construct(
         take=_line(take),
         changed=changed,
+        saved=take.document == kept.plan.groups[group].model_dump(mode="json"),
         change=change,
         seed=rehearsal.seed,
         demand=rehearsal.crew.group.demand,
         time_zone=rehearsal.plan.time_zone,
         engine_ms=round(played.engine_ms, 1),
+        step=say_duration(rehearsal.plan.tick) if rehearsal.plan.tick != kept.plan.tick else None,
         page=page_of(rehearsal, played.page, rehearsal.bounds_at_hand),
         verdict=verdict_view(rehearsal, played.verdict, desk.beside(kept, group, star)),
         picture=picture(rehearsal, wanted.begin, wanted.end, wanted.buckets, wanted.metrics),
@@ -271,7 +276,7 @@ def seeds_spread(
 ) -> Spread:
     """A take under several seeds, from its own on."""
     take = desk.store.take(kept.id, group, number)
-    plan = with_group(kept.plan, group, take.document)
+    plan = brisk(with_group(kept.plan, group, take.document))
     return spread(rehearse_seeds(desk.rehearser, plan, group, range(take.seed, take.seed + seeds)))
 
 

@@ -145,6 +145,16 @@ def add_version(name: str, version: TemplateVersion, kept: PlanDep, desk: DeskDe
     return _view(changed, name)
 
 
+@router.delete("/{name}", status_code=204)
+def delete_template(name: str, kept: PlanDep, desk: DeskDep) -> None:
+    """Take a template out that no group uses."""
+    _template(kept.plan, name)
+    if used := [one for one, group in kept.plan.groups.items() if group.template == name]:
+        raise NameTaken(f"{name} is used by {', '.join(used)}; give those another template first")
+    rest = {one: its for one, its in kept.plan.templates.items() if one != name}
+    desk.store.change_plan(kept, kept.plan.model_copy(update={"templates": rest}), lost=name)
+
+
 @router.get("/{name}/differences")
 def list_differences(name: str, before: Ordinal, after: Ordinal, kept: PlanDep) -> list[VersionDifference]:
     """The fields in which two versions differ."""

@@ -3,8 +3,9 @@
 import io
 import json
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from difflib import unified_diff
 from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -220,14 +221,28 @@ def read_plan_file(path: Path, settings: dict[str, Any] | None = None) -> Plan:
     return read_plan_text(text, str(path), path.parent, settings)
 
 
+_SAID: dict[str, Any] = {"exclude_none": True, "exclude_defaults": True}
+
+
 def write_plan(plan: Plan) -> str:
     """The plan as YAML, without what has its default. Durations are seconds, shares fractions of one."""
+    return _as_yaml(plan.model_dump(mode="json", **_SAID))
+
+
+def _as_yaml(data: dict[str, Any]) -> str:
     text = io.StringIO()
     writer = YAML(pure=True)
     writer.width = 120
     writer.default_flow_style = False
-    writer.dump(plan.model_dump(mode="json", exclude_none=True, exclude_defaults=True), text)
+    writer.dump(data, text)
     return text.getvalue()
+
+
+def group_difference(group: str, plans: Sequence[Plan], numbers: Sequence[int]) -> str:
+    """A group of two plans as a unified difference of its part of the plan file."""
+    before, after = (_as_yaml({group: p.groups[group].model_dump(mode="json", **_SAID)}).splitlines() for p in plans)
+    first, second = (f"{group} {number}" for number in numbers)
+    return "\n".join(unified_diff(before, after, first, second, lineterm="")) + "\n"
 
 
 def _line(lines: dict[Place, int], path: Place) -> int | None:

@@ -156,13 +156,14 @@ class Store:
                 _add_arrangement(row.id, name, 1, group.model_dump(mode="json"), "as imported")
             return int(row.id)
 
-    def change_plan(self, kept: KeptPlan, plan: Plan, new_group: str | None = None) -> None:
-        """Replace a plan's document, for additions to it.
+    def change_plan(self, kept: KeptPlan, plan: Plan, new_group: str | None = None, lost: str | None = None) -> None:
+        """Replace a plan's document, for additions to it; `lost` is a template that is taken out with all its versions.
 
         Raises NameTaken where another change came first, or where a saved version of a template would change.
         """
         for name in versions_lost(kept.plan, plan):
-            raise NameTaken(f"the saved versions of {name} never change; add a version")
+            if name != lost:
+                raise NameTaken(f"the saved versions of {name} never change; add a version")
         with self._transaction():
             self._replace(kept, plan)
             if new_group is not None:
@@ -196,8 +197,17 @@ class Store:
             raise NotKept(f"{group} has no arrangement {number}")
         return found
 
-    def save_arrangement(self, plan_id: int, group: str, document: dict[str, Any], note: str, after: int | None = None) -> int:
-        """Save a group as its next arrangement, in the plan as it is now; it runs so from then on. Returns its number.
+    def save_arrangement(
+        self,
+        plan_id: int,
+        group: str,
+        document: dict[str, Any],
+        note: str,
+        after: int | None = None,
+        take: int | None = None,
+    ) -> int:
+        """Save a group as its next arrangement, in the plan as it is now; it runs so from then on. Returns its number, which
+        `take`, the one that was saved, bears from then on.
 
         Raises NameTaken where an arrangement was saved after number `after`, PlanError where the plan has no room for it.
         """
@@ -209,7 +219,17 @@ class Store:
             kept = self.plan(plan_id)
             self._replace(kept, with_group(kept.plan, group, document))
             _add_arrangement(plan_id, group, newest.number + 1, document, note)
+            if take is not None:
+                TakeRow.update(arrangement=newest.number + 1).where(
+                    (TakeRow.plan == plan_id) & (TakeRow.group_name == group) & (TakeRow.number == take)
+                ).execute()
             return newest.number + 1
+
+    def retired(self, kept: KeptPlan) -> list[str]:
+        """Groups that have arrangements and are no longer in a plan."""
+        with self._reading():
+            rows = ArrangementRow.select(ArrangementRow.group_name).where(ArrangementRow.plan == kept.id).distinct()
+            return sorted(row.group_name for row in rows if row.group_name not in kept.plan.groups)
 
     def import_plan(self, kept: KeptPlan, plan: Plan, changed: list[str]) -> None:
         """Put another plan in a plan's place, with a new arrangement of each changed group."""

@@ -13,6 +13,7 @@ import { held } from "../../shared/words/units";
 import { Empty } from "./Empty";
 import { FrameLine } from "./FrameLine";
 import { NewGroup } from "./NewGroup";
+import { TogetherLine } from "./TogetherLine";
 
 /** The groups of the plan, those that break a promise first; without a plan, what Jostle is for. */
 export function GroupsScreen() {
@@ -25,6 +26,11 @@ export function GroupsScreen() {
     enabled: plan !== undefined,
     placeholderData: (before) => before,
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups", { params: { path: { plan_id: plan?.id ?? 0 } } })),
+  });
+  const retired = useQuery({
+    queryKey: ["retired", plan?.id, plan?.revision],
+    enabled: plan !== undefined,
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/retired", { params: { path: { plan_id: plan?.id ?? 0 } } })),
   });
   const queries = useQueryClient();
   const plan_id = plan?.id ?? 0;
@@ -85,23 +91,29 @@ export function GroupsScreen() {
           </button>
           <FileChoice text="take a plan in" accept=".yaml,.yml,.json" choose={setFile} />
           <a className="plain-button" href={`/api/plans/${plan_id}/plan.yaml`} download>
-            plan as YAML
+            as saved: YAML
           </a>
           <a className="plain-button" href={`/api/plans/${plan_id}/document`} download="plan.json">
-            as JSON
+            JSON
           </a>
         </span>
       </div>
       {plan && <FrameLine plan_id={plan.id} />}
+      {plan && rows.data && rows.data.length > 1 && <TogetherLine plan={plan} />}
       {adding && plan && <NewGroup key={adding.demand} plan={plan} {...adding} close={() => setAdding(null)} />}
       {(error ?? rows.error) && <p className="notice">{(error ?? rows.error)?.message}</p>}
       {rows.isPending && !error && <p style={{ padding: "10px 24px" }}>Rehearsing the groups</p>}
-      {retire.data && (
+      {retired.data && retired.data.length > 0 && (
         <p className="retired" role="status">
-          {retire.data} is retired; its arrangements stay.{" "}
-          <button type="button" className="plain-button" onClick={() => bringBack.mutate(retire.data)}>
-            Bring it back
-          </button>
+          Retired, with arrangements that stay:{" "}
+          {retired.data.map((group) => (
+            <span key={group}>
+              {group}{" "}
+              <button type="button" className="plain-button" onClick={() => bringBack.mutate(group)}>
+                Bring it back
+              </button>{" "}
+            </span>
+          ))}
         </p>
       )}
       {fault && <p className="notice">{fault.message}</p>}
@@ -161,6 +173,7 @@ function Row({ row, copy, rename, retire }: RowProps) {
           <Link to={`/rehearse/${row.name}`}>{row.name}</Link>
         </h2>
         <p className="line">{held(row.line)}</p>
+        {row.unsaved && <p className="line unsaved">Shown as take {row.take} has it, which is not saved.</p>}
         <p className="acts">
           {naming ? (
             <input
@@ -191,7 +204,16 @@ function Row({ row, copy, rename, retire }: RowProps) {
           </button>
         </p>
       </div>
-      <Outline demand={row.demand} capacity={row.capacity} label={`Demand ${row.demand_name} against capacity`} />
+      <div>
+        <Outline demand={row.demand} capacity={row.capacity} label={`Demand ${row.demand_name} against capacity`} />
+        <div className="row-days" aria-hidden>
+          {row.days.map((day) => (
+            <span key={day.at} style={{ left: `${(100 * (day.at - row.begin)) / (row.end - row.begin)}%` }}>
+              {day.label}
+            </span>
+          ))}
+        </div>
+      </div>
       <div>
         <div className="cost">{row.cost}</div>
         <span className="quiet">{row.demand_name}</span>

@@ -36,11 +36,20 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
       await queries.invalidateQueries();
     },
   });
+  const remove = useMutation({
+    mutationFn: () => api.DELETE("/api/plans/{plan_id}/templates/{name}", { params: { path } }),
+    onSuccess: () => queries.invalidateQueries(),
+  });
   if (!newest) return null;
   return (
     <section className="sheet" aria-label={template.name}>
       <div className="sheet-head">
         <h1>{template.name}</h1>
+        {draft === null && template.versions.every((version) => version.used_by.length === 0) && (
+          <button type="button" className="plain-button" onClick={() => remove.mutate()}>
+            take out
+          </button>
+        )}
         {draft === null && (
           <button type="button" className="plain-button" onClick={() => setDraft({ ...newest.written, note: "" })}>
             write version {newest.number + 1}

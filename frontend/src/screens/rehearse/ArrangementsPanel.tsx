@@ -35,7 +35,7 @@ export function ArrangementsPanel({ plan, group, lines, goTo, close }: Props) {
       </div>
       {restore.error && <p className="wrong">{restore.error.message}</p>}
       <ul>
-        {lines.map((line) => (
+        {lines.map((line, place) => (
           <li key={line.number}>
             <span>
               <b>{line.number}</b> {line.note}
@@ -53,6 +53,17 @@ export function ArrangementsPanel({ plan, group, lines, goTo, close }: Props) {
               >
                 report
               </a>
+              {lines[place + 1] && (
+                <a
+                  className="plain-button"
+                  href={`/api/plans/${plan}/groups/${group}/arrangements/${lines[place + 1]?.number}/difference/${line.number}`}
+                  target="_blank"
+                  rel="noreferrer"
+                  title={`Line by line of the plan file, against arrangement ${lines[place + 1]?.number}`}
+                >
+                  difference
+                </a>
+              )}
               {!line.in_use && (
                 <button
                   type="button"

@@ -26,7 +26,14 @@ export function MadeLine({ answer, desk, band }: Props) {
           </button>
         </span>
       ) : (
-        `${answer.engine_ms.toFixed(0)} ms`
+        <>
+          {answer.step && (
+            <span title="The span is long: it is played in coarser steps here. Exports and the command line keep to the plan's">
+              steps of {answer.step} ·{" "}
+            </span>
+          )}
+          {answer.engine_ms.toFixed(0)} ms
+        </>
       )}
     </span>
   );

@@ -47,12 +47,13 @@ export function PageHead({ plan, planName, group, answer, newest, list }: Props)
     <>
       <div className="page-head">
         <h1>{group}</h1>
-        {answer && newest && answer.take.change !== `arrangement ${newest.number}` && (
+        {answer && newest && !answer.saved && (
           <SaveAs
             plan={plan}
             group={group}
             take={answer.take.number}
             newest={newest.number}
+            from={answer.take.arrangement}
             change={answer.take.change}
           />
         )}

@@ -156,7 +156,7 @@ function Workbench({ group }: { group: string }) {
   const listTakes = useCallback(() => choose({ beside: "takes" }), [choose]);
   const compare = useCallback((ghost: number) => choose({ ghost, beside: "compare" }), [choose]);
   const closeSide = useCallback(() => choose({ beside: null }), [choose]);
-  useUndo(answer?.take, desk.goTo);
+  useUndo(`jostle.undone ${plan?.id} ${group}`, answer?.take, desk.goTo);
   return (
     <main className={over ? "rehearse over" : "rehearse"} {...handlers}>
       <div className="left">

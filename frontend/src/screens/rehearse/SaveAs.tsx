@@ -7,24 +7,32 @@ interface Props {
   plan: number;
   group: string;
   take: number;
-  /** The newest arrangement that is known here, and what its successor would be called if no note is written. */
+  /** The newest arrangement that is known here, and the one that the take came from. */
   newest: number;
+  from: number;
+  /** What it would be called if no note is written. */
   change: string;
 }
 
 /** Saves a take as the next arrangement, with a note. */
-export function SaveAs({ plan, group, take, newest, change }: Props) {
+export function SaveAs({ plan, group, take, newest, from, change }: Props) {
   const [note, setNote] = useState<string | null>(null);
   const queries = useQueryClient();
+  const [over, setOver] = useState(false);
   const save = useMutation({
     mutationFn: () =>
       answered(
         api.POST("/api/plans/{plan_id}/groups/{group}/arrangements", {
           params: { path: { plan_id: plan, group } },
-          body: { take, note: note ?? "", after: newest },
+          body: { take, note: note ?? "", after: over ? newest : from },
         }),
       ),
-    onSuccess: () => setNote(null),
+    onSuccess: () => {
+      setNote(null);
+      setOver(false);
+    },
+    // Whoever was told of a newer arrangement may save over it.
+    onError: () => setOver(true),
     onSettled: () => queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== "takes" }),
   });
   useOffered(
@@ -68,7 +76,7 @@ export function SaveAs({ plan, group, take, newest, change }: Props) {
         onKeyDown={(event) => event.key === "Escape" && setNote(null)}
       />
       <button type="submit" className="solid-button" disabled={save.isPending}>
-        Save {newest + 1}
+        {over ? `Save over ${newest}` : `Save ${newest + 1}`}
       </button>
       <button type="button" className="plain-button" onClick={() => setNote(null)}>
         leave

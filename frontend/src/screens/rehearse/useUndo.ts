@@ -1,10 +1,17 @@
-import { useMemo, useState } from "react";
+import { useCallback, useMemo, useState } from "react";
 import { type Act, useOffered } from "../../shared/acts/acts";
 import type { TakeLine } from "../../shared/api/client";
 
-/** Undo goes to the take that this one came from, redo the way back. */
-export function useUndo(take: TakeLine | undefined, goTo: (take: number) => void) {
-  const [undone, setUndone] = useState<number[]>([]);
+/** Undo goes to the take that this one came from, redo the way back; both hold after leaving the page. */
+export function useUndo(key: string, take: TakeLine | undefined, goTo: (take: number) => void) {
+  const [undone, keep] = useState<number[]>(() => JSON.parse(sessionStorage.getItem(key) ?? "[]") as number[]);
+  const setUndone = useCallback(
+    (next: number[]) => {
+      keep(next);
+      sessionStorage.setItem(key, JSON.stringify(next));
+    },
+    [key],
+  );
   useOffered(
     useMemo((): Act[] => {
       const next = undone.at(-1);
@@ -34,6 +41,6 @@ export function useUndo(take: TakeLine | undefined, goTo: (take: number) => void
           },
         });
       return acts;
-    }, [take, undone, goTo]),
+    }, [take, undone, setUndone, goTo]),
   );
 }

@@ -186,6 +186,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Together
+         * @description All groups as one: what they cost, which promises they keep, how near they come to their quotas.
+         */
+        get: operations["show_together_api_plans__plan_id__together_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/retired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Retired
+         * @description Groups that were retired and can be brought back.
+         */
+        get: operations["list_retired_api_plans__plan_id__retired_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups/{group}/name": {
         parameters: {
             query?: never;
@@ -631,6 +671,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/{group}/arrangements/{number}/difference/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Difference
+         * @description How two arrangements differ, line by line of the plan file, for a review.
+         */
+        get: operations["difference_api_plans__plan_id__groups__group__arrangements__number__difference__other__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups/{group}/comparison": {
         parameters: {
             query?: never;
@@ -993,6 +1053,26 @@ export interface paths {
          */
         post: operations["add_version_api_plans__plan_id__templates__name__versions_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/templates/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Template
+         * @description Take a template out that no group uses.
+         */
+        delete: operations["delete_template_api_plans__plan_id__templates__name__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1581,8 +1661,8 @@ export interface components {
         };
         /**
          * Editor
-         * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, days of the week, a time on
-         *     the wall, the name of a time zone or of a currency, or a text.
+         * @description A slider over `minimum` to `maximum` in shown units (the value times `scale`), a choice, an order of choices, days of the
+         *     week, a time on the wall, the name of a time zone or of a currency, or a text.
          */
         Editor: {
             /**
@@ -2034,6 +2114,11 @@ export interface components {
             /** Take */
             take: number;
             /**
+             * Unsaved
+             * @description Whether its newest take differs from what is saved, which exports hold
+             */
+            unsaved: boolean;
+            /**
              * Findings
              * @description How many there are of each severity
              */
@@ -2049,6 +2134,15 @@ export interface components {
             demand: (number | null)[];
             /** Capacity */
             capacity: (number | null)[];
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /**
+             * Days
+             * @description Where days begin, ms since 1970 as `begin` and `end`
+             */
+            days: components["schemas"]["AxisMark"][];
         };
         /** HandMark */
         HandMark: {
@@ -2360,7 +2454,7 @@ export interface components {
             note: string;
             /**
              * After
-             * @description The newest arrangement that the page knows of
+             * @description The newest arrangement that is to be saved over; the one that the take came from if left out
              */
             after?: number | null;
         };
@@ -2649,6 +2743,28 @@ export interface components {
             /** Measured */
             measured: string;
         };
+        /**
+         * QuotaUse
+         * @description Instances of a machine type over all groups: the most that ran at once, on average over the hour of most.
+         */
+        QuotaUse: {
+            /** Machine */
+            machine: string;
+            /** Quota */
+            quota: number | null;
+            /** Most */
+            most: number;
+            /**
+             * At
+             * @description When that hour began
+             */
+            at: string;
+            /**
+             * Share
+             * @description Of the quota, where there is one
+             */
+            share: number | null;
+        };
         /** Range */
         Range: {
             /** Lowest */
@@ -2734,6 +2850,11 @@ export interface components {
              * @description Whether this differs from the take and is not kept
              */
             changed: boolean;
+            /**
+             * Saved
+             * @description Whether the take says what the newest arrangement does
+             */
+            saved: boolean;
             /** Change */
             change: string;
             /** Seed */
@@ -2744,6 +2865,11 @@ export interface components {
             time_zone: string;
             /** Engine Ms */
             engine_ms: number;
+            /**
+             * Step
+             * @description The step in which it was played, where that is coarser than the plan's
+             */
+            step: string | null;
             /** Page */
             page: components["schemas"]["PageSection"][];
             verdict: components["schemas"]["VerdictView"];
@@ -3231,6 +3357,30 @@ export interface components {
             /** Step */
             step: number;
         };
+        /** Together */
+        Together: {
+            /** Cost */
+            cost: string;
+            /**
+             * Groups
+             * @description The dearest first
+             */
+            groups: components["schemas"]["jostle__core__journal__together__Part"][];
+            /**
+             * What
+             * @description What it is paid for, the dearest first
+             */
+            what: components["schemas"]["jostle__core__journal__together__Part"][];
+            /** Promises */
+            promises: number;
+            /** Promises Kept */
+            promises_kept: number;
+            /**
+             * Machines
+             * @description The nearest to its quota first
+             */
+            machines: components["schemas"]["QuotaUse"][];
+        };
         /**
          * VerdictView
          * @description The verdict as the screen says it, with its differences from the starred take.
@@ -3369,6 +3519,21 @@ export interface components {
             text: string;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * Part
+         * @description A part of the cost of a week.
+         */
+        jostle__core__journal__together__Part: {
+            /** Name */
+            name: string;
+            /** Cost */
+            cost: string;
+            /**
+             * Share
+             * @description Of the whole
+             */
+            share: number;
         };
     };
     responses: never;
@@ -3717,6 +3882,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GroupRow"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_together_api_plans__plan_id__together_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Together"] | null;
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_retired_api_plans__plan_id__retired_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
             /** @description What is wrong */
@@ -4571,6 +4800,39 @@ export interface operations {
             };
         };
     };
+    difference_api_plans__plan_id__groups__group__arrangements__number__difference__other__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                other: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     compare_api_plans__plan_id__groups__group__comparison_get: {
         parameters: {
             query: {
@@ -5251,6 +5513,37 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TemplateView"];
                 };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    delete_template_api_plans__plan_id__templates__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What is wrong */
             "4XX": {

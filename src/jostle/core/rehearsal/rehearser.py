@@ -1,6 +1,7 @@
 """Who makes rehearsals, and keeps what several of them share: like a stage crew that leaves standing what the next scene
 needs too."""
 
+import math
 from typing import Any
 
 import numpy as np
@@ -24,6 +25,7 @@ from jostle.core.plan.plan import TICKS, Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.promise import CostPromise
 from jostle.core.plan.quantity import say_duration
+from jostle.core.plan.work import Sessions
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.shelf import Shelf
 
@@ -36,6 +38,8 @@ _DECIDE_BOUNDS = tuple(
 MOST_BYTES = 24 * 2**20
 # Bytes of one rehearsal: four hundred days at 10 s take most of it
 MOST_OF_ONE = 512 * 2**20
+# About a second of the engine's
+MOST_TICKS_WAITED_FOR = 800_000
 CLOCKS_KEPT, BOUNDS_KEPT, LINES_KEPT = 8, 512, 16
 
 
@@ -137,6 +141,19 @@ def size_of(plan: Plan, group: Group) -> int:
     a_tick = TICK.itemsize + 5 * 8
     an_evaluation = ORDER.itemsize + DECISION.itemsize + 4 + len(group.policies) * VIEW.itemsize
     return int(ticks * a_tick + evaluations * an_evaluation + samples * 4 * (1 + DIALS * (2 + len(plan.zones))))
+
+
+def brisk(plan: Plan) -> Plan:
+    """A plan whose span is too long to be played while somebody waits, in the finest steps that are quick enough and that its
+    groups allow; any other as it is."""
+    if plan.days * 86400 / plan.tick <= MOST_TICKS_WAITED_FOR:
+        return plan
+    paces = [pace for group in plan.groups.values() for pace in (group.evaluate_every, group.meters.period)]
+    longest = min((g.work.length / 2 for g in plan.groups.values() if isinstance(g.work, Sessions)), default=math.inf)
+    fit = [step for step in TICKS if plan.tick < step <= longest and all(pace % step == 0 for pace in paces)]
+    quick = [step for step in fit if plan.days * 86400 / step <= MOST_TICKS_WAITED_FOR]
+    step = quick[0] if quick else fit[-1] if fit else plan.tick
+    return plan.model_copy(update={"tick": float(step)})
 
 
 def check_size(plan: Plan, group: Group) -> None:
