@@ -181,3 +181,29 @@ def test_a_series_becomes_a_layer_that_is_stretched_and_laid_elsewhere(client, d
     out = kept(client, path, change("layers.6", None, "remove"))
     back = kept(client, path, *out["undo"])
     assert said(back, "layers.6") == said(moved, "layers.6")
+
+
+def test_a_file_without_a_unit_is_guessed_at_and_its_days_are_chosen(client, demands):
+    rows = [
+        "when;load",
+        *(f"{day:02d}.06.2025 {hour:02d}:00;{360 * (1 + (day == 18))}" for day in range(2, 25) for hour in range(24)),
+    ]
+
+    def look(**form):
+        file = {"file": ("load.csv", "\n".join(rows).encode(), "text/csv")}
+        answer = client.post(f"{demands}/file", files=file, data={"name": "load", "keep": "false", **form})
+        assert answer.status_code == 201, answer.text
+        return answer.json()
+
+    found = look()
+    assert "taken as a count for each row, 1 h apart" in found["notes"][0]
+    assert found["sample"][:2] == [["when", "load"], ["02.06.2025 00:00", "360"]]
+    assert found["rehearsed"].startswith("Rehearsed: none of its own dates")
+    busiest = look(day="busiest")
+    assert busiest["rehearsed"] == "Rehearsed: Mon 16 Jun to Sun 22 Jun 2025, its busiest stretch."
+    assert 0 < busiest["window"][0] < busiest["window"][1] < 1
+    chosen = look(day="2025-06-10", peak="4", like="booking-web")
+    assert "Tue 10 Jun" in chosen["rehearsed"]
+    assert chosen["scale"] == pytest.approx(4 * 2 / 0.055 * 0.97 / 0.2, rel=1e-3)
+    kept = look(day="2025-06-10", keep="true")
+    assert kept["kept"]

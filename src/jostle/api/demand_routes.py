@@ -1,9 +1,11 @@
 """Routes for demands: what they are made of, edits of them, and what these do to the groups that meet them."""
 
 import hashlib
-from typing import Annotated
+from datetime import datetime, timedelta
+from typing import Annotated, Any
 from zoneinfo import ZoneInfo
 
+import numpy as np
 from fastapi import APIRouter, File, Form, UploadFile
 from pydantic import BaseModel, Field
 from pydantic_core import PydanticCustomError
@@ -19,17 +21,21 @@ from jostle.api.strips import Numbers, numbers
 from jostle.core.change.change import Change
 from jostle.core.change.demand_change import changed_demand
 from jostle.core.change.start import STARTING_LAYERS
+from jostle.core.demand.laying import busiest_day, laid_from, scale_for
 from jostle.core.demand.series import demand_series
+from jostle.core.engine.compile import compile_setup
 from jostle.core.journal.demand_line import demand_sentences, say_demand
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.launch import misfits
 from jostle.core.plan.layer import Brought, Sheet
+from jostle.core.plan.outside import Samples
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem, validated
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.plan.wall import known_zone, say_moment
 from jostle.core.plan.word import Word
-from jostle.core.rehearsal.rehearsal import clock_of
+from jostle.core.plan.work import Sessions
+from jostle.core.rehearsal.rehearsal import clock_of, crew_of
 from jostle.core.rehearsal.strip import Span
 from jostle.core.rehearsal.verdict import verdict
 from jostle.formats.series_csv import UNIT_WORDS
@@ -118,6 +124,12 @@ class BroughtView(BaseModel):
     time_column: str | None
     value_column: str
     shape: Numbers
+    sample: list[list[str]] = Field(description="Its first rows, of a CSV file")
+    rehearsed: str = Field(description="Which of its days lie under the plan's span")
+    day: str = Field(description="The first of them")
+    days: list[str] = Field(description="All days of the file, as many as the shape has parts of")
+    window: list[float] = Field(description="Where those days begin and end, as shares of the file")
+    scale: float
     kept: bool
 
 
@@ -184,6 +196,11 @@ def bring_demand(
     time_column: Annotated[str | None, Form()] = None,
     value_column: Annotated[str | None, Form(description="Or the series of an OpenMetrics file")] = None,
     into: Annotated[str | None, Form(description="A demand that gets it as one more layer, in place of a new one")] = None,
+    day: Annotated[
+        str | None, Form(description="The day of the file at which the plan's span begins; `busiest`; its own dates if left out")
+    ] = None,
+    peak: Annotated[float | None, Form(gt=0, le=1000, description="Scaled so that its peak needs so many instances")] = None,
+    like: Annotated[str | None, Form(description="Of this group")] = None,
     keep: Annotated[bool, Form(description="False only reads the file and says what is in it")] = True,
 ) -> BroughtView:
     """Bring a series from a file, as a new demand or as a layer of one."""
@@ -192,9 +209,12 @@ def bring_demand(
         raise PlanError([Problem(("file",), file.filename, f"is larger than {MOST_BYTES // 2**20} MiB")])
     checked_name(name)
     zone = _zone(clock) if clock else kept.plan.zone
-    series = read_series_file(content, zone, unit or None, gaps, time_column or None, value_column or None)
+    series = read_series_file(content, zone, unit or None, gaps, time_column or None, value_column or None, guess=True)
+    begin = _day(day, series.samples, kept.plan)
+    at = None if begin is None else laid_from(series.samples, kept.plan, begin)
+    scale = scale_for(series.samples, _capacity(kept.plan, like), peak) if peak and like else 1.0
     if keep:
-        layer = Brought(kind="brought", file=(file.filename or "pasted.csv")[-255:], samples=series.samples)
+        layer = Brought(kind="brought", file=(file.filename or "pasted.csv")[-255:], samples=series.samples, at=at, scale=scale)
         if into:
             demand = _demand(kept.plan, into)
             demand = demand.model_copy(update={"layers": [*demand.layers, layer]})
@@ -218,8 +238,53 @@ def bring_demand(
         time_column=series.time_column,
         value_column=series.value_column,
         shape=[max(rates[k : k + cut]) for k in range(0, len(rates), cut)],
+        sample=series.sample,
         kept=keep,
+        scale=scale,
+        **_rehearsed(series.samples, kept.plan, begin, day),
     )
+
+
+def _day(day: str | None, samples: Samples, plan: Plan) -> datetime | None:
+    """The day of a file that is meant, on the plan's clock; None for its own dates."""
+    if not day:
+        return None
+    if day == "busiest":
+        return busiest_day(samples, plan)
+    try:
+        return datetime.fromisoformat(day[:10]).replace(tzinfo=plan.zone)
+    except ValueError:
+        raise PlanError([Problem(("day",), day, "write a date such as 2025-06-02, or busiest")]) from None
+
+
+def _rehearsed(samples: Samples, plan: Plan, begin: datetime | None, how: str | None) -> dict[str, Any]:
+    """Which days of a series lie under the plan's span, in words and as a part of it."""
+    first, length = samples.first.astimezone(plan.zone), samples.step * len(samples.rates)
+    start = plan.start.astimezone(plan.zone) if begin is None else begin
+    end = start + timedelta(days=plan.days)
+    share = [(moment - first).total_seconds() / length for moment in (start, end)]
+    inside = share[0] < 1 and share[1] > 0
+    said = (
+        f"{start:%a} {start.day} {start:%b} to {(end - timedelta(seconds=1)):%a} {(end - timedelta(seconds=1)).day} {end:%b %Y}"
+    )
+    why = {"busiest": ", its busiest stretch", None: ", its own dates", "": ", its own dates"}.get(how, "")
+    if not inside:
+        said, why = "none of its own dates", f": it repeats by whole weeks or days until {start:%d %b %Y}"
+    number = min(400, max(1, int(length // 86400) + 1))
+    return {
+        "rehearsed": f"Rehearsed: {said}{why}.",
+        "day": f"{start:%Y-%m-%d}",
+        "days": [f"{first + timedelta(days=n):%Y-%m-%d}" for n in range(number)],
+        "window": [min(1.0, max(0.0, one)) for one in share],
+    }
+
+
+def _capacity(plan: Plan, group: str) -> float:
+    """What an instance of a group does, 1/s; of sessions, those that it seats over their mean length."""
+    crew = crew_of(plan, group)
+    setup = compile_setup(crew, clock_of(plan), np.zeros(clock_of(plan).ticks))
+    capacity = float(setup.of("capacity"))
+    return capacity / crew.group.work.length if isinstance(crew.group.work, Sessions) else capacity
 
 
 def _zone(name: str) -> ZoneInfo:

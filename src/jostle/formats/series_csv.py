@@ -8,7 +8,7 @@ between times.
 import csv
 import io
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from typing import Any, Literal, get_args
 from zoneinfo import ZoneInfo
@@ -33,6 +33,8 @@ UNIT_WORDS: dict[Unit, str] = {
 }
 SECONDS_PER = {"requests_per_second": 1.0, "requests_per_minute": 60.0, "requests_per_hour": 3600.0}
 TIME_NAMES = ("time", "timestamp", "date", "datetime", "date_time", "at")
+# So many rows are shown
+SAMPLE_ROWS = 4
 NO_VALUE = ("", "-", "nan", "null", "none", "n/a")
 
 
@@ -47,6 +49,7 @@ class Series:
     columns: list[str]
     time_column: str | None
     value_column: str
+    sample: list[list[str]] = field(default_factory=list)
 
 
 def read_series(
@@ -56,9 +59,10 @@ def read_series(
     gaps: str = "line",
     time_name: str | None = None,
     value_name: str | None = None,
+    guess: bool = False,
 ) -> Series:
     """Read a CSV file. `unit` is that of the value column, where its heading does not name it; the columns are guessed
-    where they are not named.
+    where they are not named, and with `guess` the unit too: as a count for each row.
 
     Raises SeriesError with every fault by row and column.
     """
@@ -69,6 +73,9 @@ def read_series(
     try:
         time, value = _chosen(names, _guessed(rows, heading, comma), time_name, value_name)
         found = unit or _unit_of(heading[value] if heading else "")
+        guessed = found is None and guess
+        if guessed:
+            found = "requests"
         if found is None:
             message = f"does not name its unit: choose one, or call the column one of {', '.join(get_args(Unit))}"
             raise SeriesError([Fault(1, f"column {value + 1}", heading[value] if heading else "", message)])
@@ -77,7 +84,10 @@ def read_series(
     except SeriesError as error:
         error.columns = names
         raise
-    return Series(samples, found, len(epochs), notes + more, names, names[time], names[value])  # type: ignore[arg-type]
+    if guessed:
+        more = [f"its unit is not named: taken as a count for each row, {say_duration(samples.step)} apart", *more]
+    told = Series(samples, found, len(epochs), notes + more, names, names[time], names[value])  # type: ignore[arg-type]
+    return replace(told, sample=rows[:SAMPLE_ROWS])
 
 
 def known_ways(unit: str | None, gaps: str) -> None:

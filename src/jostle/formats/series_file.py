@@ -13,8 +13,10 @@ def read_series_file(
     gaps: str = "line",
     time_column: str | None = None,
     value_column: str | None = None,
+    guess: bool = False,
 ) -> Series:
-    """A series on its grid. `value_column` names the series of an OpenMetrics file. Raises SeriesError."""
+    """A series on its grid. `value_column` names the series of an OpenMetrics file; with `guess` a unit that nobody names is
+    taken for a count a row. Raises SeriesError."""
     if is_openmetrics(content):
         return read_openmetrics(content, zone, unit, gaps, value_column)
-    return read_series(content, zone, unit, gaps, time_column, value_column)
+    return read_series(content, zone, unit, gaps, time_column, value_column, guess)

@@ -1272,6 +1272,21 @@ export interface components {
              */
             into?: string | null;
             /**
+             * Day
+             * @description The day of the file at which the plan's span begins; `busiest`; its own dates if left out
+             */
+            day?: string | null;
+            /**
+             * Peak
+             * @description Scaled so that its peak needs so many instances
+             */
+            peak?: number | null;
+            /**
+             * Like
+             * @description Of this group
+             */
+            like?: string | null;
+            /**
              * Keep
              * @description False only reads the file and says what is in it
              * @default true
@@ -1321,6 +1336,33 @@ export interface components {
             value_column: string;
             /** Shape */
             shape: (number | null)[];
+            /**
+             * Sample
+             * @description Its first rows, of a CSV file
+             */
+            sample: string[][];
+            /**
+             * Rehearsed
+             * @description Which of its days lie under the plan's span
+             */
+            rehearsed: string;
+            /**
+             * Day
+             * @description The first of them
+             */
+            day: string;
+            /**
+             * Days
+             * @description All days of the file, as many as the shape has parts of
+             */
+            days: string[];
+            /**
+             * Window
+             * @description Where those days begin and end, as shares of the file
+             */
+            window: number[];
+            /** Scale */
+            scale: number;
             /** Kept */
             kept: boolean;
         };

@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, api, type PlanView, Refusal } from "../api/client";
 import { Dialog } from "../dialog/Dialog";
@@ -26,6 +26,8 @@ const GAPS = [
   ["zero", "zero"],
 ] as const;
 
+const ZONES = ["UTC", ...Intl.supportedValuesOf("timeZone")];
+
 function nameFor(file: string, taken: string[]): string {
   const plain = file
     .replace(/\.[^.]*$/, "")
@@ -43,6 +45,9 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
   const [unit, setUnit] = useState("");
   const [gaps, setGaps] = useState("line");
   const [clock, setClock] = useState(plan.time_zone);
+  const [day, setDay] = useState("");
+  const [peak, setPeak] = useState("");
+  const [like, setLike] = useState(plan.groups[0] ?? "");
   const [columns, setColumns] = useState({ time: "", value: "" });
   const send = (keep: boolean) => {
     const form = new FormData();
@@ -53,6 +58,11 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
     form.set("keep", String(keep));
     if (unit) form.set("unit", unit);
     if (into) form.set("into", into);
+    if (day) form.set("day", day);
+    if (+peak > 0 && like) {
+      form.set("peak", peak);
+      form.set("like", like);
+    }
     if (columns.time) form.set("time_column", columns.time);
     if (columns.value) form.set("value_column", columns.value);
     return answered(
@@ -64,7 +74,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
     );
   };
   const read = useQuery({
-    queryKey: ["brought", file.name, file.size, file.lastModified, unit, gaps, clock, columns],
+    queryKey: ["brought", file.name, file.size, file.lastModified, unit, gaps, clock, columns, day, peak, like],
     queryFn: () => send(false),
     placeholderData: (before) => before,
     retry: false,
@@ -75,6 +85,17 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
       close();
       done(kept.name);
     },
+  });
+  const queries = useQueryClient();
+  const rehearseOn = useMutation({
+    mutationFn: (value: string) =>
+      answered(
+        api.POST("/api/plans/{plan_id}/frame", {
+          params: { path: { plan_id: plan.id } },
+          body: { field: "time_zone", value },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries(),
   });
   const names = read.data?.columns ?? (read.error instanceof Refusal ? read.error.columns : []);
   const series = read.data && !read.data.time_column;
@@ -105,7 +126,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
           )}
           values are{" "}
           <select aria-label="Unit" value={unit} onChange={(e) => setUnit(e.target.value)}>
-            <option value="">as its heading says</option>
+            <option value="">as its heading says, or a count a row</option>
             {UNITS.map(([one, text]) => (
               <option key={one} value={one}>
                 {text}
@@ -137,13 +158,25 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
                   set={(time) => setColumns({ ...columns, time })}
                 />
                 , on the clock of{" "}
-                <Choice
-                  label="Clock of times without an offset"
-                  value={clock}
-                  options={[...new Set([plan.time_zone, "UTC", Intl.DateTimeFormat().resolvedOptions().timeZone])]}
-                  set={setClock}
-                />{" "}
-                where they have no offset; values in{" "}
+                <input
+                  aria-label="Clock of times without an offset"
+                  list="file-zones"
+                  placeholder="city"
+                  defaultValue={clock}
+                  onChange={(event) => {
+                    const typed = event.target.value.trim().toLowerCase().replaceAll(" ", "_");
+                    const zone = ZONES.find(
+                      (one) => one.toLowerCase() === typed || one.toLowerCase().endsWith(`/${typed}`),
+                    );
+                    if (zone) setClock(zone);
+                  }}
+                />
+                <datalist id="file-zones">
+                  {ZONES.map((zone) => (
+                    <option key={zone} value={zone} />
+                  ))}
+                </datalist>{" "}
+                {clock !== plan.time_zone && <i>({clock})</i>} where they have no offset; values in{" "}
               </>
             )}
             <Choice
@@ -156,6 +189,35 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
             .
           </p>
         )}
+        {clock !== plan.time_zone && (
+          <p>
+            The plan is on the clock of {plan.time_zone}.{" "}
+            <button type="button" className="plain-button" onClick={() => rehearseOn.mutate(clock)}>
+              rehearse the plan on {clock}
+            </button>
+            {rehearseOn.error && <span className="wrong"> {rehearseOn.error.message}</span>}
+          </p>
+        )}
+        {read.data && read.data.sample.length > 0 && (
+          <table className="sample" aria-label="The first rows">
+            <tbody>
+              {read.data.sample.map((row) => (
+                <tr key={row.join()}>
+                  {row.map((cell, place) => {
+                    const column = read.data.columns[place];
+                    const mark =
+                      column === read.data.time_column ? "time" : column === read.data.value_column ? "value" : "";
+                    return (
+                      <td key={column} className={mark} title={mark}>
+                        {cell}
+                      </td>
+                    );
+                  })}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
         {read.isPending && <p className="quiet">Reading</p>}
         {read.error && (
           <ul className="notice" role="alert">
@@ -166,7 +228,25 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
         )}
         {read.data && !read.isError && (
           <>
-            <svg viewBox={`0 0 ${read.data.shape.length - 1} 60`} preserveAspectRatio="none" aria-hidden>
+            <svg
+              viewBox={`0 0 ${read.data.shape.length - 1} 60`}
+              preserveAspectRatio="none"
+              role="img"
+              aria-label="The file's outline: press a day to rehearse from it on"
+              onPointerDown={(event) => {
+                const box = event.currentTarget.getBoundingClientRect();
+                const days = read.data.days;
+                const at = Math.floor(((event.clientX - box.left) / box.width) * days.length);
+                setDay(days[Math.min(days.length - 1, Math.max(0, at))] ?? "");
+              }}
+            >
+              <rect
+                x={(read.data.window[0] ?? 0) * (read.data.shape.length - 1)}
+                width={((read.data.window[1] ?? 1) - (read.data.window[0] ?? 0)) * (read.data.shape.length - 1)}
+                height="60"
+                fill="var(--indigo)"
+                opacity="0.12"
+              />
               <path
                 d={read.data.shape
                   .map((v, k) => `${k === 0 ? "M" : "L"}${k},${(58 - (54 * (v ?? 0)) / top).toFixed(1)}`)
@@ -179,6 +259,32 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
             <p>
               {read.data.rows.toLocaleString("en-GB")} rows, each {read.data.unit}, {read.data.step} apart, from{" "}
               {read.data.first} ({plan.time_zone}) for {read.data.length}; {read.data.lowest} to {read.data.highest}.
+            </p>
+            <p>
+              {read.data.rehearsed}{" "}
+              <select
+                aria-label="Which days are rehearsed"
+                value={day}
+                onChange={(event) => setDay(event.target.value)}
+              >
+                <option value="">its own dates</option>
+                <option value="busiest">its busiest stretch</option>
+                {day !== "" && day !== "busiest" && <option value={day}>from {day}</option>}
+              </select>{" "}
+              {plan.groups.length > 0 && (
+                <>
+                  Scaled so that its peak needs{" "}
+                  <input
+                    aria-label="Instances that its peak needs"
+                    className="few"
+                    placeholder="as it is"
+                    value={peak}
+                    onChange={(event) => setPeak(event.target.value)}
+                  />{" "}
+                  instances of <Choice label="Whose instances" value={like} options={plan.groups} set={setLike} />
+                  {read.data.scale !== 1 && `, which is ${read.data.scale} times`}.
+                </>
+              )}
             </p>
             {read.data.notes.map((note) => (
               <p key={note} className="quiet">
