@@ -3,7 +3,7 @@
 from typing import Literal, NamedTuple
 
 import numpy as np
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from jostle.api.strips import Numbers, drawn
 from jostle.core.decide.rules import dial_row
@@ -15,6 +15,8 @@ from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Span, metric_series, zone_series
 
 DISTRIBUTION_BINS = 40
+# A latency beyond this (s) is told in seconds; a peak so many times the usual dwarfs it, and the scale is bent to show both
+LONG, DWARFED, BENT = 5.0, 8.0, 0.35
 
 
 class Threshold(BaseModel):
@@ -36,6 +38,9 @@ class MetricStrip(BaseModel):
     unit: str
     scale: float
     top: float
+    bend: float = Field(
+        description="A value stands at (value / top) to this power of the height: 1, or less where peaks dwarf the rest"
+    )
     low: Numbers
     high: Numbers
     mean: Numbers
@@ -108,8 +113,10 @@ def _shown(policy: Policy, work: Work) -> Shown | None:
 def metric_strip(rehearsal: Rehearsal, span: Span, shown: Shown) -> MetricStrip:
     metric = shown.metric
     unit, scale, top, step = metric.range
-    in_zone = zone_series(rehearsal, metric, shown.zone) if shown.zone else None
-    cut = span.buckets((metric_series(rehearsal, metric, shown.series) if in_zone is None else in_zone) * scale)
+    series = metric_series(rehearsal, metric, shown.series) if shown.zone is None else zone_series(rehearsal, metric, shown.zone)
+    if unit == "ms" and float(np.nanmax(series, initial=0.0)) > LONG:
+        unit, scale, step = "s", 1.0, step / 1000
+    cut = span.buckets(series * scale)
     thresholds = []
     for policy in rehearsal.crew.group.policies:
         if _shown(policy, rehearsal.crew.group.work) != shown or policy.fold in ("sum", "count"):
@@ -143,6 +150,7 @@ def metric_strip(rehearsal: Rehearsal, span: Span, shown: Shown) -> MetricStrip:
         unit=unit,
         scale=scale,
         top=top,
+        bend=BENT if unit in ("ms", "s") and len(there) and highest > DWARFED * float(np.median(there)) else 1.0,
         low=drawn(cut.low),
         high=drawn(cut.high),
         mean=drawn(cut.mean),

@@ -2421,6 +2421,11 @@ export interface components {
             scale: number;
             /** Top */
             top: number;
+            /**
+             * Bend
+             * @description A value stands at (value / top) to this power of the height: 1, or less where peaks dwarf the rest
+             */
+            bend: number;
             /** Low */
             low: (number | null)[];
             /** High */

@@ -1,5 +1,5 @@
 import { useMemo } from "react";
-import type { Band, Ghost, MetricStripData, Picture } from "../../../shared/api/client";
+import type { Band, Ghost, MetricStripData, Numbers, Picture } from "../../../shared/api/client";
 import { band, DOTTED, line, points, roundTop, seedBand, useChart } from "../../../shared/chart/chart";
 import { thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame, scaleTo } from "../../../shared/chart/Strip";
@@ -23,24 +23,30 @@ interface Props {
 export function MetricStrip({ strip, picture, ghost, band: seeds, zone, frame, handling, drop }: Props) {
   const inks = useInks();
   const { times, begin, end } = picture;
+  const top = roundTop(strip.top);
+  const { bend } = strip;
   const series = useMemo(() => {
-    const low = points(times, strip.low, end);
+    const bent = (values: Numbers): Numbers =>
+      bend === 1 ? values : values.map((value) => (value === null ? null : top * (Math.max(0, value) / top) ** bend));
+    const [lows, highs] = [bent(strip.low), bent(strip.high)];
+    const low = points(times, lows, end);
     const distance = points(
       times,
-      strip.high.map((high, k) => (high === null ? null : high - (strip.low[k] ?? 0))),
+      highs.map((high, k) => (high === null ? null : high - (lows[k] ?? 0))),
       end,
     );
     const shadow = ghost?.metrics[strip.metric];
     return [
       ...seedBand(seeds, "cpu", end, thin(inks.ink, 0.16)),
       band(low, distance, thin(inks.ink, 0.2)),
-      ...(ghost && shadow ? [line(points(ghost.times, shadow, end), inks.quiet, { width: 1.2, dash: DOTTED })] : []),
-      line(points(times, strip.mean, end), inks.ink, { width: 1.2 }),
+      ...(ghost && shadow
+        ? [line(points(ghost.times, bent(shadow), end), inks.quiet, { width: 1.2, dash: DOTTED })]
+        : []),
+      line(points(times, bent(strip.mean), end), inks.ink, { width: 1.2 }),
     ];
-  }, [strip, times, end, ghost, seeds, inks]);
-  const top = roundTop(strip.top);
+  }, [strip, times, end, ghost, seeds, inks, top, bend]);
   const chart = useChart(series, begin, end, top);
-  const shifts = apart(strip.thresholds.map((threshold) => threshold.shown / top));
+  const shifts = apart(strip.thresholds.map((threshold) => (threshold.shown / top) ** bend));
   return (
     <Strip
       name={strip.label}
@@ -50,7 +56,7 @@ export function MetricStrip({ strip, picture, ghost, band: seeds, zone, frame, h
       drop={drop}
       weight={1.25}
       chart={chart}
-      scale={scaleTo(top, ` ${strip.unit}`)}
+      scale={bend === 1 ? scaleTo(top, ` ${strip.unit}`) : bentScale(top, bend, ` ${strip.unit}`)}
       times={times}
       zone={zone}
       columns={[
@@ -65,6 +71,7 @@ export function MetricStrip({ strip, picture, ghost, band: seeds, zone, frame, h
           threshold={threshold}
           scale={strip.scale}
           top={top}
+          bend={bend}
           unit={strip.unit}
           shift={shifts[k] ?? 0}
           handling={handling}
@@ -72,6 +79,15 @@ export function MetricStrip({ strip, picture, ghost, band: seeds, zone, frame, h
       ))}
     </Strip>
   );
+}
+
+/** Marks of a bent scale: its end, and tenths of it as long as they have room. */
+function bentScale(top: number, bend: number, unit: string): { at: number; text: string }[] {
+  const values = [top, top / 10, top / 100].filter((value, k) => k === 0 || (value / top) ** bend > 0.22);
+  return [
+    { at: 0, text: "0" },
+    ...values.reverse().map((value) => ({ at: (value / top) ** bend, text: `${+value.toPrecision(2)}${unit}` })),
+  ];
 }
 
 const CHIP_SHARE = 0.19;

@@ -6,19 +6,21 @@ interface Props {
   threshold: Threshold;
   scale: number;
   top: number;
+  /** A value stands at (value / top) to this power. */
+  bend: number;
   unit: string;
   shift: number;
   handling: Handling;
 }
 
 /** A threshold as a line on its metric: dragged up and down, or moved by the arrow keys. */
-export function ThresholdLine({ threshold, scale, top, unit, shift, handling }: Props) {
+export function ThresholdLine({ threshold, scale, top, bend, unit, shift, handling }: Props) {
   const step = threshold.step * scale;
   const stepped = (wanted: number) => +Math.min(top, Math.max(0, Math.round(wanted / step) * step)).toFixed(6);
   const { draft, to, finish, pointed, keyed } = useDraft<number>({
     drag: (event) => {
       const plot = event.currentTarget.parentElement?.getBoundingClientRect();
-      return plot ? stepped((1 - (event.clientY - plot.top) / plot.height) * top) : null;
+      return plot ? stepped(Math.max(0, 1 - (event.clientY - plot.top) / plot.height) ** (1 / bend) * top) : null;
     },
     same: Object.is,
     preview: (value) => handling.preview(threshold.path, value / scale),
@@ -30,7 +32,7 @@ export function ThresholdLine({ threshold, scale, top, unit, shift, handling }: 
   return (
     <div
       className={`threshold tone-${threshold.tone}`}
-      style={{ top: `${100 - (100 * shown) / top}%` }}
+      style={{ top: `${100 - 100 * Math.min(1, shown / top) ** bend}%` }}
       role="slider"
       tabIndex={0}
       aria-label={`${threshold.policy}: ${threshold.text}`}
