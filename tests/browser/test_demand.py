@@ -30,8 +30,8 @@ def test_its_unit_is_asked_for_where_the_heading_does_not_name_it(workbench, tmp
     file = tmp_path / "load.csv"
     file.write_text("time;load\n" + rows(600, 900).replace(",", ";"))
     choose(workbench, file)
-    workbench.waits_for_text(".bring-form [role=alert]", "does not name its unit")
-    assert not workbench.named(".bring-form button", "Rehearse against it").is_enabled()
+    workbench.waits_for_text(".bring-form", "ts unit is not named: taken as a count for each row, 1 min apart")
+    assert [one.text for one in workbench.all(".bring-form .sample .value")] == ["load", "600", "900"]
     workbench.wait_for('[aria-label="Unit"] option[value="requests_per_minute"]').click()
     workbench.waits_for_text(".bring-form", "10/s to 15/s")
     workbench.named(".bring-form button", "Leave it").click()
@@ -43,10 +43,9 @@ def test_its_columns_are_chosen_though_it_cannot_be_read_as_guessed(workbench, t
     lines = [f"{1751842800 + 60 * k},{k},{60 * (k + 1)}" for k in range(4)]
     file.write_text("\n".join(["timestamp,sequence,hits a minute", *lines]) + "\n")
     choose(workbench, file)
-    workbench.waits_for_text(".bring-form [role=alert]", "does not name its unit")
+    workbench.waits_for_text(".bring-form", "ts unit is not named")
     columns = workbench.wait_for('[aria-label="Column of the values"]')
     columns.find_element("xpath", "option[text()='hits a minute']").click()
-    workbench.wait_for('[aria-label="Unit"] option[value="requests_per_minute"]').click()
     workbench.waits_for_text(".bring-form", "1/s to 4/s")
     workbench.waits_for_text(".bring-form", "from Mon 7 Jul 2025 00:00 (Atlantic/Faroe)")
     workbench.waits_for_text(".bring-form", "imes are read as seconds or milliseconds since 1970.")

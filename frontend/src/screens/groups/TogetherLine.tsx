@@ -9,7 +9,7 @@ export function TogetherLine({ plan }: { plan: PlanView }) {
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/together", { params: { path: { plan_id: plan.id } } })),
   });
   const all = found.data;
-  if (!all) return null;
+  if (!all) return <section className="together" aria-label="All groups together" aria-busy />;
   return (
     <section className="together" aria-label="All groups together">
       <p>

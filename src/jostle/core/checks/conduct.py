@@ -8,7 +8,7 @@ from jostle.core.decide.code import Outcome, Stance
 from jostle.core.engine.code import EventKind, Refusal
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise
 from jostle.core.plan.quantity import say_duration, say_share
-from jostle.core.plan.work import Requests, Sessions
+from jostle.core.plan.work import DrawnWork, Requests
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 # How far waits are off, against the independent model: of exponential lengths, and of others
@@ -105,7 +105,7 @@ def check_margin(rehearsal: Rehearsal) -> list[Finding]:
     """A promise that is kept, and would not be if waits were longer by what the model is known to be off."""
     found, work = [], rehearsal.crew.group.work
     for number, promise in enumerate(rehearsal.crew.group.promises):
-        if not isinstance(promise, AnswersPromise | AgePromise) or isinstance(work, Sessions):
+        if not isinstance(promise, AnswersPromise | AgePromise) or not isinstance(work, DrawnWork):
             continue
         off = KNOWN_ERROR if work.unevenness == 1 and isinstance(promise, AnswersPromise) else KNOWN_ERROR_UNEVEN
         nearer = promise.model_copy(update={"within": promise.within / (1 + off)})
