@@ -172,3 +172,13 @@ def test_calendar_entries_come_and_go(client, web):
     assert gone["change"] == "without sleep"
     refused = client.post(f"{web}/rehearsals", json={"changes": [{"op": "add", "path": "calendar", "value": "nap"}]})
     assert "floor, bounds, set, sleep, removals, freeze" in refused.json()["errors"][0]["message"]
+
+
+def test_a_plan_in_which_nothing_was_kept_can_be_taken_out(client):
+    begun = client.post("/api/starter", json={"name": "Mine", "time_zone": "UTC"}).json()["id"]
+    assert client.delete(f"/api/plans/{begun}").status_code == 204
+    assert client.get(f"/api/plans/{begun}").status_code == 404
+    demo = client.post("/api/demo").json()["id"]
+    refused = client.delete(f"/api/plans/{demo}")
+    assert refused.status_code == 409
+    assert "stays" in refused.json()["detail"]

@@ -92,6 +92,18 @@ def test_a_narrow_screen_is_not_overrun(workbench, place):
         resize(workbench.driver, 1280, 800)
 
 
+def test_a_first_file_that_is_left_leaves_nothing_behind(empty, tmp_path):
+    file = tmp_path / "load.csv"
+    file.write_text("time,requests_per_second\n2025-07-07T00:00Z,5\n2025-07-07T01:00Z,7\n")
+    empty.open("/")
+    empty.wait_for(".empty")
+    empty.driver.find_element("css selector", 'input[type="file"]').send_keys(str(file))
+    empty.wait_for(".bring-form svg")
+    empty.named(".bring-form button", "Leave it").click()
+    empty.waits_for_text("h1", "See the week before it happens.")
+    assert empty.driver.execute_script("return fetch('/api/plans').then(r => r.json()).then(r => r.length)") == 0
+
+
 def test_from_nothing_a_group_is_written_kept_to_its_promise_and_saved(empty):
     empty.open("/")
     empty.named("button", "Write a new group").click()

@@ -160,6 +160,12 @@ def show_plan(kept: PlanDep) -> PlanView:
     )
 
 
+@router.delete("/plans/{plan_id}", status_code=204)
+def drop_plan(kept: PlanDep, desk: DeskDep) -> None:
+    """Take a plan out in which nothing was ever kept."""
+    desk.store.drop_plan(kept)
+
+
 @router.get("/plans/{plan_id}/document")
 def show_document(kept: PlanDep) -> dict[str, Any]:
     """The plan document itself, with brought series in place of their files."""

@@ -225,6 +225,14 @@ class Store:
                 ).execute()
             return newest.number + 1
 
+    def drop_plan(self, kept: KeptPlan) -> None:
+        """Take a plan out in which nothing was ever kept. Raises NameTaken where something was."""
+        with self._transaction():
+            for table in (ArrangementRow, TakeRow):
+                if table.select().where(table.plan == kept.id).exists():
+                    raise NameTaken(f"{kept.plan.name} has groups or had them, and stays")
+            PlanRow.delete().where((PlanRow.id == kept.id) & (PlanRow.revision == kept.revision)).execute()
+
     def retired(self, kept: KeptPlan) -> list[str]:
         """Groups that have arrangements and are no longer in a plan."""
         with self._reading():

@@ -127,6 +127,25 @@ def test_entries_that_contradict_one_another(calendar, said):
     assert "calendar-clash" not in codes(SOUND, groups__web__calendar=apart)
 
 
+@pytest.mark.parametrize(
+    ("calendar", "said"),
+    [
+        ([entry("sleep"), entry("freeze", "two", "02:00")], "the group sleeps throughout"),
+        ([entry("floor", count=4), entry("floor", "two", "02:00", count=3)], "there are at least 4 anyway"),
+        (
+            [entry("bounds", minimum=2, maximum=4), entry("bounds", "two", "02:00", minimum=1, maximum=5)],
+            "the count lies between 2 and 4 anyway",
+        ),
+    ],
+)
+def test_an_entry_to_no_effect(calendar, said):
+    inside = [calendar[0], {**calendar[1], "for": "10 min"}]
+    finding = one("calendar-idle", SOUND, groups__web__calendar=inside)
+    assert finding.path == "calendar.two"
+    assert said in finding.text
+    assert "calendar-idle" not in codes(SOUND, groups__web__calendar=[calendar[0], {**calendar[1], "for": "20 h"}])
+
+
 def test_entries_beyond_the_group_never_met_or_leaving_hours_to_nobody():
     assert one("calendar-clash", SOUND, groups__web__calendar=[entry("floor", count=40)]).severity == "error"
     assert "calendar-unused" in codes(SOUND, groups__web__calendar=[{**entry("floor", count=2), "from": "2025-09-01T00:00"}])

@@ -1,6 +1,6 @@
 import "./groups.css";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { answered, api, type GroupRow, isProblem, Refusal } from "../../shared/api/client";
 import { usePlan } from "../../shared/api/plan";
@@ -20,6 +20,7 @@ export function GroupsScreen() {
   const { plan, none, error } = usePlan();
   const [adding, setAdding] = useState<{ demand?: string } | null>(null);
   const { file, setFile, over, handlers } = useCarriedFile();
+  const began = useRef(false);
   const rows = useQuery({
     // A change while the rows are still being rehearsed would not ask for them anew; another revision does.
     queryKey: ["groups", plan?.id, plan?.revision],
@@ -72,7 +73,12 @@ export function GroupsScreen() {
       ),
     onSuccess: () => queries.invalidateQueries(),
   });
-  if (none) return <Empty begun={(wanted) => (wanted === "group" ? setAdding({}) : setFile(wanted))} />;
+  const begun = (wanted: File | "group") => {
+    began.current = wanted !== "group";
+    if (wanted === "group") setAdding({});
+    else setFile(wanted);
+  };
+  if (none) return <Empty begun={begun} />;
   const fault = copy.error ?? rename.error ?? retire.error;
   const broken = rows.data?.filter((row) => row.promises.some((promise) => !promise.kept)).length ?? 0;
   return (
@@ -140,8 +146,18 @@ export function GroupsScreen() {
           plan={plan}
           into={null}
           act="Write a group for it"
-          close={() => setFile(null)}
+          close={async () => {
+            setFile(null);
+            // A plan that was begun for a file alone goes with it.
+            if (began.current && plan.groups.length === 0) {
+              began.current = false;
+              await api.DELETE("/api/plans/{plan_id}", { params: { path: { plan_id } } });
+              await queries.invalidateQueries();
+            }
+          }}
           done={async (demand) => {
+            began.current = false;
+            setFile(null);
             await queries.invalidateQueries();
             setAdding({ demand });
           }}

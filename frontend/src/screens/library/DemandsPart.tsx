@@ -97,7 +97,11 @@ export function DemandsPart({ plan }: { plan: PlanView }) {
             setFile(null);
             setInto(null);
           }}
-          done={brought}
+          done={(made) => {
+            setFile(null);
+            setInto(null);
+            brought(made);
+          }}
         />
       )}
     </>

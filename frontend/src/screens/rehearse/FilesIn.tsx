@@ -38,10 +38,11 @@ export function FilesIn({ plan, group, file, setFile, preview, commit }: Props) 
   const close = useCallback(() => setFile(null), [setFile]);
   const brought = useCallback(
     async (name: string) => {
+      close();
       await queries.invalidateQueries({ queryKey: ["plan"] });
       commit([{ op: "set", path: "demand", value: name }]);
     },
-    [queries, commit],
+    [queries, commit, close],
   );
   return (
     <>

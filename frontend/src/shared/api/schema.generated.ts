@@ -116,7 +116,11 @@ export interface paths {
         get: operations["show_plan_api_plans__plan_id__get"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Drop Plan
+         * @description Take a plan out in which nothing was ever kept.
+         */
+        delete: operations["drop_plan_api_plans__plan_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3798,6 +3802,36 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PlanView"];
                 };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    drop_plan_api_plans__plan_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What is wrong */
             "4XX": {

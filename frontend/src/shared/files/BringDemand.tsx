@@ -10,7 +10,9 @@ interface Props {
   /** The demand that gets the series as one more layer; a demand of its own where there is none. */
   into: string | null;
   act: string;
+  /** It is left. */
   close: () => void;
+  /** It is kept under a name. */
   done: (name: string) => void;
 }
 
@@ -81,10 +83,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
   });
   const keep = useMutation({
     mutationFn: () => send(true),
-    onSuccess: (kept) => {
-      close();
-      done(kept.name);
-    },
+    onSuccess: (kept) => done(kept.name),
   });
   const queries = useQueryClient();
   const rehearseOn = useMutation({

@@ -1,6 +1,6 @@
 """Calendar entries that contradict one another or the group, or that leave hours to nobody."""
 
-from itertools import combinations
+from itertools import combinations, permutations
 
 import numpy as np
 
@@ -8,7 +8,7 @@ from jostle.core.calendar.occurrence import stretches
 from jostle.core.checks.direction import active
 from jostle.core.checks.finding import Finding
 from jostle.core.journal.event import say_time
-from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, SetCount, Sleep
+from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
 from jostle.core.plan.quantity import say_duration
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -28,6 +28,10 @@ def check_entries(rehearsal: Rehearsal) -> list[Finding]:
         if at is not None and (why := _against(one, other)):
             text = f"From {say_time(clock, at)} on it holds at once with {other.name} ({other.in_short()}): {why}."
             found.append(Finding(code="calendar-clash", severity="warning", path=f"calendar.{one.name}", text=text, at=at))
+    for one, other in permutations(entries, 2):
+        if (why := _idle(one, other)) and _within(held[one.name], held[other.name]):
+            text = f"It holds only while {other.name} does ({other.in_short()}), to no effect: {why}."
+            found.append(Finding(code="calendar-idle", severity="note", path=f"calendar.{one.name}", text=text))
     return found + _uncovered(rehearsal, [h for e in entries if isinstance(e, Floor | Limits | Sleep) for h in held[e.name]])
 
 
@@ -52,6 +56,24 @@ def _meet(one: Stretches, other: Stretches) -> float | None:
         max(a, c) for a, b in one for c, d in other if max(a, c) < min(b, d) or (a == b and c <= a < d) or (c == d and a <= c < b)
     ]
     return min(starts, default=None)
+
+
+def _within(inner: Stretches, outer: Stretches) -> bool:
+    """Whether each stretch lies within one of the others."""
+    return bool(inner) and all(any(c <= a and b <= d for c, d in outer) for a, b in inner)
+
+
+def _idle(one: CalendarEntry, other: CalendarEntry) -> str | None:
+    """Why an entry that holds only while another does has no effect; None where it has one."""
+    if isinstance(other, Sleep) and not isinstance(one, Sleep):
+        return "the group sleeps throughout"
+    if isinstance(other, Freeze) and isinstance(one, Removals):
+        return "nothing is removed while it is frozen"
+    if isinstance(one, Floor) and isinstance(other, Floor) and one.count <= other.count:
+        return f"there are at least {other.count} anyway"
+    if isinstance(one, Limits) and isinstance(other, Limits) and other.minimum >= one.minimum and other.maximum <= one.maximum:
+        return f"the count lies between {other.minimum} and {other.maximum} anyway"
+    return None
 
 
 def _against(one: CalendarEntry, other: CalendarEntry) -> str | None:
