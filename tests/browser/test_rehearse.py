@@ -132,8 +132,8 @@ def test_two_minutes_of_playing_find_something_better(workbench):
 def test_a_moment_is_opened_and_walked(workbench):
     touch = workbench.wait_for(".touch")
     ActionChains(workbench.driver).move_to_element_with_offset(touch, 20, 40).click().perform()
+    workbench.until(lambda: workbench.text(".moment h2").startswith("Thu 10 Jul 1"))
     title = workbench.text(".moment h2")
-    assert title.startswith("Thu 10 Jul 1")
     assert "why" in title
     reasons = [one.text for one in workbench.all(".moment li")]
     assert any("average CPU" in reason for reason in reasons)

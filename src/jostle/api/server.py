@@ -1,5 +1,6 @@
 """Serving on this machine: settings, the port, the demo data."""
 
+import ctypes
 import socket
 import sys
 from pathlib import Path
@@ -22,6 +23,9 @@ from jostle.records.store import RecordsError, Store
 HOST = "127.0.0.1"
 # Seconds after which a thread that comes back from the engine is let in; the usual 5 ms add up over an edit
 SWITCH_AFTER = 0.001
+# Of malloc.h, and the bytes from which an array is mapped by itself
+M_TRIM_THRESHOLD, M_MMAP_THRESHOLD, M_ARENA_MAX = -1, -3, -8
+LARGE = 2**20
 log = structlog.get_logger()
 
 
@@ -55,8 +59,20 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
         store.add_plan(read_plan_file(DEMO_PLAN))
         log.info("demo data loaded", file=str(settings.data / "jostle.sqlite"))
     sys.setswitchinterval(SWITCH_AFTER)
+    _give_memory_back()
     log.info("serving", url=f"http://{HOST}:{settings.port}/")
     uvicorn.run(create_app(store), host=HOST, port=settings.port, log_level="warning")
+
+
+def _give_memory_back() -> None:
+    """Have glibc give back the memory of a rehearsal's arrays as soon as they are dropped, rather than keep it for each thread. A
+    C library without this call does as it does."""
+    try:
+        tune = ctypes.CDLL(None).mallopt
+    except (OSError, AttributeError):
+        return
+    for parameter, value in ((M_MMAP_THRESHOLD, LARGE), (M_TRIM_THRESHOLD, 8 * LARGE), (M_ARENA_MAX, 2)):
+        tune(parameter, value)
 
 
 def open_records(folder: Path) -> Store:

@@ -151,8 +151,9 @@ export function GroupsScreen() {
             // A plan that was begun for a file alone goes with it.
             if (began.current && plan.groups.length === 0) {
               began.current = false;
+              await queries.cancelQueries();
               await api.DELETE("/api/plans/{plan_id}", { params: { path: { plan_id } } });
-              await queries.invalidateQueries();
+              window.location.assign("/");
             }
           }}
           done={async (demand) => {
