@@ -22,6 +22,7 @@ def main() -> None:
             _take(address, _rehearse)
             _take(address, _groups)
             _take(address, _sessions)
+            _take(address, _short)
             _take(address, _sleep)
             _take(address, _library)
             _take(address, _demand)
@@ -73,6 +74,15 @@ def _rehearse(workbench: Workbench) -> None:
     workbench.open(f"/rehearse/booking-web?take=1&at={NOON + 20 * 60_000}&{THURSDAY}")
     workbench.wait_for(".moment li")
     _keep(workbench, "moment")
+
+
+def _short(workbench: Workbench) -> None:
+    workbench.open("/rehearse/fare-quote")
+    workbench.wait_for(".verdict button.figure").click()
+    workbench.named(".short .plain-button", "the worst →").click()
+    workbench.wait_for(".short li.here")
+    workbench.until(lambda: "begin=" in workbench.driver.current_url)
+    _keep(workbench, "short")
 
 
 def _groups(workbench: Workbench) -> None:

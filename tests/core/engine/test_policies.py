@@ -58,7 +58,7 @@ def test_the_maximum_stops_additions_and_says_so_once():
     assert found.decisions["outcome"][-1] == Outcome.AT_MAXIMUM
     assert found.decisions["wanted"][-1] == 10
     limits = found.events[found.events["kind"] == EventKind.LIMIT_REACHED]
-    assert len(limits) >= 1
+    assert len(limits) == 1
     assert limits["before"][0] == 9
 
 

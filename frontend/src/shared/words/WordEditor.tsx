@@ -119,21 +119,34 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
       leave();
     }
   };
+  const press = () => (open ? void finish() : begin());
+  const keysOnLongWord = (event: KeyboardEvent) => {
+    if (!open && (event.key === "Enter" || event.key === " ")) {
+      event.preventDefault();
+      press();
+    } else keysOnWord(event);
+  };
+  const shared = {
+    ref: setAnchor,
+    "data-path": path,
+    "aria-label": `${editor.label}: ${word.text}`,
+    "aria-haspopup": "dialog",
+    "aria-expanded": open,
+    onClick: press,
+  } as const;
   return (
     <>
-      <button
-        type="button"
-        className={word.text.length > LONG ? "word long" : "word"}
-        ref={setAnchor}
-        data-path={path}
-        aria-label={`${editor.label}: ${word.text}`}
-        aria-haspopup="dialog"
-        aria-expanded={open}
-        onClick={() => (open ? void finish() : begin())}
-        onKeyDown={keysOnWord}
-      >
-        {word.text}
-      </button>
+      {word.text.length > LONG ? (
+        // A button is one box, behind which a full stop would stand at the far right; a long word breaks like text.
+        // biome-ignore lint/a11y/useSemanticElements: see above
+        <span role="button" tabIndex={0} className="word long" {...shared} onKeyDown={keysOnLongWord}>
+          {word.text}
+        </span>
+      ) : (
+        <button type="button" className="word" {...shared} onKeyDown={keysOnWord}>
+          {word.text}
+        </button>
+      )}
       {open && (
         <Float anchor={anchor} label={editor.label} dismiss={() => void finish()} keys={keys}>
           {editor.kind === "order" ? (
