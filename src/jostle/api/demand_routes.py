@@ -1,16 +1,15 @@
 """Routes for demands: what they are made of, edits of them, and what these do to the groups that meet them."""
 
 import hashlib
-from datetime import datetime, timedelta
-from typing import Annotated, Any
+from typing import Annotated
 from zoneinfo import ZoneInfo
 
-import numpy as np
 from fastapi import APIRouter, File, Form, UploadFile
 from pydantic import BaseModel, Field
 from pydantic_core import PydanticCustomError
 
 from jostle.api.bounded import Instant
+from jostle.api.brought_view import BroughtView, capacity_of, chosen_day, rehearsed_days
 from jostle.api.demand_picture import DemandPicture, demand_picture
 from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.offer import Offer, sheets_for
@@ -21,21 +20,18 @@ from jostle.api.strips import Numbers, numbers
 from jostle.core.change.change import Change
 from jostle.core.change.demand_change import changed_demand
 from jostle.core.change.start import STARTING_LAYERS
-from jostle.core.demand.laying import busiest_day, laid_from, scale_for
+from jostle.core.demand.laying import laid_from, scale_for
 from jostle.core.demand.series import demand_series
-from jostle.core.engine.compile import compile_setup
 from jostle.core.journal.demand_line import demand_sentences, say_demand
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.launch import misfits
 from jostle.core.plan.layer import Brought, Sheet
-from jostle.core.plan.outside import Samples
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem, validated
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.plan.wall import known_zone, say_moment
 from jostle.core.plan.word import Word
-from jostle.core.plan.work import Sessions
-from jostle.core.rehearsal.rehearsal import clock_of, crew_of
+from jostle.core.rehearsal.rehearsal import clock_of
 from jostle.core.rehearsal.strip import Span
 from jostle.core.rehearsal.verdict import verdict
 from jostle.formats.series_csv import UNIT_WORDS
@@ -106,31 +102,6 @@ class DemandView(BaseModel):
 class NewDemand(BaseModel):
     name: str
     like: str | None = Field(default=None, description="The demand to start from; a level with a day's shape if left out")
-
-
-class BroughtView(BaseModel):
-    """What was read from a file, and what was done about its rows."""
-
-    name: str
-    rows: int
-    unit: str
-    step: str
-    first: str
-    length: str
-    lowest: str
-    highest: str
-    notes: list[str]
-    columns: list[str] = Field(description="The columns of a CSV file, or the series of an OpenMetrics file")
-    time_column: str | None
-    value_column: str
-    shape: Numbers
-    sample: list[list[str]] = Field(description="Its first rows, of a CSV file")
-    rehearsed: str = Field(description="Which of its days lie under the plan's span")
-    day: str = Field(description="The first of them")
-    days: list[str] = Field(description="All days of the file, as many as the shape has parts of")
-    window: list[float] = Field(description="Where those days begin and end, as shares of the file")
-    scale: float
-    kept: bool
 
 
 @router.get("")
@@ -210,9 +181,9 @@ def bring_demand(
     checked_name(name)
     zone = _zone(clock) if clock else kept.plan.zone
     series = read_series_file(content, zone, unit or None, gaps, time_column or None, value_column or None, guess=True)
-    begin = _day(day, series.samples, kept.plan)
+    begin = chosen_day(day, series.samples, kept.plan)
     at = None if begin is None else laid_from(series.samples, kept.plan, begin)
-    scale = scale_for(series.samples, _capacity(kept.plan, like), peak) if peak and like else 1.0
+    scale = scale_for(series.samples, capacity_of(kept.plan, like), peak) if peak and like else 1.0
     if keep:
         layer = Brought(kind="brought", file=(file.filename or "pasted.csv")[-255:], samples=series.samples, at=at, scale=scale)
         if into:
@@ -241,50 +212,8 @@ def bring_demand(
         sample=series.sample,
         kept=keep,
         scale=scale,
-        **_rehearsed(series.samples, kept.plan, begin, day),
+        **rehearsed_days(series.samples, kept.plan, begin, day),
     )
-
-
-def _day(day: str | None, samples: Samples, plan: Plan) -> datetime | None:
-    """The day of a file that is meant, on the plan's clock; None for its own dates."""
-    if not day:
-        return None
-    if day == "busiest":
-        return busiest_day(samples, plan)
-    try:
-        return datetime.fromisoformat(day[:10]).replace(tzinfo=plan.zone)
-    except ValueError:
-        raise PlanError([Problem(("day",), day, "write a date such as 2025-06-02, or busiest")]) from None
-
-
-def _rehearsed(samples: Samples, plan: Plan, begin: datetime | None, how: str | None) -> dict[str, Any]:
-    """Which days of a series lie under the plan's span, in words and as a part of it."""
-    first, length = samples.first.astimezone(plan.zone), samples.step * len(samples.rates)
-    start = plan.start.astimezone(plan.zone) if begin is None else begin
-    end = start + timedelta(days=plan.days)
-    share = [(moment - first).total_seconds() / length for moment in (start, end)]
-    inside = share[0] < 1 and share[1] > 0
-    said = (
-        f"{start:%a} {start.day} {start:%b} to {(end - timedelta(seconds=1)):%a} {(end - timedelta(seconds=1)).day} {end:%b %Y}"
-    )
-    why = {"busiest": ", its busiest stretch", None: ", its own dates", "": ", its own dates"}.get(how, "")
-    if not inside:
-        said, why = "none of its own dates", f": it repeats by whole weeks or days until {start:%d %b %Y}"
-    number = min(400, max(1, int(length // 86400) + 1))
-    return {
-        "rehearsed": f"Rehearsed: {said}{why}.",
-        "day": f"{start:%Y-%m-%d}",
-        "days": [f"{first + timedelta(days=n):%Y-%m-%d}" for n in range(number)],
-        "window": [min(1.0, max(0.0, one)) for one in share],
-    }
-
-
-def _capacity(plan: Plan, group: str) -> float:
-    """What an instance of a group does, 1/s; of sessions, those that it seats over their mean length."""
-    crew = crew_of(plan, group)
-    setup = compile_setup(crew, clock_of(plan), np.zeros(clock_of(plan).ticks))
-    capacity = float(setup.of("capacity"))
-    return capacity / crew.group.work.length if isinstance(crew.group.work, Sessions) else capacity
 
 
 def _zone(name: str) -> ZoneInfo:

@@ -164,7 +164,7 @@ class SetCount(Entry):
     """Sets the count once, and tries for a while if something stands in the way."""
 
     offer: ClassVar = "count at a time"
-    trade: ClassVar = "schedule set desired capacity"
+    trade: ClassVar = "schedule set desired count"
     start: ClassVar = {"count": 4, "repeat": "FREQ=DAILY"}
 
     kind: Literal["set"]

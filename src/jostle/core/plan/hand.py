@@ -43,7 +43,7 @@ class HandSet(HandBase):
     """Sets the desired count."""
 
     offer: ClassVar = "set the count"
-    trade: ClassVar = "manual desired capacity"
+    trade: ClassVar = "manual desired count"
     start: ClassVar = {"kind": "set", "count": 6}
 
     kind: Literal["set"]

@@ -28,7 +28,7 @@ class HoldPolicy(MetricPolicy):
     starts: ClassVar = {
         "hold": Start(
             "policy that holds a level",
-            "target tracking thermostat setpoint",
+            "proportional thermostat setpoint",
             "hold-cpu",
             {"metric": Metric.CPU.value, "level": 0.55},
         )
