@@ -6,6 +6,9 @@ export function goTo(selector: string) {
   setTimeout(() => {
     const element = document.querySelector<HTMLElement>(selector);
     element?.scrollIntoView({ block: "center" });
-    (element?.matches("button, [tabindex]") ? element : element?.querySelector<HTMLElement>("button, [tabindex]"))?.focus();
+    (element?.matches("button, [tabindex]")
+      ? element
+      : element?.querySelector<HTMLElement>("button, [tabindex]")
+    )?.focus();
   }, CLOSED);
 }
