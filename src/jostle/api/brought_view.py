@@ -60,9 +60,8 @@ def rehearsed_days(samples: Samples, plan: Plan, begin: datetime | None, how: st
     end = start + timedelta(days=plan.days)
     share = [(moment - first).total_seconds() / length for moment in (start, end)]
     inside = share[0] < 1 and share[1] > 0
-    said = (
-        f"{start:%a} {start.day} {start:%b} to {(end - timedelta(seconds=1)):%a} {(end - timedelta(seconds=1)).day} {end:%b %Y}"
-    )
+    last = end - timedelta(seconds=1)
+    said = f"{start:%a} {start.day} {start:%b} to {last:%a} {last.day} {end:%b %Y}"
     why = {"busiest": ", its busiest stretch", None: ", its own dates", "": ", its own dates"}.get(how, "")
     if not inside:
         said, why = "none of its own dates", f": it repeats by whole weeks or days until {start:%d %b %Y}"

@@ -18,9 +18,9 @@ def watched(what: str, steps: Iterable[T], number: int) -> Iterator[T]:
         yield from steps
         return
     columns = TextColumn("{task.description} {task.completed:.0f} of {task.total:.0f}"), TimeElapsedColumn()
-    with Progress(*columns, console=Console(stderr=True), transient=True, disable=False) as progress:
+    with Progress(*columns, console=Console(stderr=True), transient=True) as progress:
         task = progress.add_task(what, total=number, visible=False)
         for step in steps:
             yield step
             progress.advance(task)
-            progress.update(task, visible=progress.tasks[0].elapsed is not None and progress.tasks[0].elapsed > SHOWN_AFTER)
+            progress.update(task, visible=(progress.tasks[0].elapsed or 0.0) > SHOWN_AFTER)

@@ -7,6 +7,7 @@ import type { Change, Distribution, PageSection, PageSentence, Picture } from ".
 import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
 import type { Handling } from "../../shared/gesture/handling";
 import { Words } from "../../shared/words/Words";
+import { MendButton } from "./MendButton";
 import { CalendarWeek } from "./strips/CalendarWeek";
 import type { Edits } from "./strips/kinds";
 import type { Desk } from "./useRehearsal";
@@ -113,19 +114,7 @@ export const Page = memo(function Page({
                 show
               </button>
             )}{" "}
-            {finding.mend && (
-              <button
-                type="button"
-                className="plain-button"
-                onClick={() =>
-                  commit(
-                    Object.entries(finding.mend?.settings ?? {}).map(([path, value]) => ({ op: "set", path, value })),
-                  )
-                }
-              >
-                {finding.mend.text}
-              </button>
-            )}
+            {finding.mend && <MendButton mend={finding.mend} commit={commit} />}
           </div>
         ))}
         {one.acts.length > 0 && (

@@ -1,6 +1,7 @@
 import "./panel.css";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answered, api, type Change, type Rehearsed } from "../../shared/api/client";
+import { MendButton } from "./MendButton";
 
 interface Props {
   plan: number;
@@ -78,20 +79,7 @@ export function ShortPanel({ plan, group, answer, changes, at, show, commit, clo
                 .
               </p>
               <p className="quiet">
-                {one.prevented}.{" "}
-                {one.mend && (
-                  <button
-                    type="button"
-                    className="plain-button"
-                    onClick={() =>
-                      commit(
-                        Object.entries(one.mend?.settings ?? {}).map(([path, value]) => ({ op: "set", path, value })),
-                      )
-                    }
-                  >
-                    try {one.mend.text}
-                  </button>
-                )}
+                {one.prevented}. {one.mend && <MendButton mend={one.mend} lead="try " commit={commit} />}
               </p>
             </li>
           );
