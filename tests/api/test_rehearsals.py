@@ -70,6 +70,18 @@ def test_going_back_and_on_from_an_earlier_take(client, web):
     assert (other["take"]["number"], other["take"]["came_from"]) == (3, 1)
 
 
+def test_a_take_is_taken_out_and_what_was_made_from_it_stays(client, web):
+    for threshold in (0.5, 0.55, 0.6):
+        rehearse(client, web, (THRESHOLD, threshold), keep=True)
+    left = client.delete(f"{web}/takes/3").json()
+    assert [(take["number"], take["came_from"]) for take in left] == [(1, None), (2, 1), (4, 2)]
+    for number, said in ((1, "starred"), (4, "the newest")):
+        refused = client.delete(f"{web}/takes/{number}")
+        assert refused.status_code == 409
+        assert said in refused.text
+    assert client.delete(f"{web}/takes/3").status_code == 404
+
+
 def test_a_take_gives_the_same_answer_again(client, web):
     first, second = (rehearse(client, web, take=1) for _ in range(2))
     first.pop("engine_ms"), second.pop("engine_ms")

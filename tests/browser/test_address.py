@@ -43,6 +43,8 @@ def test_the_list_of_takes_is_sorted_by_how_they_did(workbench):
     costs = [float(one.text.removeprefix("€ ")) for one in workbench.all(".takes-list tbody td:nth-child(2)")]
     assert len(costs) == 3
     assert costs == sorted(costs)
+    workbench.wait_for('.takes-list [aria-label="Take 2 out"]').click()
+    workbench.waits_for_text(".takes-list h2", "2 takes")
     workbench.wait_for('.takes-list [aria-label="Compare with take 1"]').click()
     workbench.until(lambda: workbench.text(".compare h2") == "Take 1 and take 3")
 

@@ -1,6 +1,7 @@
 """First minutes, the list of groups, and a new group."""
 
 import pytest
+from selenium.webdriver import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from jostle.demo import PLAN
@@ -139,6 +140,22 @@ def test_a_csv_comes_first_and_the_group_follows_it(empty, tmp_path):
     empty.wait_for('[aria-label="Name"]').send_keys("night-web", Keys.ENTER)
     empty.waits_for_text(".page h1", "night-web")
     empty.waits_for_text('[data-key="demand"]', "Requests as in night-boats.")
+
+
+def test_days_are_dragged_on_the_outline_of_a_file(workbench, tmp_path):
+    file = tmp_path / "fortnight.csv"
+    file.write_text(
+        "time,requests_per_second\n" + "".join(f"2025-06-{day:02}T{h:02}:00,{day + h}\n" for day in range(2, 16) for h in range(24))
+    )
+    workbench.open("/library/demands")
+    workbench.wait_for('input[type=file][accept^=".csv"]').send_keys(str(file))
+    outline = workbench.wait_for(".bring-form svg")
+    width = outline.size["width"]
+    drag = ActionChains(workbench.driver).move_to_element_with_offset(outline, int(width * (2.5 / 14 - 0.5)), 0)
+    drag.click_and_hold().move_by_offset(int(width * 3 / 14), 0).release().perform()
+    workbench.waits_for_text(".bring-form", "Rehearsed: Wed 4 Jun to")
+    workbench.named(".bring-form button", "rehearse 4 days, as dragged").click()
+    workbench.waits_for_text(".bring-form", "Rehearsed: Wed 4 Jun to Sat 7 Jun 2025.")
 
 
 @pytest.mark.parametrize(

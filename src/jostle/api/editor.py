@@ -61,6 +61,8 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
 
 
 def _of_entry(field: str, word: Word, group: Group) -> Editor | None:
+    name = str(word.path).split(".")[1]
+    entry = next(entry for entry in group.calendar if entry.name == name)
     match field:
         case "from":
             return Editor(kind="clock" if len(str(word.value)) == len("08:00") else "moment", label="From")
@@ -71,12 +73,11 @@ def _of_entry(field: str, word: Word, group: Group) -> Editor | None:
         case "zone":
             return Editor(kind="zone", label="Time zone")
         case "repeat":
-            return repeat_editor(word)
+            return repeat_editor(word, entry.begin)
         case "except":
             return exception_editor(word)
         case _:
-            name = str(word.path).split(".")[1]
-            return next(entry for entry in group.calendar if entry.name == name).editor(field, word.value)
+            return entry.editor(field, word.value)
 
 
 def _of_the_group(path: str, word: Word, plan: Plan, group: Group) -> Editor | None:

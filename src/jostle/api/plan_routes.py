@@ -43,6 +43,7 @@ class PlanView(BaseModel):
     revision: int = Field(description="Grows with every change of the plan")
     name: str
     time_zone: str
+    days: float
     currency: str
     groups: list[str]
     templates: list[str]
@@ -151,6 +152,7 @@ def show_plan(kept: PlanDep) -> PlanView:
         revision=kept.revision,
         name=plan.name,
         time_zone=plan.time_zone,
+        days=plan.days,
         currency=plan.currency,
         groups=list(plan.groups),
         templates=list(plan.templates),

@@ -254,6 +254,13 @@ def show_instance(group: str, wanted: InstanceRequest, kept: PlanDep, desk: Desk
     return InstanceView(instance=wanted.instance, **life.model_dump())
 
 
+@router.delete("/takes/{number}")
+def drop_take(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep) -> list[TakeLine]:
+    """Take a take out that is neither starred nor the newest; what is left."""
+    desk.store.drop_take(kept.id, group, number)
+    return list_takes(group, kept, desk)
+
+
 @router.get("/takes/{number}/journal")
 def journal(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep) -> list[Event]:
     """Everything that happened in a take, in sentences."""

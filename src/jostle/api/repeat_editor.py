@@ -8,11 +8,11 @@ from jostle.core.plan.word import Word
 _NAMES = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 
 
-def repeat_editor(word: Word) -> Editor:
+def repeat_editor(word: Word, begin: str) -> Editor:
     """The days of the week, each taken or left, and a last date; a rule that says more than that begins anew."""
     days, last = days_of_rule(word.value) or ([], None)
     named = [Choice(value=day, text=text) for day, text in zip(WEEK, _NAMES, strict=True)]
-    return Editor(kind="days", label="Comes", choices=named, chosen=days, last=last)
+    return Editor(kind="days", label="Comes", choices=named, chosen=days, last=last, now=begin)
 
 
 def exception_editor(word: Word) -> Editor:

@@ -304,6 +304,19 @@ class Store:
             )
             return _take(row)
 
+    def drop_take(self, plan_id: int, group: str, number: int) -> None:
+        """Take a take out; those that were made from it were made from what it was made from. Raises NameTaken where it stays."""
+        take = self.take(plan_id, group, number)
+        if take.starred:
+            raise NameTaken(f"take {number} is starred, the others are compared with it; take its star away first")
+        newest = self.newest_take(plan_id, group)
+        if newest is not None and newest.number == number:
+            raise NameTaken(f"take {number} is the newest, the group opens with it; it stays")
+        with self._transaction():
+            of_group = (TakeRow.plan == plan_id) & (TakeRow.group_name == group)
+            TakeRow.update(from_number=take.came_from).where(of_group & (TakeRow.from_number == number)).execute()
+            TakeRow.delete().where(of_group & (TakeRow.number == number)).execute()
+
     def star(self, plan_id: int, group: str, number: int | None) -> None:
         """Star one take in place of whichever was starred, or none."""
         if number is not None:

@@ -6,8 +6,12 @@ import { FieldInput } from "./FieldInput";
 
 type Draft = Record<string, string>;
 
+// So many of the newest versions are shown; older ones only where a group runs them.
+const NEWEST = 3;
+
 /** A template as a sheet: its versions side by side, newest first, and the next one as it is written. */
 export function TemplateSheet({ plan, template }: { plan: number; template: TemplateView }) {
+  const [all, setAll] = useState(false);
   const { draft, setDraft } = useDraft(`jostle.draft ${plan} ${template.name}`);
   const queries = useQueryClient();
   const newest = template.versions[0];
@@ -41,6 +45,8 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
     onSuccess: () => queries.invalidateQueries(),
   });
   if (!newest) return null;
+  const shown = template.versions.filter((version, place) => all || place < NEWEST || version.used_by.length > 0);
+  const folded = template.versions.length - shown.length;
   return (
     <section className="sheet" aria-label={template.name}>
       <div className="sheet-head">
@@ -53,6 +59,11 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
         {draft === null && (
           <button type="button" className="plain-button" onClick={() => setDraft({ ...newest.written, note: "" })}>
             write version {newest.number + 1}
+          </button>
+        )}
+        {(folded > 0 || all) && (
+          <button type="button" className="plain-button" aria-expanded={all} onClick={() => setAll(!all)}>
+            {all ? "fold the versions that run nowhere" : `${folded} older that run nowhere`}
           </button>
         )}
         {draft && (
@@ -87,7 +98,7 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
                 <span className="sr">Field</span>
               </th>
               {draft && <th scope="col">version {newest.number + 1}</th>}
-              {template.versions.map((version) => (
+              {shown.map((version) => (
                 <th key={version.number} scope="col">
                   version {version.number}
                   <small>{usedBy(version)}</small>
@@ -115,7 +126,7 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
                       ))}
                   </td>
                 )}
-                {template.versions.map((version) => {
+                {shown.map((version) => {
                   const differs = version.differs.includes(field.name);
                   const text = version.written[field.name];
                   return (

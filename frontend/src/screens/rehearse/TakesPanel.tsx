@@ -1,6 +1,7 @@
 import "./panel.css";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import type { TakeLine } from "../../shared/api/client";
+import { answered, api, type TakeLine } from "../../shared/api/client";
 import { useStar } from "./Takes";
 
 interface Props {
@@ -35,6 +36,17 @@ const COLUMNS: Column[] = [
 export function TakesPanel({ plan, group, takes, current, goTo, compare, close }: Props) {
   const [sorted, setSorted] = useState(0);
   const star = useStar(plan, group, () => undefined);
+  const queries = useQueryClient();
+  const drop = useMutation({
+    mutationFn: (number: number) =>
+      answered(
+        api.DELETE("/api/plans/{plan_id}/groups/{group}/takes/{number}", {
+          params: { path: { plan_id: plan, group, number } },
+        }),
+      ),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["takes", plan, group] }),
+  });
+  const newest = Math.max(...takes.map((take) => take.number));
   const by = COLUMNS[sorted]?.by ?? (() => 0);
   const shown = [...takes].sort((one, other) => by(one) - by(other) || other.number - one.number);
   return (
@@ -45,6 +57,7 @@ export function TakesPanel({ plan, group, takes, current, goTo, compare, close }
           ×
         </button>
       </div>
+      {drop.error && <p className="wrong">{drop.error.message}</p>}
       <table>
         <thead>
           <tr>
@@ -95,6 +108,17 @@ export function TakesPanel({ plan, group, takes, current, goTo, compare, close }
                     onClick={() => compare(take.number)}
                   >
                     vs
+                  </button>
+                )}
+                {take.number !== current && take.number !== newest && !take.starred && (
+                  <button
+                    type="button"
+                    className="plain-button"
+                    aria-label={`Take ${take.number} out`}
+                    title="Take it out of the list for good"
+                    onClick={() => drop.mutate(take.number)}
+                  >
+                    ×
                   </button>
                 )}
               </td>

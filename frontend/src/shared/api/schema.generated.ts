@@ -450,6 +450,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/{group}/takes/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Take
+         * @description Take a take out that is neither starred nor the newest; what is left.
+         */
+        delete: operations["drop_take_api_plans__plan_id__groups__group__takes__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups/{group}/takes/{number}/journal": {
         parameters: {
             query?: never;
@@ -1763,6 +1783,11 @@ export interface components {
              * @description Of days, the last date
              */
             last?: string | null;
+            /**
+             * Now
+             * @description Of days, the moment that a last date without a year comes after
+             */
+            now?: string | null;
         };
         /**
          * EntryBlocks
@@ -2725,6 +2750,8 @@ export interface components {
             name: string;
             /** Time Zone */
             time_zone: string;
+            /** Days */
+            days: number;
             /** Currency */
             currency: string;
             /** Groups */
@@ -4420,6 +4447,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InstanceView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    drop_take_api_plans__plan_id__groups__group__takes__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeLine"][];
                 };
             };
             /** @description What is wrong */

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { type PointerEvent, useState } from "react";
 import { answered, api, type PlanView, Refusal } from "../api/client";
 import { Dialog } from "../dialog/Dialog";
 import { Choice } from "../words/Choice";
@@ -41,6 +41,12 @@ function nameFor(file: string, taken: string[]): string {
   return [stem, ...Array.from({ length: 98 }, (_, k) => `${stem}-${k + 2}`)].find((n) => !taken.includes(n)) ?? stem;
 }
 
+/** The day of a file under the pointer, of so many that its outline shows. */
+function dayAt(event: PointerEvent<SVGSVGElement>, days: number): number {
+  const box = event.currentTarget.getBoundingClientRect();
+  return Math.min(days - 1, Math.max(0, Math.floor(((event.clientX - box.left) / box.width) * days)));
+}
+
 /** A CSV on its way in: what was read, what was done about its rows, and what its errors are. */
 export function BringDemand({ file, plan, into, act, close, done }: Props) {
   const [name, setName] = useState(() => nameFor(file.name, plan.demands));
@@ -48,6 +54,8 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
   const [gaps, setGaps] = useState("line");
   const [clock, setClock] = useState(plan.time_zone);
   const [day, setDay] = useState("");
+  const [range, setRange] = useState<[number, number] | null>(null);
+  const [length, setLength] = useState(plan.days);
   const [peak, setPeak] = useState("");
   const [like, setLike] = useState(plan.groups[0] ?? "");
   const [columns, setColumns] = useState({ time: "", value: "" });
@@ -87,17 +95,14 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
   });
   const queries = useQueryClient();
   const rehearseOn = useMutation({
-    mutationFn: (value: string) =>
-      answered(
-        api.POST("/api/plans/{plan_id}/frame", {
-          params: { path: { plan_id: plan.id } },
-          body: { field: "time_zone", value },
-        }),
-      ),
+    mutationFn: (body: { field: "time_zone" | "days"; value: string | number }) =>
+      answered(api.POST("/api/plans/{plan_id}/frame", { params: { path: { plan_id: plan.id } }, body })),
     onSuccess: () => queries.invalidateQueries(),
   });
   const names = read.data?.columns ?? (read.error instanceof Refusal ? read.error.columns : []);
   const series = read.data && !read.data.time_column;
+  const days = read.data?.days.length ?? 1;
+  const shown = range ? [Math.min(...range) / days, (Math.max(...range) + 1) / days] : (read.data?.window ?? [0, 1]);
   const top = Math.max(1e-9, ...(read.data?.shape ?? []).map((value) => value ?? 0));
   return (
     <Dialog opened close={close} title={`Demand from ${file.name}`} size="lg">
@@ -191,7 +196,11 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
         {clock !== plan.time_zone && (
           <p>
             The plan is on the clock of {plan.time_zone}.{" "}
-            <button type="button" className="plain-button" onClick={() => rehearseOn.mutate(clock)}>
+            <button
+              type="button"
+              className="plain-button"
+              onClick={() => rehearseOn.mutate({ field: "time_zone", value: clock })}
+            >
               rehearse the plan on {clock}
             </button>
             {rehearseOn.error && <span className="wrong"> {rehearseOn.error.message}</span>}
@@ -231,17 +240,26 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
               viewBox={`0 0 ${read.data.shape.length - 1} 60`}
               preserveAspectRatio="none"
               role="img"
-              aria-label="The file's outline: press a day to rehearse from it on"
+              aria-label="The file's outline: press a day to rehearse from it on, or drag over several"
               onPointerDown={(event) => {
-                const box = event.currentTarget.getBoundingClientRect();
-                const days = read.data.days;
-                const at = Math.floor(((event.clientX - box.left) / box.width) * days.length);
-                setDay(days[Math.min(days.length - 1, Math.max(0, at))] ?? "");
+                event.currentTarget.setPointerCapture(event.pointerId);
+                const at = dayAt(event, read.data.days.length);
+                setRange([at, at]);
+              }}
+              onPointerMove={(event) => {
+                if (range && event.buttons) setRange([range[0], dayAt(event, read.data.days.length)]);
+              }}
+              onPointerUp={() => {
+                if (!range) return;
+                const [first, last] = [Math.min(...range), Math.max(...range)];
+                setDay(read.data.days[first] ?? "");
+                setLength(last > first ? last - first + 1 : plan.days);
+                setRange(null);
               }}
             >
               <rect
-                x={(read.data.window[0] ?? 0) * (read.data.shape.length - 1)}
-                width={((read.data.window[1] ?? 1) - (read.data.window[0] ?? 0)) * (read.data.shape.length - 1)}
+                x={(shown[0] ?? 0) * (read.data.shape.length - 1)}
+                width={((shown[1] ?? 1) - (shown[0] ?? 0)) * (read.data.shape.length - 1)}
                 height="60"
                 fill="var(--indigo)"
                 opacity="0.12"
@@ -270,6 +288,15 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
                 <option value="busiest">its busiest stretch</option>
                 {day !== "" && day !== "busiest" && <option value={day}>from {day}</option>}
               </select>{" "}
+              {length !== plan.days && (
+                <button
+                  type="button"
+                  className="plain-button"
+                  onClick={() => rehearseOn.mutate({ field: "days", value: length })}
+                >
+                  rehearse {length} days, as dragged
+                </button>
+              )}{" "}
               {plan.groups.length > 0 && (
                 <>
                   Scaled so that its peak needs{" "}

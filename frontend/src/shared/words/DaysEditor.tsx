@@ -1,5 +1,7 @@
-import { useState } from "react";
+import { useId, useState } from "react";
 import type { Editor } from "../api/client";
+import { useTyped } from "../api/useTyped";
+import { TypedLine } from "./TypedLine";
 
 export interface Days {
   days: string[];
@@ -9,15 +11,20 @@ export interface Days {
 interface Props {
   editor: Editor;
   change: (value: Days) => void;
+  keep: (value: Days) => void;
 }
 
 /** The days of the week, each taken or left, and a last date. No day: it comes once. */
-export function DaysEditor({ editor, change }: Props) {
+export function DaysEditor({ editor, change, keep }: Props) {
   const [shown, setShown] = useState<Days>({ days: editor.chosen ?? [], last: editor.last ?? null });
   const put = (next: Days) => {
     setShown(next);
     change(next);
   };
+  const id = useId();
+  const last = useTyped({ measure: "moment", now: editor.now ?? undefined }, shown.last ?? "", (reading) =>
+    put({ ...shown, last: String(reading.value).slice(0, 10) }),
+  );
   const all = (editor.choices ?? []).map((one) => String(one.value));
   return (
     <div className="days-editor">
@@ -45,13 +52,26 @@ export function DaysEditor({ editor, change }: Props) {
         Last on{" "}
         <input
           className="wall-time"
-          placeholder="no end; 2025-08-31"
-          defaultValue={shown.last ?? ""}
+          placeholder="no end; 31 Aug"
+          aria-describedby={id}
+          aria-invalid={last.refusal !== null}
+          value={last.text}
+          onKeyDown={async (event) => {
+            if (event.key !== "Enter" || !last.text.trim()) return;
+            event.preventDefault();
+            event.stopPropagation();
+            const meant = await last.settle();
+            if (meant) keep({ ...shown, last: String(meant.value).slice(0, 10) });
+          }}
           onChange={(event) => {
-            const text = event.target.value.trim();
-            if (text === "" || /^\d{4}-\d{2}-\d{2}$/.test(text)) put({ ...shown, last: text || null });
+            if (event.target.value.trim()) last.type(event.target.value);
+            else {
+              last.put("", "");
+              put({ ...shown, last: null });
+            }
           }}
         />
+        <TypedLine typed={last} id={id} />
       </label>
       <p className="quiet hint">Enter keeps it, Esc puts it back</p>
     </div>

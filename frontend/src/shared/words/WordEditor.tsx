@@ -152,7 +152,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
           {editor.kind === "order" ? (
             <OrderEditor editor={editor} value={order} change={reorder} />
           ) : editor.kind === "days" ? (
-            <DaysEditor editor={editor} change={chooseDays} />
+            <DaysEditor editor={editor} change={chooseDays} keep={keep} />
           ) : isWritten(editor) ? (
             <WrittenEditor editor={editor} value={String(word.value)} commit={choose} />
           ) : editor.kind === "number" ? (

@@ -30,6 +30,7 @@ class Editor(BaseModel):
     choices: list[Choice] = Field(default_factory=list)
     chosen: list[str] = Field(default_factory=list, description="Of days, those that are taken")
     last: str | None = Field(default=None, description="Of days, the last date")
+    now: str | None = Field(default=None, description="Of days, the moment that a last date without a year comes after")
 
     def around(self, value: Any) -> Self:
         """The same with a range that has room above a value, where it is a range."""
