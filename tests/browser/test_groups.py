@@ -145,7 +145,8 @@ def test_a_csv_comes_first_and_the_group_follows_it(empty, tmp_path):
 def test_days_are_dragged_on_the_outline_of_a_file(workbench, tmp_path):
     file = tmp_path / "fortnight.csv"
     file.write_text(
-        "time,requests_per_second\n" + "".join(f"2025-06-{day:02}T{h:02}:00,{day + h}\n" for day in range(2, 16) for h in range(24))
+        "time,requests_per_second\n"
+        + "".join(f"2025-06-{day:02}T{h:02}:00,{day + h}\n" for day in range(2, 16) for h in range(24))
     )
     workbench.open("/library/demands")
     workbench.wait_for('input[type=file][accept^=".csv"]').send_keys(str(file))
