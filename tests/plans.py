@@ -13,8 +13,8 @@ BASE: dict[str, Any] = {
     "start": "2025-07-07T00:00",
     "days": 1,
     "tick": "10 s",
-    "machine_types": {"otter-2": {"vcpus": 2, "memory_gib": 8, "price_per_hour": "0.36"}},
-    "templates": {"front": {"machine_type": "otter-2", "boot_time": "100 s", "warm_up": "50 s"}},
+    "machines": {"otter-2": {"vcpus": 2, "memory_gib": 8, "price_per_hour": "0.36"}},
+    "templates": {"front": {"machine": "otter-2", "boot_time": "100 s", "warm_up": "50 s"}},
     "demands": {"even": {"layers": [{"kind": "level", "rate": "30/s"}]}},
     "groups": {
         "web": {

@@ -40,12 +40,12 @@ def findings(client, plan, **fields):
 
 
 def test_a_draft_is_looked_at_field_by_field(client, plan):
-    sound = {"machine_type": "otter-2", "subnets": ["front-north", "front-west"], "firewall": ["web"], "disk_gib": 20}
+    sound = {"machine": "otter-2", "subnets": ["front-north", "front-west"], "firewall": ["web"], "disk_gib": 20}
     assert findings(client, plan, **sound) == {}
     assert (
         "port 22 (ssh) to the whole world" in findings(client, plan, **{**sound, "firewall": ["leftover"]})["firewall", "error"]
     )
-    assert "no machine type otter-9" in findings(client, plan, **{**sound, "machine_type": "otter-9"})["machine_type", "error"]
+    assert "no machine otter-9" in findings(client, plan, **{**sound, "machine": "otter-9"})["machine", "error"]
     assert "no subnet moon" in findings(client, plan, **{**sound, "subnets": ["moon"]})["subnets", "error"]
     assert "all in zone north" in findings(client, plan, **{**sound, "subnets": ["front-north"]})["subnets", "warning"]
     assert "more than its machine" in findings(client, plan, **{**sound, "disk_gib": 4000})["disk_gib", "warning"]
@@ -58,8 +58,8 @@ def test_a_template_is_begun_like_another_or_as_a_group_launches(client, plan):
     like = client.post(f"{plan}/templates", json={"name": "night-front", "like": "web-front"}).json()
     assert like["versions"][0]["version"]["image"] == "brindle-web-43"
     group = client.post(f"{plan}/templates", json={"name": "packer", "like_group": "manifest-worker"}).json()
-    assert group["versions"][0]["version"]["machine_type"] == "tern-1"
-    assert group["versions"][0]["still_open"] == [f for f in group["versions"][0]["still_open"] if f != "machine_type"]
+    assert group["versions"][0]["version"]["machine"] == "tern-1"
+    assert group["versions"][0]["still_open"] == [f for f in group["versions"][0]["still_open"] if f != "machine"]
     assert client.post(f"{plan}/templates", json={"name": "packer", "like": "web-front"}).status_code == 409
     assert client.post(f"{plan}/templates", json={"name": "other", "like": "nothing"}).status_code == 404
 
@@ -100,17 +100,17 @@ def test_the_catalogue_is_edited_and_the_weeks_follow(client, plan):
     assert 1.7 * before < cost("booking-web") < 2 * before
     said = changed(client, plan, path="prices.load_balancer_hour", value="0.50")
     assert "".join(word["text"] for word in said).endswith("a load balancer € 0.50 an hour.")
-    changed(client, plan, op="add", path=f"machine_types.{row['name']}", value="heron-9")
+    changed(client, plan, op="add", path=f"machines.{row['name']}", value="heron-9")
     assert "heron-9" in [row["name"] for row in client.get(f"{plan}/machines").json()]
-    changed(client, plan, op="remove", path="machine_types.heron-9")
+    changed(client, plan, op="remove", path="machines.heron-9")
     assert "heron-9" not in [row["name"] for row in client.get(f"{plan}/machines").json()]
 
 
 def test_a_catalogue_refuses_what_it_cannot_be(client, plan):
     used = next(row for row in client.get(f"{plan}/machines").json() if row["used_by"])["name"]
-    assert "is used by" in changed(client, plan, 422, op="remove", path=f"machine_types.{used}")["detail"]
-    refused = changed(client, plan, 422, path=f"machine_types.{used}.vcpus", value="many")
-    assert refused["errors"][0]["path"].startswith(f"machine_types.{used}.vcpus")
-    assert "is there already" in changed(client, plan, 422, op="add", path=f"machine_types.{used}", value=used)["detail"]
+    assert "is used by" in changed(client, plan, 422, op="remove", path=f"machines.{used}")["detail"]
+    refused = changed(client, plan, 422, path=f"machines.{used}.vcpus", value="many")
+    assert refused["errors"][0]["path"].startswith(f"machines.{used}.vcpus")
+    assert "is there already" in changed(client, plan, 422, op="add", path=f"machines.{used}", value=used)["detail"]
     changed(client, plan, 422, path="groups.booking-web.minimum", value=1)
     changed(client, plan, 422, op="remove", path="prices.address_hour")

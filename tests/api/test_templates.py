@@ -8,7 +8,7 @@ def templates(web):
     return web.split("/groups/")[0] + "/templates"
 
 
-VERSION = {"machine_type": "otter-2", "boot_time": "40 s", "note": "Boots from a smaller image"}
+VERSION = {"machine": "otter-2", "boot_time": "40 s", "note": "Boots from a smaller image"}
 
 
 def test_a_template_shows_its_versions_and_who_follows_them(client, templates):
@@ -17,7 +17,7 @@ def test_a_template_shows_its_versions_and_who_follows_them(client, templates):
     (only,) = front["versions"]
     assert (only["number"], only["used_by"]) == (1, ["web"])
     assert "image" in only["still_open"]
-    assert "machine_type" not in only["still_open"]
+    assert "machine" not in only["still_open"]
 
 
 def test_a_new_version_is_followed_and_the_old_one_stays(client, templates, web):
@@ -37,7 +37,7 @@ def test_a_new_version_is_followed_and_the_old_one_stays(client, templates, web)
 def test_a_version_that_a_group_could_not_launch_from_is_refused(client, templates, web):
     refused = client.post(f"{templates}/front/versions", json={"note": "empty"})
     assert refused.status_code == 422
-    assert "leaves the machine type open" in refused.json()["errors"][0]["message"]
+    assert "leaves the machine open" in refused.json()["errors"][0]["message"]
     assert len(client.get(templates).json()[0]["versions"]) == 1
     assert client.post(f"{templates}/none/versions", json=VERSION).status_code == 404
     assert client.get(f"{templates}/front/differences", params={"before": 1, "after": 9}).status_code == 404

@@ -112,8 +112,8 @@ def test_a_band_and_a_brake_and_a_promise_are_offered(workbench):
     ActionChains(workbench.driver).move_to_element(sentence).perform()
     next(b for b in sentence.find_elements("css selector", ".acts button") if b.text == "+ band").click()
     workbench.waits_for_text('[data-key="policies.add-on-cpu"]', "add 1, or 2 beyond 72.5 %")
-    pressed(workbench, "+ base size")
-    workbench.waits_for_text('[data-key="base_size"]', "3 are owned")
+    pressed(workbench, "+ owned instances")
+    workbench.waits_for_text('[data-key="owned"]', "3 are owned")
     pressed(workbench, "− brake on removals")
     workbench.until(lambda: not workbench.all('[data-path="leaving.brake.at_most"]'))
 

@@ -1,4 +1,4 @@
-"""The library: machine types by need, templates with what is wrong beside the field."""
+"""The library: machines by need, templates with what is wrong beside the field."""
 
 import pytest
 from selenium.webdriver.common.keys import Keys
@@ -42,11 +42,11 @@ def test_a_price_is_changed_where_it_stands(workbench):
     workbench.open("/library/machines/booking-web")
     workbench.waits_for_text('[data-machine="otter-2"]', "as it runs now")
     before = workbench.text('[data-machine="otter-2"] td.differs b')
-    workbench.wait_for('[data-path="machine_types.otter-2.price_per_hour"]').click()
+    workbench.wait_for('[data-path="machines.otter-2.price_per_hour"]').click()
     field = workbench.wait_for(".word-editor input")
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("0.5", Keys.ENTER)
-    workbench.waits_for_text('[data-path="machine_types.otter-2.price_per_hour"]', "€ 0.5")
+    workbench.waits_for_text('[data-path="machines.otter-2.price_per_hour"]', "€ 0.5")
     workbench.until(lambda: workbench.text('[data-machine="otter-2"] td.differs b') != before)
     row = workbench.wait_for('[data-machine="otter-2"]')
     next(b for b in row.find_elements("css selector", "button") if b.text == "+ one like it").click()

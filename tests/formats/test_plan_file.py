@@ -15,11 +15,11 @@ jostle: 1
 name: Quay
 time_zone: Atlantic/Faroe
 start: 2025-07-07T00:00
-machine_types:
+machines:
   otter-2: {vcpus: 2, memory_gib: 8, price_per_hour: 0.36}
 templates:
   front:
-    machine_type: otter-2
+    machine: otter-2
     boot_time: 100 s
 demands:
   even:
@@ -147,9 +147,9 @@ def test_an_outside_metric_is_read_from_its_file(tmp_path):
     ("settings", "said"),
     [
         ({"groups__web__version": 3}, "front has versions 1 to 1"),
-        ({"groups__web__launch": {"machine_type": "otter-2"}}, "front version 1 settles this"),
-        ({"templates__front": {"boot_time": 60}}, "leaves the machine type open; name one: otter-2"),
-        ({"templates__front": {"machine_type": "otter-2"}}, "says how long a boot takes"),
+        ({"groups__web__launch": {"machine": "otter-2"}}, "front version 1 settles this"),
+        ({"templates__front": {"boot_time": 60}}, "leaves the machine open; name one: otter-2"),
+        ({"templates__front": {"machine": "otter-2"}}, "says how long a boot takes"),
         ({"groups__web__launch": {"subnets": ["nowhere"]}}, "no subnet has this name"),
         ({"groups__web__policies": [{**ADD, "zone": "north"}]}, "the group has no instance there"),
         ({"groups__web__policies": [{**ADD, "metric": "free_seats", "threshold": 3}]}, "requests have no free_seats"),
@@ -157,7 +157,7 @@ def test_an_outside_metric_is_read_from_its_file(tmp_path):
         ({"groups__web__policies": [{"kind": "spare", "name": "s"}]}, "give either share"),
         ({"groups__web__policies": [{**ADD, "bands": [{"beyond": "60 %", "amount": 2}]}]}, "each band lies above"),
         ({"groups__web__promises": [{"kind": "seats", "share": 0.9}]}, "a promise of seats is for sessions"),
-        ({"groups__web__base_size": 40}, "the base cannot be above the maximum of 10"),
+        ({"groups__web__owned": 40}, "the base cannot be above the maximum of 10"),
         ({"groups__web__calendar": [{"kind": "sleep", "name": "n", "from": "2025-07-07T00:00"}]}, "needs either for"),
         ({"groups__web__hands": [{"kind": "set", "at": "noon", "count": 3}]}, "write a date and time"),
         ({"groups__web__work": {"kind": "sessions", "seats": 4, "length": 15}}, "at least two ticks of 10 s"),

@@ -1,10 +1,12 @@
+import json
 import sqlite3
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
-from peewee import IntegrityError
+from peewee import IntegrityError, SqliteDatabase
+from peewee_migrate import Router
 
-from jostle.records.store import NameTaken, NotKept, Store
+from jostle.records.store import MIGRATIONS, NameTaken, NotKept, Store
 from tests.plans import plan
 
 TAKE = {"arrangement": 1, "came_from": None, "document": {"minimum": 1}, "seed": 1, "change": "as saved", "figures": {"cost": 1}}
@@ -94,3 +96,27 @@ def test_takes_added_by_many_at_once_have_a_number_each(store):
     with ThreadPoolExecutor(8) as pool:
         found = list(pool.map(lambda _: store.add_take(number, "web", **TAKE).number, range(24)))
     assert sorted(found) == list(range(1, 25))
+
+
+def test_what_was_kept_under_earlier_names_is_read_under_those_of_now(tmp_path):
+    path = tmp_path / "records.sqlite"
+    database = SqliteDatabase(str(path))
+    Router(database, migrate_dir=str(MIGRATIONS)).run("002_rename")
+    document = json.loads(plan().model_dump_json())
+    document["machine_types"] = document.pop("machines")
+    group = {**document["groups"]["web"], "mode": "out_only", "base_size": 2}
+
+    group["leaving"]["criteria"] = ["oldest", "nearest_paid_hour"]
+    document["groups"]["web"] = group
+    for version in document["templates"]["front"]["versions"]:
+        version["machine_type"] = version.pop("machine")
+    database.execute_sql("INSERT INTO plan (name, document, created) VALUES ('p', ?, 'now')", (json.dumps(document),))
+    database.execute_sql(
+        "INSERT INTO arrangement (plan_id, group_name, number, document, created) VALUES (1, 'web', 1, ?, 'now')",
+        (json.dumps(group),),
+    )
+    database.close()
+    store = Store(path)
+    read = store.plan(1).plan.groups["web"]
+    assert (read.mode, read.owned, read.leaving.criteria[-1]) == ("grow", 2, "least_paid_left")
+    assert store.arrangement(1, "web", 1).document["mode"] == "grow"

@@ -43,7 +43,7 @@ export function Finder({ plan, turn, keys }: Props) {
       id: "machines",
       label: "Machines",
       description: "Library",
-      keywords: "price cost catalogue machine types quota",
+      keywords: "price cost catalogue machines quota",
       onClick: () => navigate("/library/machines"),
     },
     ...(plan?.demands ?? []).map((demand) => ({

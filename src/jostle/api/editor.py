@@ -90,7 +90,7 @@ def _of_the_group(path: str, word: Word, plan: Plan, group: Group) -> Editor | N
             return choices("Version", [("newest", "the newest"), *((one, f"version {one}") for one in numbers)])
         case "start_count":
             return number("At the start", "instances", 1.0, float(group.minimum), float(group.maximum), 1.0).around(word.value)
-        case "base_size":
+        case "owned":
             return number("Owned", "instances", 1.0, 0.0, float(group.maximum), 1.0).around(word.value)
         case "leaving.brake.at_most":
             percent = group.leaving.brake is not None and group.leaving.brake.of == "percent"

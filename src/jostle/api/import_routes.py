@@ -22,7 +22,7 @@ router = APIRouter(prefix="/api/plans/{plan_id}", responses=RESPONSES)
 class PlanDifference(BaseModel):
     """What would come, change or go, and how."""
 
-    noun: Literal["group", "template", "demand", "machine type", "plan"]
+    noun: Literal["group", "template", "demand", "machine", "plan"]
     name: str
     what: Literal["new", "changed", "gone"]
     text: str
@@ -74,10 +74,10 @@ def _groups(now: Plan, came: Plan) -> list[PlanDifference]:
 
 def _parts(now: Plan, came: Plan) -> list[PlanDifference]:
     found: list[PlanDifference] = []
-    parts: list[tuple[Literal["template", "demand", "machine type"], Mapping[str, BaseModel], Mapping[str, BaseModel]]] = [
+    parts: list[tuple[Literal["template", "demand", "machine"], Mapping[str, BaseModel], Mapping[str, BaseModel]]] = [
         ("template", now.templates, came.templates),
         ("demand", now.demands, came.demands),
-        ("machine type", now.machine_types, came.machine_types),
+        ("machine", now.machines, came.machines),
     ]
     for noun, old, new in parts:
         for name in new:

@@ -1,4 +1,4 @@
-"""Routes for machine types: what each is and costs, which meet a need, and what a group's week would be on each."""
+"""Routes for machines: what each is and costs, which meet a need, and what a group's week would be on each."""
 
 from decimal import Decimal
 from typing import Annotated, Any, Literal
@@ -14,7 +14,7 @@ from jostle.core.change.catalogue_change import changed_catalogue
 from jostle.core.journal.machine_line import machine_words, prices_words
 from jostle.core.plan.editor import Editor, amount
 from jostle.core.plan.launch import launch_of
-from jostle.core.plan.machine_type import EDITORS, MONEY_FIELDS, MachineType
+from jostle.core.plan.machine import EDITORS, MONEY_FIELDS, Machine
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError
 from jostle.core.plan.quantity import say_price
@@ -28,7 +28,7 @@ router = APIRouter(prefix="/api/plans/{plan_id}/machines", responses=RESPONSES)
 
 
 class Week(BaseModel):
-    """What a group's span would come to on a machine type, or why it could not be."""
+    """What a group's span would come to on a machine, or why it could not be."""
 
     cost: str
     short: str
@@ -39,16 +39,16 @@ class Week(BaseModel):
 
 
 class CatalogueChange(BaseModel):
-    """`set` a value at a path of a machine type or of the prices, `add` a machine type like another (value: the new name), or
+    """`set` a value at a path of a machine or of the prices, `add` a machine like another (value: the new name), or
     `remove` one that nothing runs on."""
 
     op: Literal["set", "add", "remove"] = "set"
-    path: str = Field(pattern=r"^(machine_types|prices)\.[a-z0-9_.-]+$", max_length=200)
+    path: str = Field(pattern=r"^(machines|prices)\.[a-z0-9_.-]+$", max_length=200)
     value: Any = None
 
 
 class MachineRow(BaseModel):
-    """A machine type as the library shows it, its figures in words."""
+    """A machine as the library shows it, its figures in words."""
 
     name: str
     words: dict[str, list[EditableWord]] = Field(description="The words of each column, which stand for its settings")
@@ -68,23 +68,21 @@ def list_machines(
     architecture: Literal["x86-64", "arm64"] | None = None,
     group: str | None = None,
 ) -> list[MachineRow]:
-    """The machine types, those that meet the need first, by price; with the week of a group on each if one is named."""
+    """The machines, those that meet the need first, by price; with the week of a group on each if one is named."""
     plan = kept.plan
 
-    def fits(machine: MachineType) -> bool:
+    def fits(machine: Machine) -> bool:
         return (
             machine.vcpus >= vcpus
             and machine.memory_gib >= memory_gib
             and (architecture is None or machine.architecture == architecture)
         )
 
-    named = sorted(
-        plan.machine_types, key=lambda name: (not fits(plan.machine_types[name]), plan.machine_types[name].price_per_hour)
-    )
+    named = sorted(plan.machines, key=lambda name: (not fits(plan.machines[name]), plan.machines[name].price_per_hour))
     users: dict[str, list[str]] = {}
     for one in plan.groups:
-        users.setdefault(launch_of(plan, one).machine_type, []).append(one)
-    fitting = {name for name in named if fits(plan.machine_types[name])}
+        users.setdefault(launch_of(plan, one).machine, []).append(one)
+    fitting = {name for name in named if fits(plan.machines[name])}
     take = desk.take(kept, group, None) if group and fitting else None
     weeks = {name: _week(desk.rehearser, plan, group, take, name) for name in fitting} if group and take else {}
     return [_row(plan, name, users.get(name, []), name in fitting, group, weeks.get(name)) for name in named]
@@ -113,7 +111,7 @@ def _editor(word: Word, currency: str) -> Editor | None:
 
 
 def _row(plan: Plan, name: str, users: list[str], fits: bool, group: str | None, week: Week | None) -> MachineRow:
-    machine, currency = plan.machine_types[name], plan.currency
+    machine, currency = plan.machines[name], plan.currency
     work = machine.price_per_hour / (machine.vcpus * Decimal(str(machine.speed)))
     said = machine_words(name, machine, currency)
     return MachineRow(

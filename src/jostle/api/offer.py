@@ -29,7 +29,7 @@ def acts_on(key: str, group: Group) -> list[Offer]:
     if part == "promises":
         kept = [promise.model_dump(mode="json") for k, promise in enumerate(group.promises) if str(k) != name]
         return [_offer("take out", "promises", kept)]
-    if key in ("base_size", "first_start"):
+    if key in ("owned", "first_start"):
         return [_offer("take out", key, None)]
     if key == "faults":
         return [_offer("take out", "faults", {})]
@@ -52,8 +52,8 @@ def offers_for(section: str, group: Group) -> list[Offer]:
     match section:
         case "runs":
             offers = []
-            if group.base_size is None:
-                offers.append(_offer("+ base size", "base_size", max(1, group.minimum), "owned overflow reserve"))
+            if group.owned is None:
+                offers.append(_offer("+ owned instances", "owned", max(1, group.minimum), "owned overflow reserve"))
             if group.first_start is None:
                 offers.append(_offer("+ start with no instances", "first_start", {"surplus": 0}, "cold start from zero"))
             sign = "−" if group.load_balancer else "+"

@@ -47,8 +47,8 @@ class PlanView(BaseModel):
     currency: str
     groups: list[str]
     templates: list[str]
-    open_machine: list[str] = Field(description="Templates whose newest version leaves the machine type to the group")
-    machine_types: list[str]
+    open_machine: list[str] = Field(description="Templates whose newest version leaves the machine to the group")
+    machines: list[str]
     demands: list[str]
 
 
@@ -85,7 +85,7 @@ class NewGroup(BaseModel):
     minimum: Count
     maximum: Count
     demand: str
-    machine_type: str | None = Field(default=None, description="Where the template leaves it open")
+    machine: str | None = Field(default=None, description="Where the template leaves it open")
     kind: KindOfWork = "requests"
     size: Any = Field(default="50 ms", description="CPU of a request, time of a job, or mean length of a session")
     seats: int = Field(default=100, description="Sessions that an instance has room for")
@@ -156,8 +156,8 @@ def show_plan(kept: PlanDep) -> PlanView:
         currency=plan.currency,
         groups=list(plan.groups),
         templates=list(plan.templates),
-        open_machine=[name for name, one in plan.templates.items() if one.versions[-1].machine_type is None],
-        machine_types=list(plan.machine_types),
+        open_machine=[name for name, one in plan.templates.items() if one.versions[-1].machine is None],
+        machines=list(plan.machines),
         demands=list(plan.demands),
     )
 
@@ -239,7 +239,7 @@ def add_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
     free_name(wanted.name, kept, desk)
     document = {
         "template": wanted.template,
-        "launch": {"machine_type": wanted.machine_type} if wanted.machine_type else {},
+        "launch": {"machine": wanted.machine} if wanted.machine else {},
         "minimum": wanted.minimum,
         "maximum": wanted.maximum,
         "demand": wanted.demand,

@@ -81,13 +81,16 @@ class Store:
         )
         self._database.bind(TABLES)
         with self._database.connection_context():
-            version = int(self._database.execute_sql("PRAGMA user_version").fetchone()[0])
-            if version > VERSION:
-                said = f"{path} was written by a newer Jostle (records {version}, this one knows {VERSION})"
-                raise RecordsError(f"{said}; use that one, or another folder with --data")
-            Router(self._database, migrate_dir=str(MIGRATIONS)).run()
-            self._database.execute_sql(f"PRAGMA user_version = {VERSION}")
+            self._bring_up_to_date(path)
         self._plans: dict[int, KeptPlan] = {}
+
+    def _bring_up_to_date(self, path: Path) -> None:
+        version = int(self._database.execute_sql("PRAGMA user_version").fetchone()[0])
+        if version > VERSION:
+            said = f"{path} was written by a newer Jostle (records {version}, this one knows {VERSION})"
+            raise RecordsError(f"{said}; use that one, or another folder with --data")
+        Router(self._database, migrate_dir=str(MIGRATIONS)).run()
+        self._database.execute_sql(f"PRAGMA user_version = {VERSION}")
 
     def _reading(self) -> nullcontext[None]:
         """A connection of this thread's own, which stays open: to open one costs as much as what is read."""
@@ -114,6 +117,7 @@ class Store:
                 raise RecordsError(unusable(source, error)) from None
             with self._reading():
                 copy.backup(self._database.connection())
+                self._bring_up_to_date(source)
         self._plans.clear()
 
     @contextmanager

@@ -69,7 +69,7 @@ def test_stickiness_that_keeps_load_off_new_instances():
 
 
 def test_a_maximum_over_the_quota_or_never_reached():
-    quota = {"machine_types": {"otter-2": {**MACHINE, "quota": 6}}}
+    quota = {"machines": {"otter-2": {**MACHINE, "quota": 6}}}
     assert "6 over all groups" in one("over-quota", SOUND, **quota).text
     assert "over-quota" not in mended("over-quota", SOUND, **quota)
     setting = [{**ADD, "action": "set", "amount": 4}]
@@ -97,10 +97,10 @@ def test_a_template_that_lacks_something_and_a_firewall_open_to_all():
 
 
 def test_sleeping_on_a_type_that_bills_while_stopped():
-    dear = {"machine_types": {"otter-2": {**MACHINE, "billed_when_stopped": True}}}
+    dear = {"machines": {"otter-2": {**MACHINE, "billed_when_stopped": True}}}
     sleeping = {"groups__web__calendar": [entry("sleep")]}
     assert one("stopped-billed", SOUND, **dear, **sleeping).path == "calendar.one"
-    assert one("stopped-billed", SOUND, **dear, groups__web__base_size=3).path == "base_size"
+    assert one("stopped-billed", SOUND, **dear, groups__web__owned=3).path == "owned"
     assert "stopped-billed" not in codes(SOUND, **sleeping)
 
 
@@ -185,7 +185,7 @@ def test_a_promise_kept_by_less_than_the_model_can_tell():
 
 
 def test_overflow_used_so_often_that_the_base_is_too_small():
-    settings = {"groups__web__base_size": 1, "demands__even__layers": [{"kind": "level", "rate": "70/s"}]}
+    settings = {"groups__web__owned": 1, "demands__even__layers": [{"kind": "level", "rate": "70/s"}]}
     assert "base of 1" in one("overflow-often", [ADD], **settings).text
     assert "overflow-often" not in mended("overflow-often", [ADD], **settings)
 
@@ -202,5 +202,5 @@ def test_launches_that_are_refused_and_promises_that_nothing_keeps():
 
 def test_a_paused_or_held_group_is_not_judged_by_its_policies():
     assert "adds-only" not in codes([ADD], groups__web__policies_paused=True)
-    assert "adds-only" not in codes([ADD], groups__web__mode="held")
-    assert "adds-only" in codes([ADD, REMOVE], groups__web__mode="out_only")
+    assert "adds-only" not in codes([ADD], groups__web__mode="stay")
+    assert "adds-only" in codes([ADD, REMOVE], groups__web__mode="grow")

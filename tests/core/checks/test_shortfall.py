@@ -35,8 +35,8 @@ def short(**changes):
         ({"groups__web__meters": {"period": "10 min", "delay": "5 min"}}, "metering"),
         ({"groups__web__policies": [{**EARLY, "metric": "backlog", "threshold": 1e6}]}, "threshold"),
         ({"groups__web__policies": [REMOVE]}, "nothing adds"),
-        ({"groups__web__mode": "held"}, "mode"),
-        ({"machine_types__otter-2__quota": 3}, "quota"),
+        ({"groups__web__mode": "stay"}, "mode"),
+        ({"machines__otter-2__quota": 3}, "quota"),
     ],
 )
 def test_most_of_the_time_went_on(changes, cause):

@@ -38,12 +38,12 @@ def crew(**settings):
 @given(st.lists(st.integers(0, 10**6), max_size=40), st.decimals("0.0001", "99", places=4))
 def test_a_bill_is_the_exact_sum(seconds, price):
     expected = sum((Decimal(s) * price / 3600 for s in seconds), Decimal(0))
-    found = bill(np.array(seconds, dtype=float), crew(**{"machine_types__otter-2__price_per_hour": str(price)}).tariff)
+    found = bill(np.array(seconds, dtype=float), crew(**{"machines__otter-2__price_per_hour": str(price)}).tariff)
     assert abs(found - expected) < Decimal("1e-20")
 
 
 def test_a_third_of_a_cent_is_not_lost():
-    found = bill([1.0], crew(**{"machine_types__otter-2__price_per_hour": "0.118"}).tariff)
+    found = bill([1.0], crew(**{"machines__otter-2__price_per_hour": "0.118"}).tariff)
     assert abs(found - Decimal("0.118") / 3600) < Decimal("1e-25")
 
 
@@ -60,7 +60,7 @@ def test_a_third_of_a_cent_is_not_lost():
 )
 def test_short_stays_are_billed_up(billing, seconds, billed):
     machine = {"vcpus": 2, "memory_gib": 8, "price_per_hour": "0.36", **billing}
-    assert bill([seconds], crew(machine_types={"otter-2": machine}).tariff) == Decimal(billed) * Decimal("0.36") / 3600
+    assert bill([seconds], crew(machines={"otter-2": machine}).tariff) == Decimal(billed) * Decimal("0.36") / 3600
     assert seconds + top_up(seconds, billing.get("billed_by") == "hour", 60_000_000 if "least_billed" in billing else 0) == billed
 
 
@@ -69,10 +69,10 @@ def test_the_engines_sum_is_the_exact_one(billing):
     machine = {"vcpus": 2, "memory_gib": 8, "price_per_hour": "0.36", **billing}
     made = plan(
         **PRICED,
-        machine_types={"otter-2": machine},
+        machines={"otter-2": machine},
         demands__even__layers=[{"kind": "level", "rate": "60/s"}, {"kind": "noise", "spread": "60 %"}],
         groups__web__policies=[{**ADD, "cooldown": 60}, {**REMOVE, "threshold": "60 %", "cooldown": 60}],
-        groups__web__base_size=2,
+        groups__web__owned=2,
     )
     found = rehearse(made, "web").result
     assert len(found.spells) > 40
@@ -88,7 +88,7 @@ def test_the_engines_sum_is_the_exact_one(billing):
 
 
 def test_every_part_of_the_cost_adds_up_to_the_whole():
-    made = plan(**PRICED, groups__web__policies=[{**ADD, "threshold": "60 %"}], groups__web__base_size=1)
+    made = plan(**PRICED, groups__web__policies=[{**ADD, "threshold": "60 %"}], groups__web__owned=1)
     rehearsal = rehearse(made, "web")
     cost = verdict(rehearsal).figures.cost
     parted = attribution(rehearsal)

@@ -99,8 +99,8 @@ def test_latency_meets_erlang_c_over_a_grid(vcpus, load):
 
     found = result(
         np.full(600, vcpus * service * load),
-        machine_types={"otter-2": {"vcpus": vcpus, "memory_gib": 8, "price_per_hour": 1}},
-        templates__front={"machine_type": "otter-2", "boot_time": 60},
+        machines={"otter-2": {"vcpus": vcpus, "memory_gib": 8, "price_per_hour": 1}},
+        templates__front={"machine": "otter-2", "boot_time": 60},
     )
     for quantile in (0.5, 0.95, 0.99):
         expected = optimize.brentq(lambda t, q=quantile: beyond(t) - (1 - q), 1e-9, 1e3)

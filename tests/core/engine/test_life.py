@@ -19,7 +19,7 @@ GROWING = [{**ADD, "amount": 4, "cooldown": "12 h"}]
 
 
 def machine(**fields):
-    return {"machine_types": {"otter-2": {"vcpus": 2, "memory_gib": 8, "price_per_hour": "0.36", **fields}}}
+    return {"machines": {"otter-2": {"vcpus": 2, "memory_gib": 8, "price_per_hour": "0.36", **fields}}}
 
 
 def told(found: Result, kind: int) -> list[float]:
@@ -104,7 +104,7 @@ def test_groups_draw_on_a_quota_in_the_order_of_the_plan():
 
 
 def test_stopped_instances_of_the_base_start_faster_than_new_ones():
-    found = result(STEP_UP, groups__web__policies=GROWING, groups__web__base_size=3)
+    found = result(STEP_UP, groups__web__policies=GROWING, groups__web__owned=3)
     assert found.state.series["stopped"][0] == 2
     started = found.lives[1:5]
     # Two are started in a third of the boot time of 100 s, two are new; all warm up for 50 s.
@@ -118,7 +118,7 @@ def test_overflow_leaves_first_and_the_base_is_stopped():
     found = result(
         rates,
         groups__web__policies=[{**ADD, "amount": 4, "cooldown": "1 h"}, {**REMOVE, "amount": 4, "cooldown": "1 h"}],
-        groups__web__base_size=3,
+        groups__web__owned=3,
     )
     rows = found.instances
     assert np.all(rows["state"][rows["overflow"]] == Life.GONE)

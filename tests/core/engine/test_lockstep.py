@@ -14,7 +14,7 @@ def group(**settings):
 
 def both(quota, first, second, **settings):
     """The billed counts of two groups under a quota, at every tick."""
-    made = plan(machine_types={"otter-2": {**SMALL, "quota": quota}}, groups={"first": first, "second": second}, **settings)
+    made = plan(machines={"otter-2": {**SMALL, "quota": quota}}, groups={"first": first, "second": second}, **settings)
     rehearser = Rehearser()
     return [rehearser.rehearse(made, name).result for name in made.groups]
 
@@ -55,10 +55,10 @@ def test_what_one_leaves_the_other_takes_up():
 
 
 def test_alone_under_a_quota_a_group_is_as_before():
-    made = plan(machine_types={"otter-2": {**SMALL, "quota": 6}}, groups__web__policies=[HOLD])
+    made = plan(machines={"otter-2": {**SMALL, "quota": 6}}, groups__web__policies=[HOLD])
     more = plan(
-        machine_types={"otter-2": {**SMALL, "quota": 6}, "other": {**SMALL, "quota": 6}},
-        templates={"front": data()["templates"]["front"], "own": {"machine_type": "other", "boot_time": "100 s"}},
+        machines={"otter-2": {**SMALL, "quota": 6}, "other": {**SMALL, "quota": 6}},
+        templates={"front": data()["templates"]["front"], "own": {"machine": "other", "boot_time": "100 s"}},
         groups={"web": group(policies=[HOLD]), "far": group(template="own")},
     )
     one, two = rehearse(made, "web").result, rehearse(more, "web").result
@@ -68,7 +68,7 @@ def test_alone_under_a_quota_a_group_is_as_before():
 def test_what_is_refused_is_told_at_that_instant_and_found():
     early = group(minimum=6, maximum=8)
     late = group(maximum=8, calendar=[{"name": "more", "kind": "floor", "from": "2025-07-07T00:10", "for": "2 h", "count": 6}])
-    made = plan(machine_types={"otter-2": {**SMALL, "quota": 8}}, groups={"first": early, "second": late}, days=0.1)
+    made = plan(machines={"otter-2": {**SMALL, "quota": 8}}, groups={"first": early, "second": late}, days=0.1)
     second = rehearse(made, "second")
     assert second.result.series["billed"].max() == 2
     told = [(event.time[11:16], event.text) for event in events(second) if event.kind == "limit"]

@@ -96,7 +96,7 @@ def test_an_outside_metric_moves_the_count():
     assert changes(found) == [(1320.0, 1, 2)]
 
 
-@pytest.mark.parametrize(("mode", "up", "down"), [("both_ways", True, True), ("out_only", True, False), ("held", False, False)])
+@pytest.mark.parametrize(("mode", "up", "down"), [("grow_and_shrink", True, True), ("grow", True, False), ("stay", False, False)])
 def test_modes(mode, up, down):
     rates = [75.0] * 120 + [2.0] * 240
     found = changes(result(rates, groups__web__policies=[ADD, REMOVE], groups__web__mode=mode))
@@ -247,7 +247,7 @@ def test_the_fullest_zone_gives_first_and_the_oldest_version_before_the_oldest()
     # Zones by turns: 1 and 3 stand in north, 2 in skerry.
     assert leavers(result([1.0] * 200, **settings))[0] == 1
     assert leavers(result([1.0] * 200, **settings, groups__web__leaving={"criteria": ["newest"]})) == [3, 2]
-    two = {"machine_type": "otter-2", "boot_time": 60}
+    two = {"machine": "otter-2", "boot_time": 60}
     older = {"templates__front": {"versions": [two, {**two, "note": "again"}]}, "groups__web__start_version": 1}
     calendar = [entry("floor", "00:00", count=4, **{"for": "20 min"})]
     found = result(
@@ -266,7 +266,7 @@ def test_the_nearest_to_the_end_of_a_paid_hour_leaves_first():
         [1.0] * 700,
         groups__web__policies=[REMOVE],
         groups__web__calendar=calendar,
-        groups__web__leaving={"criteria": ["nearest_paid_hour", "newest"]},
+        groups__web__leaving={"criteria": ["least_paid_left", "newest"]},
     )
     # At 01:20 number 1 has 40 min left of its second hour, the two of 00:40 have 20 min left of their first.
     assert leavers(found) == [3, 2]

@@ -15,7 +15,7 @@ MANY = 1_500_000
 def group(rates, instances, vcpus, service, timeout, **work):
     return result(
         rates,
-        machine_types={"otter-2": {"vcpus": vcpus, "memory_gib": 8, "price_per_hour": "0.36"}},
+        machines={"otter-2": {"vcpus": vcpus, "memory_gib": 8, "price_per_hour": "0.36"}},
         groups__web__minimum=instances,
         groups__web__maximum=instances,
         groups__web__work={"kind": "requests", "cpu_seconds": service, "timeout": timeout, **work},

@@ -133,7 +133,7 @@ def plans(draw: st.DrawFn) -> Plan:
         machine["quota"] = draw(st.integers(1, 8))
     return plan(
         days=3 / 24,
-        machine_types={"otter-2": machine},
+        machines={"otter-2": machine},
         subnets=SUBNETS,
         demands__even={
             "layers": [
@@ -147,12 +147,12 @@ def plans(draw: st.DrawFn) -> Plan:
         groups__web__minimum=low,
         groups__web__maximum=high,
         groups__web__start_count=draw(st.integers(low, high)),
-        groups__web__base_size=draw(st.sampled_from([None, max(1, high // 2)])),
+        groups__web__owned=draw(st.sampled_from([None, max(1, high // 2)])),
         groups__web__first_start=draw(st.sampled_from([None, {"surplus": 2}])),
         groups__web__launch={"subnets": draw(st.sampled_from([["a"], ["a", "b", "c"]]))},
         groups__web__drain=draw(st.sampled_from([0, 45, 240])),
         groups__web__cooldown=draw(st.sampled_from([0, 120])),
-        groups__web__mode=draw(st.sampled_from(["both_ways", "both_ways", "out_only", "held"])),
+        groups__web__mode=draw(st.sampled_from(["grow_and_shrink", "grow_and_shrink", "grow", "stay"])),
         groups__web__leaving=draw(
             st.sampled_from([{}, {"brake": {"at_most": 2, "within": "10 min"}, "pinned": 1}, {"criteria": ["newest"]}])
         ),

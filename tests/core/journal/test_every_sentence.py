@@ -19,10 +19,10 @@ from tests.plans import ADD, REMOVE, plan
 LIVELY = {
     "days": 0.5,
     "subnets": {"a": {"zone": "north"}, "b": {"zone": "skerry"}},
-    "machine_types__otter-2__quota": 30,
+    "machines__otter-2__quota": 30,
     "groups__web__launch": {"subnets": ["a", "b"]},
     "groups__web__start_count": 3,
-    "groups__web__base_size": 3,
+    "groups__web__owned": 3,
     "groups__web__first_start": {"surplus": 1},
     "groups__web__maximum": 8,
     "groups__web__health": {"grace": 0, "interval": "20 s"},
@@ -91,8 +91,8 @@ def test_whatever_happens_is_told_in_whole_sentences(made, seed, seconds):
 NARROW = {"name": "low", "kind": "bounds", "minimum": 1, "maximum": 1}
 STAGES = {
     Outcome.AT_MAXIMUM: ({"groups__web__maximum": 1}, "the maximum is 1"),
-    Outcome.AT_QUOTA: ({"machine_types__otter-2__quota": 1}, "the quota leaves 1"),
-    Outcome.MODE_HOLDS: ({"groups__web__mode": "held"}, "policies may change nothing"),
+    Outcome.AT_QUOTA: ({"machines__otter-2__quota": 1}, "the quota leaves 1"),
+    Outcome.MODE_HOLDS: ({"groups__web__mode": "stay"}, "policies may change nothing"),
     Outcome.FROZEN: (
         {"groups__web__calendar": [{"name": "still", "kind": "freeze", "from": "2025-07-07T00:00", "for": "1 h"}]},
         "the calendar has still: no automatic change",

@@ -26,15 +26,15 @@ def test_several_errors_come_at_once_each_with_its_place():
         data(
             groups__web__maximum=0,
             groups__web__policies=[{**ADD, "threshold": 70}],
-            machine_types={"otter-2": {"vcpus": "two", "memory_gib": 8, "price_per_hour": "free"}},
+            machines={"otter-2": {"vcpus": "two", "memory_gib": 8, "price_per_hour": "free"}},
             time_zone="Atlantic/Nowhere",
         )
     )
     assert set(found) == {
         "groups.web.maximum",
         "groups.web.policies.0.threshold",
-        "machine_types.otter-2.vcpus",
-        "machine_types.otter-2.price_per_hour",
+        "machines.otter-2.vcpus",
+        "machines.otter-2.price_per_hour",
         "time_zone",
     }
     assert "did you mean 70 %?" in found["groups.web.policies.0.threshold"]
@@ -58,7 +58,7 @@ def test_a_policy_without_kind_or_of_an_unknown_kind():
     [
         ("groups.web.template", "frnt", "groups.web.template", "no launch template has this name; there is: front"),
         ("groups.web.demand", "odd", "groups.web.demand", "no demand has this name; there is: even"),
-        ("templates.front.machine_type", "otter-9", "templates.front.machine_type", "there is: otter-2"),
+        ("templates.front.machine", "otter-9", "templates.front.machine", "there is: otter-2"),
         ("groups.web.evaluate_every", "45 s", "groups.web.evaluate_every", "whole multiple of the tick of 10 s"),
         ("groups.web.meters.period", "25 s", "groups.web.meters.period", "whole multiple"),
         ("tick", "7 s", "tick", "1, 2, 5, 10, 15, 20, 30 or 60 s"),

@@ -11,7 +11,7 @@ SMALL = {"vcpus": 2, "memory_gib": 8, "price_per_hour": "0.36", "quota": 12}
 
 def two_groups(**settings):
     """`web` comes second and draws on what `first` leaves of a quota of 12."""
-    made = data(machine_types={"otter-2": SMALL}, demands__even={"layers": [{"kind": "level", "rate": "120/s"}]}, **settings)
+    made = data(machines={"otter-2": SMALL}, demands__even={"layers": [{"kind": "level", "rate": "120/s"}]}, **settings)
     web = {**made["groups"]["web"], "policies": [HOLD], "maximum": 12}
     return plan(**{**made, "groups": {"first": web, "web": web}})
 
@@ -24,8 +24,8 @@ def test_a_machine_type_that_changes_changes_what_the_groups_before_leave():
     rehearser = Rehearser()
     before = two_groups()
     slow = quota_of_second(rehearser, before)
-    faster = {name: one.model_copy(update={"speed": 4.0}) for name, one in before.machine_types.items()}
-    after = before.model_copy(update={"machine_types": faster})
+    faster = {name: one.model_copy(update={"speed": 4.0}) for name, one in before.machines.items()}
+    after = before.model_copy(update={"machines": faster})
     fast = quota_of_second(rehearser, after)
     assert fast.sum() > slow.sum()
     assert np.array_equal(fast, quota_of_second(Rehearser(), after))

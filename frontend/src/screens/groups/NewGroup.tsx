@@ -24,7 +24,7 @@ type Kind = keyof typeof KINDS;
 export function NewGroup({ plan, demand: first, close }: { plan: PlanView; demand?: string; close: () => void }) {
   const [name, setName] = useState("");
   const [template, setTemplate] = useState(plan.templates[0] ?? "");
-  const [machine, setMachine] = useState(plan.machine_types[0] ?? "");
+  const [machine, setMachine] = useState(plan.machines[0] ?? "");
   const [minimum, setMinimum] = useState<number | null>(2);
   const [maximum, setMaximum] = useState<number | null>(12);
   const [demand, setDemand] = useState(first ?? plan.demands[0] ?? "");
@@ -50,7 +50,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
             kind,
             size,
             seats: seats ?? 0,
-            machine_type: leftOpen ? machine : null,
+            machine: leftOpen ? machine : null,
           },
         }),
       ),
@@ -71,7 +71,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
       {leftOpen && (
         <>
           {" "}
-          on <Choice label="Machine type" value={machine} options={plan.machine_types} set={setMachine} />
+          on <Choice label="Machine type" value={machine} options={plan.machines} set={setMachine} />
         </>
       )}{" "}
       as{" "}

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, api, type PlanView } from "../../shared/api/client";
 
-/** All groups as one: what they cost a week and for what, and how near each machine type comes to its quota. */
+/** All groups as one: what they cost a week and for what, and how near each machine comes to its quota. */
 export function TogetherLine({ plan }: { plan: PlanView }) {
   const found = useQuery({
     queryKey: ["together", plan.id, plan.revision],

@@ -49,9 +49,9 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
     putBack: () => undefined,
   };
   const add = (like: string) => {
-    const taken = plan.machine_types;
+    const taken = plan.machines;
     const name = Array.from({ length: 99 }, (_, k) => `${like}-${k + 2}`).find((one) => !taken.includes(one));
-    change.mutate({ op: "add", path: `machine_types.${like}`, value: name });
+    change.mutate({ op: "add", path: `machines.${like}`, value: name });
   };
   return (
     <section className="sheet machines" aria-label="Machine types">
@@ -141,7 +141,7 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
                     <button
                       type="button"
                       className="plain-button"
-                      onClick={() => change.mutate({ op: "remove", path: `machine_types.${row.name}` })}
+                      onClick={() => change.mutate({ op: "remove", path: `machines.${row.name}` })}
                     >
                       take out
                     </button>
@@ -188,7 +188,7 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
   );
 }
 
-/** The words of a column of a machine type. */
+/** The words of a column of a machine. */
 function said(row: MachineRow, column: string, handling: Handling) {
   return <Words words={row.words[column] ?? []} handling={handling} />;
 }

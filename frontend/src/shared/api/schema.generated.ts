@@ -890,7 +890,7 @@ export interface paths {
         };
         /**
          * List Machines
-         * @description The machine types, those that meet the need first, by price; with the week of a group on each if one is named.
+         * @description The machines, those that meet the need first, by price; with the week of a group on each if one is named.
          */
         get: operations["list_machines_api_plans__plan_id__machines_get"];
         put?: never;
@@ -1415,7 +1415,7 @@ export interface components {
         };
         /**
          * CatalogueChange
-         * @description `set` a value at a path of a machine type or of the prices, `add` a machine type like another (value: the new name), or
+         * @description `set` a value at a path of a machine or of the prices, `add` a machine like another (value: the new name), or
          *     `remove` one that nothing runs on.
          */
         CatalogueChange: {
@@ -2395,7 +2395,7 @@ export interface components {
         };
         /**
          * MachineRow
-         * @description A machine type as the library shows it, its figures in words.
+         * @description A machine as the library shows it, its figures in words.
          */
         MachineRow: {
             /** Name */
@@ -2560,10 +2560,10 @@ export interface components {
             /** Demand */
             demand: string;
             /**
-             * Machine Type
+             * Machine
              * @description Where the template leaves it open
              */
-            machine_type?: string | null;
+            machine?: string | null;
             /**
              * Kind
              * @default requests
@@ -2716,7 +2716,7 @@ export interface components {
              * Noun
              * @enum {string}
              */
-            noun: "group" | "template" | "demand" | "machine type" | "plan";
+            noun: "group" | "template" | "demand" | "machine" | "plan";
             /** Name */
             name: string;
             /**
@@ -2760,11 +2760,11 @@ export interface components {
             templates: string[];
             /**
              * Open Machine
-             * @description Templates whose newest version leaves the machine type to the group
+             * @description Templates whose newest version leaves the machine to the group
              */
             open_machine: string[];
-            /** Machine Types */
-            machine_types: string[];
+            /** Machines */
+            machines: string[];
             /** Demands */
             demands: string[];
         };
@@ -2823,7 +2823,7 @@ export interface components {
         };
         /**
          * QuotaUse
-         * @description Instances of a machine type over all groups: the most that ran at once, on average over the hour of most.
+         * @description Instances of a machine over all groups: the most that ran at once, on average over the hour of most.
          */
         QuotaUse: {
             /** Machine */
@@ -3339,10 +3339,10 @@ export interface components {
             /** Image */
             image?: string | null;
             /**
-             * Machine Type
-             * @description Name of a machine type of the plan
+             * Machine
+             * @description Name of a machine of the plan
              */
-            machine_type?: string | null;
+            machine?: string | null;
             /** Disk Gib */
             disk_gib?: (number | string) | null;
             /** Public Address */
@@ -3529,7 +3529,7 @@ export interface components {
         };
         /**
          * Week
-         * @description What a group's span would come to on a machine type, or why it could not be.
+         * @description What a group's span would come to on a machine, or why it could not be.
          */
         Week: {
             /** Cost */

@@ -1,4 +1,4 @@
-"""Edits of the catalogue of a plan: its machine types and its prices."""
+"""Edits of the catalogue of a plan: its machines and its prices."""
 
 from typing import Any, Literal
 
@@ -9,24 +9,24 @@ from jostle.core.plan.setting import with_setting
 
 
 def changed_catalogue(plan: Plan, op: Literal["set", "add", "remove"], path: str, value: Any) -> Plan:
-    """A plan with a value of its catalogue set, a machine type like another added, or one that nothing names removed.
+    """A plan with a value of its catalogue set, a machine like another added, or one that nothing names removed.
 
     Raises PlanError.
     """
     document, name = plan.model_dump(mode="json"), path.partition(".")[2].split(".")[0]
-    machines = document["machine_types"]
-    if op != "set" and (not path.startswith("machine_types.") or name not in machines):
-        raise PlanError([Problem((path,), None, f"is no machine type; there is: {', '.join(machines)}")])
+    machines = document["machines"]
+    if op != "set" and (not path.startswith("machines.") or name not in machines):
+        raise PlanError([Problem((path,), None, f"is no machine; there is: {', '.join(machines)}")])
     match op:
         case "set":
             return read_plan(with_setting(document, path, value))
         case "add":
             if value in machines:
-                raise PlanError([Problem(("machine_types",), value, "is there already; give it another name")])
-            return read_plan({**document, "machine_types": {**machines, str(value): machines[name]}})
+                raise PlanError([Problem(("machines",), value, "is there already; give it another name")])
+            return read_plan({**document, "machines": {**machines, str(value): machines[name]}})
         case "remove":
-            users = [group for group in plan.groups if launch_of(plan, group).machine_type == name]
-            named = [one for one, t in plan.templates.items() if any(version.machine_type == name for version in t.versions)]
+            users = [group for group in plan.groups if launch_of(plan, group).machine == name]
+            named = [one for one, t in plan.templates.items() if any(version.machine == name for version in t.versions)]
             if users or named:
                 raise PlanError([Problem((path,), None, f"is used by {', '.join([*users, *named])}")])
-            return read_plan({**document, "machine_types": {one: its for one, its in machines.items() if one != name}})
+            return read_plan({**document, "machines": {one: its for one, its in machines.items() if one != name}})

@@ -9,7 +9,7 @@ from jostle.core.checks.conduct import (
     check_quota,
     check_refusals,
 )
-from jostle.core.checks.direction import check_both_ways, check_sides, check_zero
+from jostle.core.checks.direction import check_grow_and_shrink, check_sides, check_zero
 from jostle.core.checks.entries import check_entries
 from jostle.core.checks.finding import Finding
 from jostle.core.checks.launching import check_firewall, check_health, check_stopped, check_template
@@ -22,7 +22,7 @@ from jostle.core.rehearsal.rehearsal import Rehearsal
 _RANK = {"error": 0, "warning": 1, "note": 2}
 _OF_CREW = (
     check_sides,
-    check_both_ways,
+    check_grow_and_shrink,
     check_zero,
     check_swings,
     check_waits,

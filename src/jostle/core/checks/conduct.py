@@ -79,17 +79,17 @@ def check_quota(rehearsal: Rehearsal) -> list[Finding]:
     held = np.flatnonzero(rows["limit"] == Outcome.AT_QUOTA)
     if not len(held):
         return []
-    machine = rehearsal.crew.launch.machine_type
+    machine = rehearsal.crew.launch.machine
     text = (
         f"For {say_duration(len(held) * group.evaluate_every)} the quota of {machine}, which is "
-        f"{rehearsal.crew.machine_type.quota} over all groups, holds the count down."
+        f"{rehearsal.crew.machine.quota} over all groups, holds the count down."
     )
     return [Finding(code="quota-holds", severity="warning", path="maximum", text=text, at=float(rows["time"][held[0]]))]
 
 
 def check_overflow(rehearsal: Rehearsal) -> list[Finding]:
     """Overflow used so much of the time that it would better be owned."""
-    base, series = rehearsal.crew.group.base_size, rehearsal.result.series
+    base, series = rehearsal.crew.group.owned, rehearsal.result.series
     if base is None:
         return []
     beyond = float((series["desired"] > base).mean())
@@ -97,8 +97,8 @@ def check_overflow(rehearsal: Rehearsal) -> list[Finding]:
         return []
     enough = int(np.quantile(series["desired"], 1 - OVERFLOW_OFTEN, method="higher"))
     text = f"{say_share(beyond)} of the time there is overflow beyond the base of {base}: the base is too small."
-    mend = Mend(text=f"base {enough}", settings={"base_size": enough})
-    return [Finding(code="overflow-often", severity="warning", path="base_size", text=text, mend=mend)]
+    mend = Mend(text=f"base {enough}", settings={"owned": enough})
+    return [Finding(code="overflow-often", severity="warning", path="owned", text=text, mend=mend)]
 
 
 def check_margin(rehearsal: Rehearsal) -> list[Finding]:

@@ -10,7 +10,7 @@ from jostle.core.plan.word import listed
 def active(crew: Crew) -> list[Policy]:
     """The policies that may act at all."""
     group = crew.group
-    return [] if group.policies_paused or group.mode == "held" else [policy for policy in group.policies if not policy.paused]
+    return [] if group.policies_paused or group.mode == "stay" else [policy for policy in group.policies if not policy.paused]
 
 
 def check_sides(crew: Crew) -> list[Finding]:
@@ -35,13 +35,13 @@ def check_sides(crew: Crew) -> list[Finding]:
     return found
 
 
-def check_both_ways(crew: Crew) -> list[Finding]:
+def check_grow_and_shrink(crew: Crew) -> list[Finding]:
     """A group that only grows is paid for; one that only shrinks fails. The calendar may be the other way."""
     policies = active(crew)
     if not policies or any(isinstance(entry, SetCount | Limits) for entry in crew.group.calendar):
         return []
     up = any(policy.adds for policy in policies)
-    down = any(policy.removes for policy in policies) and crew.group.mode == "both_ways"
+    down = any(policy.removes for policy in policies) and crew.group.mode == "grow_and_shrink"
     if up == down:
         return []
     if up:
@@ -58,7 +58,7 @@ def check_zero(crew: Crew) -> list[Finding]:
     ways_out = [policy for policy in adding if not isinstance(policy, MetricPolicy) or not policy.metric.from_instances]
     lifting = [entry for entry in group.calendar if not entry.paused and entry.lifts]
     again = any(entry.repeat for entry in lifting)
-    falls = any(policy.removes for policy in active(crew)) and group.mode == "both_ways"
+    falls = any(policy.removes for policy in active(crew)) and group.mode == "grow_and_shrink"
     falls = falls or any(not entry.paused and isinstance(entry, Sleep) for entry in group.calendar)
     if group.minimum > 0 or not adding or ways_out or (lifting and (again or not falls)):
         return []

@@ -37,7 +37,7 @@ def check_draft(plan: Plan, data: dict[str, Any]) -> list[FieldFinding]:
 def _named(plan: Plan, version: TemplateVersion) -> list[FieldFinding]:
     found = []
     for field, noun, names, known in (
-        ("machine_type", "machine type", [version.machine_type] if version.machine_type else [], plan.machine_types),
+        ("machine", "machine", [version.machine] if version.machine else [], plan.machines),
         ("subnets", "subnet", version.subnets or [], plan.subnets),
         ("firewall", "firewall rule", version.firewall or [], plan.firewall),
     ):
@@ -71,7 +71,7 @@ def _zones(plan: Plan, version: TemplateVersion) -> list[FieldFinding]:
 
 def _disk(plan: Plan, version: TemplateVersion) -> list[FieldFinding]:
     """A disk that costs more than its machine is the wrong one."""
-    machine = plan.machine_types.get(version.machine_type or "")
+    machine = plan.machines.get(version.machine or "")
     if not version.disk_gib or machine is None:
         return []
     disk = plan.prices.disk_gib_month * Decimal(str(version.disk_gib))

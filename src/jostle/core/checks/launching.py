@@ -54,11 +54,11 @@ def check_health(crew: Crew) -> list[Finding]:
 
 def check_stopped(plan: Plan, crew: Crew) -> list[Finding]:
     """Stopping what costs as much stopped."""
-    group, machine = crew.group, crew.machine_type
+    group, machine = crew.group, crew.machine
     if not machine.billed_when_stopped:
         return []
     price = say_money(machine.price_per_hour, plan.currency)
-    text = f"A {crew.launch.machine_type} costs {price} an hour stopped as well, so this saves nothing."
+    text = f"A {crew.launch.machine} costs {price} an hour stopped as well, so this saves nothing."
     paths = [f"calendar.{entry.name}" for entry in group.calendar if isinstance(entry, Sleep) and not entry.paused]
-    paths += ["base_size"] if group.base_size else []
+    paths += ["owned"] if group.owned else []
     return [Finding(code="stopped-billed", severity="warning", path=path, text=text) for path in paths]

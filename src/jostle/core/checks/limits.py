@@ -9,10 +9,10 @@ from jostle.core.plan.word import say_count
 
 def check_reach(crew: Crew) -> list[Finding]:
     """A maximum that no step ever reaches, or that the quota does not allow."""
-    group, quota = crew.group, crew.machine_type.quota
+    group, quota = crew.group, crew.machine.quota
     found = []
     if quota is not None and group.maximum > quota:
-        text = f"The quota of {crew.launch.machine_type} is {quota} over all groups, so {group.maximum} can never be had."
+        text = f"The quota of {crew.launch.machine} is {quota} over all groups, so {group.maximum} can never be had."
         mend = Mend(text=f"maximum {quota}", settings={"maximum": quota}) if quota >= max(1, group.minimum) else None
         found.append(Finding(code="over-quota", severity="warning", path="maximum", text=text, mend=mend))
     policies = active(crew)

@@ -247,7 +247,7 @@ def _not_asked(look: _Look, decision: int, tick: int) -> tuple[str, int | None]:
         if views["state"][number] == Stance.WAITING and views["ask"][number] > row["desired"]:
             return "wait", number
     if not look.adders:
-        return "mode" if rehearsal.crew.group.mode == "held" else "nothing adds", None
+        return "mode" if rehearsal.crew.group.mode == "stay" else "nothing adds", None
     if all(views["state"][number] == Stance.NO_DATA for number in look.adders):
         return "no data", look.adders[0]
     meters, time = rehearsal.crew.group.meters, tick * rehearsal.clock.tick

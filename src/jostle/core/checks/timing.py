@@ -55,8 +55,8 @@ def check_drain(crew: Crew) -> list[Finding]:
                 f"{say_share(left)} of the sessions on a leaving instance are cut off."
             )
             mended = 60.0 * math.ceil(3 * length / 60)
-        case Jobs(job_seconds=seconds) if group.drain < seconds / crew.machine_type.speed:
-            length = seconds / crew.machine_type.speed
+        case Jobs(job_seconds=seconds) if group.drain < seconds / crew.machine.speed:
+            length = seconds / crew.machine.speed
             left = 1 - group.drain / length
             text = (
                 f"A job takes {say_duration(length)}, and the drain {say_duration(group.drain)}: "

@@ -74,7 +74,7 @@ def _undisturbed(setup: Setup, **numbers: float) -> Setup:
     """The setup without policies, calendar, hands or limits, its count following the orders that it is given."""
     quiet = setup.changed(
         minimum=0,
-        base_size=UNLIMITED,
+        owned=UNLIMITED,
         cold=False,
         surplus=0,
         pinned=0,

@@ -28,9 +28,9 @@ class Stance(IntEnum):
 class Mode(IntEnum):
     """What policies may do."""
 
-    BOTH_WAYS = 0
-    OUT_ONLY = 1
-    HELD = 2
+    GROW_AND_SHRINK = 0
+    GROW = 1
+    STAY = 2
 
 
 class Outcome(IntEnum):
@@ -88,7 +88,7 @@ class Criterion(IntEnum):
     OLDEST_VERSION = 0
     OLDEST = 1
     NEWEST = 2
-    NEAREST_PAID_HOUR = 3
+    LEAST_PAID_LEFT = 3
     FEWEST_SESSIONS = 4
 
 

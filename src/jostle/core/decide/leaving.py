@@ -29,7 +29,7 @@ def rank(one: np.record, criterion: int) -> float:
         return float(one.number)
     if criterion == Criterion.NEWEST:
         return -float(one.number)
-    if criterion == Criterion.NEAREST_PAID_HOUR:
+    if criterion == Criterion.LEAST_PAID_LEFT:
         return one.paid_left
     return float(one.sessions) if criterion == Criterion.FEWEST_SESSIONS else 0.0
 

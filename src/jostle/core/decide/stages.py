@@ -50,7 +50,7 @@ def pace(rules: Rules, memory: Memory, time: float, decisions: np.ndarray, e: in
         row.paced, row.outcome = desired, Outcome.GROUP_WAITS
     row.allowed = row.paced
     mode = rules.row[0].mode
-    if row.allowed != desired and (mode == Mode.HELD or (mode == Mode.OUT_ONLY and row.allowed < desired)):
+    if row.allowed != desired and (mode == Mode.STAY or (mode == Mode.GROW and row.allowed < desired)):
         row.allowed, row.outcome = desired, Outcome.MODE_HOLDS
 
 

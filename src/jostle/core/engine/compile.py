@@ -24,7 +24,7 @@ from jostle.core.plan.clock import Clock
 from jostle.core.plan.group import Group
 from jostle.core.plan.hand import Hand, HandKill, HandPin, HandSet, HandStress
 from jostle.core.plan.incident import Breaking, Incident, LastingIncident, NoCapacity, SlowBoots, SlowDependency, ZoneLost
-from jostle.core.plan.machine_type import MachineType, Prices
+from jostle.core.plan.machine import Machine, Prices
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.policy import MetricPolicy
@@ -47,7 +47,7 @@ class Crew:
 
     group: Group
     launch: Launch
-    machine_type: MachineType
+    machine: Machine
     prices: Prices
     incidents: tuple[Incident, ...] = ()
     outside: tuple[tuple[str, Samples], ...] = ()
@@ -60,7 +60,7 @@ class Crew:
     @property
     def tariff(self) -> Tariff:
         """What its instances cost."""
-        return tariff_of(self.machine_type, self.prices, self.launch)
+        return tariff_of(self.machine, self.prices, self.launch)
 
     @property
     def ready_after(self) -> float:
@@ -151,7 +151,7 @@ def _extras(crew: Crew, clock: Clock) -> NDArray[np.float64]:
 
 def _work(row: np.record, kind: np.record, crew: Crew) -> float:
     """Returns what a Spare policy counts of one instance."""
-    work, machine = crew.group.work, crew.machine_type
+    work, machine = crew.group.work, crew.machine
     memory = machine.memory_gib * 1024
     kind.vcpus, row.steps = machine.vcpus, 1
     row.idle_cpu, row.full_cpu = work.idle_cpu, 1.0
@@ -176,7 +176,7 @@ def _life(row: np.record, crew: Crew) -> None:
 def _start(row: np.record, crew: Crew) -> None:
     group = crew.group
     row.first_count = group.first_count
-    row.base_size = UNLIMITED if group.base_size is None else group.base_size
+    row.owned = UNLIMITED if group.owned is None else group.owned
     row.cold, row.surplus = group.first_start is not None, group.first_start.surplus if group.first_start else 0
     row.version = crew.launch.version
     row.first_version = crew.launch.version if group.start_version is None else group.start_version
@@ -185,7 +185,7 @@ def _start(row: np.record, crew: Crew) -> None:
 
 def _machine(kind: np.record, crew: Crew) -> None:
     launch, tariff = crew.launch, crew.tariff
-    kind.boot, kind.start, kind.boot_spread = launch.boot_time, launch.start_time, crew.machine_type.boot_spread
+    kind.boot, kind.start, kind.boot_spread = launch.boot_time, launch.start_time, crew.machine.boot_spread
     kind.price_machine = float(tariff.machine) / 3600
     kind.price, kind.price_stopped = float(tariff.running) / 3600, float(tariff.standing) / 3600
     kind.hourly, kind.least_micros = tariff.hourly, tariff.least_micros

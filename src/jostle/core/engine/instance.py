@@ -255,7 +255,7 @@ def accepted(setup: Setup, state: State, i: int, zone: int, time: float) -> None
     if fresh:
         now.waiting -= 1
         one.zone = zone
-        one.overflow = fixed.base_size < UNLIMITED and owned(state) >= fixed.base_size
+        one.overflow = fixed.owned < UNLIMITED and owned(state) >= fixed.owned
     else:
         end_spell(setup, state, i, time)
         now.present += 1

@@ -19,7 +19,7 @@ from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.share import free_part
 from jostle.core.engine.state import State
-from jostle.core.plan.machine_type import MachineType
+from jostle.core.plan.machine import Machine
 from jostle.core.plan.promise import AgePromise, Promise
 from jostle.core.plan.work import Jobs
 
@@ -29,7 +29,7 @@ MOST_STAGES = 64
 HELD_FROM = 3.0
 
 
-def fill_jobs(row: np.record, kind: np.record, work: Jobs, machine: MachineType, promises: list[Promise]) -> float:
+def fill_jobs(row: np.record, kind: np.record, work: Jobs, machine: Machine, promises: list[Promise]) -> float:
     """The numbers of jobs; a Spare policy counts those that a worker does side by side."""
     row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
     row.job_time, row.concurrency = work.job_seconds / machine.speed, work.concurrency

@@ -66,7 +66,7 @@ def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: 
 @inner
 def send_away(setup: Setup, state: State, time: float, number: int, who: int, sleep: bool) -> None:
     """So many instances leave. Those of the base are stopped, and so are all when the group falls asleep."""
-    owned = setup.fixed[0].base_size < UNLIMITED
+    owned = setup.fixed[0].owned < UNLIMITED
     candidates = list_candidates(setup, state, time)
     for _ in range(number):
         c = next_to_leave(setup.rules, state.candidates, candidates, state.zones["present"])

@@ -17,14 +17,14 @@ from jostle.core.engine.queue import Col, load_place
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.share import drift, free_part
 from jostle.core.engine.state import State
-from jostle.core.plan.machine_type import MachineType
+from jostle.core.plan.machine import Machine
 from jostle.core.plan.work import Requests
 
 # Share of a tick's requests that fail while nothing is amiss; beyond it the group is short
 FEW = 0.001
 
 
-def fill_requests(row: np.record, kind: np.record, work: Requests, machine: MachineType) -> float:
+def fill_requests(row: np.record, kind: np.record, work: Requests, machine: Machine) -> float:
     """The numbers of requests; a Spare policy counts those that an instance answers (1/s)."""
     row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
     kind.service_rate = machine.speed / work.cpu_seconds * (1.0 - work.idle_cpu)

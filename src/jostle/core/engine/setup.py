@@ -45,7 +45,7 @@ FIXED = np.dtype(
         ("stop", "f8"),
         ("zones", "i4"),
         ("first_count", "i4"),
-        ("base_size", "i4"),
+        ("owned", "i4"),
         ("cold", "?"),
         ("surplus", "i4"),
         ("version", "i4"),

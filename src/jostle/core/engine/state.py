@@ -15,7 +15,7 @@ from jostle.core.draw import STREAM_FAULT, exponential
 from jostle.core.engine.code import Billed, Life
 from jostle.core.engine.setup import Floats, Setup
 
-# A base size or a quota that no group reaches
+# A number owned or a quota that no group reaches
 UNLIMITED = 2**30
 
 NOW = np.dtype(
@@ -188,7 +188,7 @@ def new_state(setup: Setup) -> State:
     now = rows(1, NOW)
     stay = np.zeros((len(setup.extras) * len(setup.line.tables), len(setup.line.loads)))
     first = 0 if fixed.cold else int(fixed.first_count)
-    owned = max(first, int(fixed.base_size)) if fixed.base_size < UNLIMITED and not fixed.cold else first
+    owned = max(first, int(fixed.owned)) if fixed.owned < UNLIMITED and not fixed.cold else first
     room = max(1024, 4 * maximum + owned + int(fixed.surplus))
     instances = _blank(rows(room, INSTANCE))
     instances["state"][:first] = Life.SERVING
@@ -197,7 +197,7 @@ def new_state(setup: Setup) -> State:
     instances["zone"][:owned] = np.arange(owned) % zones
     instances["version"][:owned] = fixed.first_version
     instances["pinned"][: min(first, int(fixed.pinned))] = True
-    instances["overflow"][:owned] = np.arange(owned) >= fixed.base_size
+    instances["overflow"][:owned] = np.arange(owned) >= fixed.owned
     instances["share"][:first] = 1 / max(1, first)
     instances["spell"][:owned] = np.arange(owned)
     if np.isfinite(fixed.fault_every):

@@ -33,8 +33,8 @@ _SMALLEST = {
     "time_zone": "UTC",
     "start": "2025-07-07T00:00",
     "days": 0.01,
-    "machine_types": {"one": {"vcpus": 1, "memory_gib": 1, "price_per_hour": 1, "boot_time": 60}},
-    "templates": {"one": {"machine_type": "one"}},
+    "machines": {"one": {"vcpus": 1, "memory_gib": 1, "price_per_hour": 1, "boot_time": 60}},
+    "templates": {"one": {"machine": "one"}},
     "demands": {"one": {"layers": [{"kind": "level", "rate": 1}]}},
     "groups": {
         "one": {
@@ -52,7 +52,7 @@ def smallest() -> Setup:
     """A rehearsal of some minutes; its kind of work needs no tables."""
     plan = read_plan(_SMALLEST)
     launch = launch_of(plan, "one")
-    crew = Crew(plan.groups["one"], launch, plan.machine_types["one"], plan.prices)
+    crew = Crew(plan.groups["one"], launch, plan.machines["one"], plan.prices)
     clock = Clock.of(plan.start, plan.days, plan.tick, plan.zone)
     return compile_setup(crew, clock, clock.epochs * 0.0)
 

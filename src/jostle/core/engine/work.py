@@ -9,11 +9,11 @@ from jostle.core.engine.sessions import cut_off, fill_sessions, hold_sessions, r
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 from jostle.core.plan.group import Group
-from jostle.core.plan.machine_type import MachineType
+from jostle.core.plan.machine import Machine
 from jostle.core.plan.work import Jobs, Requests, Sessions, WorkKind
 
 
-def fill(row: np.record, kind: np.record, group: Group, machine: MachineType) -> float:
+def fill(row: np.record, kind: np.record, group: Group, machine: Machine) -> float:
     """The numbers of a group's work, in rows of FIXED and KIND. Returns what a Spare policy counts of one instance."""
     work = group.work
     row.work = WorkKind[work.kind.upper()]

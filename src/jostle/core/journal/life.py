@@ -31,7 +31,7 @@ def life_of(rehearsal: Rehearsal, instance: int) -> Life | None:
     launch = rehearsal.crew.launch
     facts = [
         ("Launched", say_time(clock, max(0.0, float(one["requested"]))) if one["requested"] >= 0 else "before the first instant"),
-        ("Where", f"{launch.zones[int(one['zone'])]}, {launch.machine_type}, version {int(one['version'])}"),
+        ("Where", f"{launch.zones[int(one['zone'])]}, {launch.machine}, version {int(one['version'])}"),
     ]
     if one["overflow"]:
         facts.append(("Owned", "no, it is overflow"))

@@ -1,8 +1,8 @@
-"""The catalogue in words that stand for its settings: machine types, and what is paid besides."""
+"""The catalogue in words that stand for its settings: machines, and what is paid besides."""
 
 from decimal import Decimal
 
-from jostle.core.plan.machine_type import MachineType, Prices
+from jostle.core.plan.machine import Machine, Prices
 from jostle.core.plan.quantity import say_duration, say_number, say_price
 from jostle.core.plan.word import Word, choice_word, say, share_word, time_word
 
@@ -10,9 +10,9 @@ STOPPED = {True: "as much as running", False: "its disk only"}
 BILLED = {"second": "by the second", "hour": "by the started hour"}
 
 
-def machine_words(name: str, machine: MachineType, currency: str) -> dict[str, list[Word]]:
-    """The words of each column of a machine type; their paths are those of the plan."""
-    path = f"machine_types.{name}"
+def machine_words(name: str, machine: Machine, currency: str) -> dict[str, list[Word]]:
+    """The words of each column of a machine; their paths are those of the plan."""
+    path = f"machines.{name}"
 
     def word(field: str, text: str) -> Word:
         return Word(text=text, path=f"{path}.{field}", value=getattr(machine, field))

@@ -37,13 +37,13 @@ SECTIONS = {
     "mending": "Mending",
     "hands": "By hand",
 }
-MODES = {"both_ways": "add and remove", "out_only": "only add", "held": "change nothing"}
+MODES = {"grow_and_shrink": "add and remove", "grow": "only add", "stay": "change nothing"}
 BASES = {"machine": "the machine's state", "heartbeat": "a heartbeat", "load_balancer": "the load balancer's check"}
 CRITERIA = {
     "oldest_version": "the oldest version",
     "oldest": "the oldest",
     "newest": "the newest",
-    "nearest_paid_hour": "the nearest to the end of a paid hour",
+    "least_paid_left": "the nearest to the end of a paid hour",
     "dearest": "the dearest",
     "fewest_sessions": "the one with the fewest sessions",
     "spot_first": "spot first",
@@ -116,13 +116,13 @@ def _version(crew: Crew) -> str:
 def _base(crew: Crew) -> list[Sentence]:
     group = crew.group
     sentences = []
-    if group.base_size is not None:
+    if group.owned is not None:
         words = [
-            count_word("base_size", group.base_size),
+            count_word("owned", group.owned),
             say(f" are owned and stop when they are not needed, to start again in {say_duration(crew.launch.start_time)}; "),
             say("those beyond are overflow, the first to leave."),
         ]
-        sentences.append(Sentence(key="base_size", tone="plain", words=words))
+        sentences.append(Sentence(key="owned", tone="plain", words=words))
     if group.first_start is not None:
         surplus = group.first_start.surplus
         words = [say("The first start launches "), count_word("first_start.surplus", surplus)]

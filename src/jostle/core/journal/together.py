@@ -27,7 +27,7 @@ class Part(BaseModel):
 
 
 class QuotaUse(BaseModel):
-    """Instances of a machine type over all groups: the most that ran at once, on average over the hour of most."""
+    """Instances of a machine over all groups: the most that ran at once, on average over the hour of most."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -83,13 +83,13 @@ def _machines(rehearsals: list[Rehearsal]) -> list[QuotaUse]:
     running: dict[str, NDArray[np.float64]] = {}
     some: dict[str, Rehearsal] = {}
     for rehearsal in rehearsals:
-        machine, hourly = rehearsal.crew.launch.machine_type, _hourly(rehearsal)
+        machine, hourly = rehearsal.crew.launch.machine, _hourly(rehearsal)
         running[machine] = running[machine] + hourly if machine in running else hourly
         some[machine] = rehearsal
     found = []
     for machine, hourly in running.items():
         rehearsal, worst = some[machine], int(hourly.argmax())
-        quota, most = rehearsal.crew.machine_type.quota, float(hourly[worst])
+        quota, most = rehearsal.crew.machine.quota, float(hourly[worst])
         found.append(
             QuotaUse(
                 machine=machine,

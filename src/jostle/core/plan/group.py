@@ -16,9 +16,9 @@ from jostle.core.plan.quantity import Count, Duration, Name, Share
 from jostle.core.plan.template import LaunchFields
 from jostle.core.plan.work import Work
 
-Mode = Literal["both_ways", "out_only", "held"]
+Mode = Literal["grow_and_shrink", "grow", "stay"]
 Criterion = Literal[
-    "oldest_version", "oldest", "newest", "nearest_paid_hour", "dearest", "fewest_sessions", "spot_first", "on_demand_first"
+    "oldest_version", "oldest", "newest", "least_paid_left", "dearest", "fewest_sessions", "spot_first", "on_demand_first"
 ]
 
 
@@ -102,7 +102,7 @@ class Group(Model):
     minimum: Count
     maximum: Count = Field(ge=1)
     start_count: Count | None = Field(default=None, description="Instances serving at the start; the minimum if left out")
-    base_size: Count | None = Field(
+    owned: Count | None = Field(
         default=None, description="Instances owned, running or stopped; those beyond it are overflow. All are if left out"
     )
     first_start: FirstStart | None = None
@@ -111,7 +111,7 @@ class Group(Model):
     promises: list[Promise] = Field(default_factory=list, max_length=10)
     policies: list[Policy] = Field(default_factory=list, max_length=20)
     policies_paused: bool = Field(default=False, description="All policies at once")
-    mode: Mode = Field(default="both_ways", description="What policies may do: both ways, out only, or nothing (held)")
+    mode: Mode = Field(default="grow_and_shrink", description="What policies may do: add and remove, only add, or nothing")
     cooldown: Duration = Field(default=0.0, description="A wait after any change by a policy, for all policies of the group")
     calendar: list[CalendarEntry] = Field(default_factory=list, max_length=50)
     leaving: Leaving = Leaving()
@@ -144,7 +144,7 @@ class Group(Model):
             raise wrong(f"the starting count lies between the minimum and the maximum: {low} to {high}")
         return start
 
-    @field_validator("base_size")
+    @field_validator("owned")
     @classmethod
     def _within_maximum(cls, base: int | None, info: ValidationInfo) -> int | None:
         high = info.data.get("maximum")

@@ -43,18 +43,18 @@ def launch_of(plan: "Plan", group_name: str) -> Launch:
             problems.append(Problem((*place, "launch", field), own, message))
         filled[field] = own if given is None else given
     fields = LaunchFields(**filled)
-    machine = plan.machine_types.get(fields.machine_type or "")
+    machine = plan.machines.get(fields.machine or "")
     if machine is None:
-        names = ", ".join(sorted(plan.machine_types)) or "none is defined yet"
+        names = ", ".join(sorted(plan.machines)) or "none is defined yet"
         message = (
-            f"{group.template} version {number} leaves the machine type open; name one: {names}"
-            if fields.machine_type is None
-            else f"no machine type has this name; there is: {names}"
+            f"{group.template} version {number} leaves the machine open; name one: {names}"
+            if fields.machine is None
+            else f"no machine has this name; there is: {names}"
         )
-        problems.append(Problem((*place, "launch", "machine_type"), fields.machine_type, message))
+        problems.append(Problem((*place, "launch", "machine"), fields.machine, message))
     boot = fields.boot_time if fields.boot_time is not None or machine is None else machine.boot_time
     if boot is None and machine is not None:
-        message = f"neither {group.template} version {number} nor {fields.machine_type} says how long a boot takes"
+        message = f"neither {group.template} version {number} nor {fields.machine} says how long a boot takes"
         problems.append(Problem((*place, "launch", "boot_time"), None, message))
     problems += _unknown((*place, "launch", "subnets"), "subnet", fields.subnets, plan.subnets)
     problems += _unknown((*place, "launch", "firewall"), "firewall rule", fields.firewall, plan.firewall)
@@ -65,7 +65,7 @@ def launch_of(plan: "Plan", group_name: str) -> Launch:
         template=group.template,
         version=number,
         fields=fields,
-        machine_type=fields.machine_type or "",
+        machine=fields.machine or "",
         boot_time=boot or 0.0,
         start_time=(boot or 0.0) * START_PART if fields.start_time is None else fields.start_time,
         warm_up=fields.warm_up or 0.0,

@@ -10,7 +10,7 @@ from pydantic import Field, ValidationError, ValidationInfo, field_validator
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
 from jostle.core.plan.launch import misfits
-from jostle.core.plan.machine_type import MachineType, Prices
+from jostle.core.plan.machine import Machine, Prices
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
 from jostle.core.plan.outside import Outside
@@ -35,7 +35,7 @@ class Plan(Model):
     tick: Duration = Field(default=10.0, description="Step of the engine: 1, 2, 5, 10, 15, 20, 30 or 60 s")
     parameters: dict[str, Scalar] = Field(default_factory=dict, max_length=500, description="Values used elsewhere as ${name}")
     prices: Prices = Prices()
-    machine_types: dict[Name, MachineType] = Field(default_factory=dict, max_length=1000)
+    machines: dict[Name, Machine] = Field(default_factory=dict, max_length=1000)
     subnets: dict[Name, Subnet] = Field(default_factory=dict, max_length=200)
     firewall: dict[Name, FirewallRule] = Field(default_factory=dict, max_length=500)
     templates: dict[Name, LaunchTemplate] = Field(default_factory=dict, max_length=500)
@@ -140,7 +140,7 @@ def _missing(path: tuple[str | int, ...], value: Any, noun: str, known: dict[str
 
 
 def _reference_problems(data: dict[str, Any]) -> list[Problem]:
-    types, templates = data.get("machine_types") or {}, data.get("templates") or {}
+    types, templates = data.get("machines") or {}, data.get("templates") or {}
     demands = data.get("demands") or {}
     tick = data.get("tick", 10)
     found: list[Problem | None] = []
@@ -148,9 +148,9 @@ def _reference_problems(data: dict[str, Any]) -> list[Problem]:
         versions = template.get("versions")
         cards = enumerate(versions) if isinstance(versions, list) else [(None, template)]
         for number, version in cards:
-            path: tuple[str | int, ...] = ("templates", name, *(() if number is None else ("versions", number)), "machine_type")
-            machine = version.get("machine_type") if isinstance(version, dict) else None
-            found.append(_missing(path, machine, "machine type", types if isinstance(types, dict) else {}))
+            path: tuple[str | int, ...] = ("templates", name, *(() if number is None else ("versions", number)), "machine")
+            machine = version.get("machine") if isinstance(version, dict) else None
+            found.append(_missing(path, machine, "machine", types if isinstance(types, dict) else {}))
     for name, group in _entries(data, "groups").items():
         for field, noun, known in (("template", "launch template", templates), ("demand", "demand", demands)):
             known = known if isinstance(known, dict) else {}

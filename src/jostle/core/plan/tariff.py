@@ -4,7 +4,7 @@ from decimal import Decimal
 from typing import NamedTuple
 
 from jostle.core.compiled import leaf
-from jostle.core.plan.machine_type import MachineType, Prices
+from jostle.core.plan.machine import Machine, Prices
 from jostle.core.plan.template import Launch
 
 MONTH_HOURS = 730
@@ -32,8 +32,8 @@ class Tariff(NamedTuple):
         return self.disk + self.stopped
 
 
-def tariff_of(machine: MachineType, prices: Prices, launch: Launch) -> Tariff:
-    """The tariff of instances of a launch on a machine type."""
+def tariff_of(machine: Machine, prices: Prices, launch: Launch) -> Tariff:
+    """The tariff of instances of a launch on a machine."""
     return Tariff(
         machine=machine.price_per_hour,
         disk=prices.disk_gib_month * Decimal(str(launch.disk_gib)) / MONTH_HOURS,

@@ -19,7 +19,7 @@ class LaunchFields(Model):
     """What decides how an instance is made. A field without a value is open."""
 
     image: str | None = Field(default=None, min_length=1, max_length=200)
-    machine_type: Name | None = Field(default=None, description="Name of a machine type of the plan")
+    machine: Name | None = Field(default=None, description="Name of a machine of the plan")
     disk_gib: Number | None = Field(default=None, gt=0, le=65536)
     public_address: bool | None = None
     subnets: list[Name] | None = Field(default=None, min_length=1, description="Names of subnets; their zones are the group's")
@@ -92,7 +92,7 @@ class Launch(Model):
     template: str
     version: int
     fields: LaunchFields
-    machine_type: str
+    machine: str
     boot_time: float
     start_time: float
     warm_up: float

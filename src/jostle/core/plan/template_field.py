@@ -20,7 +20,7 @@ class _Field(NamedTuple):
 FIELDS = (
     _Field("note", "Note", "text"),
     _Field("image", "Image", "text"),
-    _Field("machine_type", "Machine type", "choice"),
+    _Field("machine", "Machine type", "choice"),
     _Field("disk_gib", "Disk, GiB", "number"),
     _Field("public_address", "Public address", "flag"),
     _Field("subnets", "Subnets", "choices"),
@@ -48,7 +48,7 @@ class TemplateField(BaseModel):
 
 def template_fields(plan: Plan) -> list[TemplateField]:
     known: dict[str, Iterable[str]] = {
-        "machine_type": plan.machine_types,
+        "machine": plan.machines,
         "subnets": plan.subnets,
         "firewall": plan.firewall,
     }

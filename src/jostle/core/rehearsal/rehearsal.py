@@ -53,7 +53,7 @@ def clock_of(plan: Plan) -> Clock:
 
 
 def crew_of(plan: Plan, group_name: str) -> Crew:
-    """The group with its template and machine type. Raises PlanError where there is no such group."""
+    """The group with its template and machine. Raises PlanError where there is no such group."""
     if group_name not in plan.groups:
         names = ", ".join(plan.groups) or "none"
         raise PlanError([Problem(("groups", group_name), group_name, f"no group has this name; there is: {names}")])
@@ -62,7 +62,7 @@ def crew_of(plan: Plan, group_name: str) -> Crew:
     return Crew(
         group,
         launch,
-        plan.machine_types[launch.machine_type],
+        plan.machines[launch.machine],
         plan.prices,
         tuple(incident for incident in plan.demands[group.demand].incidents if not incident.muted),
         tuple((name, _read(plan, name)) for name in watched),

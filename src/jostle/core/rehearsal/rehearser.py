@@ -33,7 +33,7 @@ from jostle.core.rehearsal.shelf import Shelf
 _DECIDE_BOUNDS = tuple(
     name
     for name in FIXED.names or ()
-    if name not in ("first_count", "base_size", "cold", "surplus", "pinned", "period_ticks", "meter_latency", "meter_zones")
+    if name not in ("first_count", "owned", "cold", "surplus", "pinned", "period_ticks", "meter_latency", "meter_zones")
 )
 MOST_BYTES = 16 * 2**20
 # Bytes of one rehearsal: four hundred days at 10 s take most of it
@@ -75,7 +75,7 @@ class Rehearser:
     def _setup(self, plan: Plan, group_name: str, seed: int) -> Setup:
         crew, clock = crew_of(plan, group_name), self._clock(plan)
         rate = self._rate(plan.demands[crew.group.demand], clock, seed)
-        return compile_setup(crew, clock, rate, seed, crew.machine_type.quota, self._line)
+        return compile_setup(crew, clock, rate, seed, crew.machine.quota, self._line)
 
     def _together(self, plan: Plan, names: list[str], seed: int, by_zone: str | None) -> list[Result]:
         """The results of groups that share a quota, side by side; one of them with readings by zone if so asked."""
@@ -89,7 +89,7 @@ class Rehearser:
             zoned = [
                 setup.changed(meter_zones=True) if name == by_zone else setup for name, setup in zip(names, setups, strict=True)
             ]
-            return run_together(zoned, crews[0].machine_type.quota or 0)
+            return run_together(zoned, crews[0].machine.quota or 0)
 
         return self._sharing.get((clock_of(plan), seed, by_zone, tuple(names), *parts), play)
 
@@ -127,10 +127,10 @@ class Rehearser:
 
 def sharing_quota(plan: Plan, group_name: str) -> list[str]:
     """The groups, this one among them, that draw on one quota; empty where none or only one does."""
-    machine = launch_of(plan, group_name).machine_type
-    if plan.machine_types[machine].quota is None:
+    machine = launch_of(plan, group_name).machine
+    if plan.machines[machine].quota is None:
         return []
-    names = [name for name in plan.groups if launch_of(plan, name).machine_type == machine]
+    names = [name for name in plan.groups if launch_of(plan, name).machine == machine]
     return names if len(names) > 1 else []
 
 
@@ -177,5 +177,5 @@ def _size(array: NDArray[Any]) -> int:
 
 
 def _crew_key(crew: Crew) -> tuple[str, ...]:
-    parts = (crew.group, crew.launch, crew.machine_type, *crew.incidents, *(series for _, series in crew.outside))
+    parts = (crew.group, crew.launch, crew.machine, *crew.incidents, *(series for _, series in crew.outside))
     return (*(part.content for part in parts), *(name for name, _ in crew.outside))

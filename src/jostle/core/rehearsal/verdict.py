@@ -117,7 +117,7 @@ def bounded(figures: Figures, bounds: Bounds) -> Figures:
 def attribution(rehearsal: Rehearsal) -> Attribution:
     """Who and what the cost was for. What the group pays for itself has no instance, zone or version."""
     parts: dict[str, dict[str, Decimal]] = defaultdict(lambda: defaultdict(Decimal))
-    machine = rehearsal.crew.launch.machine_type
+    machine = rehearsal.crew.launch.machine
     for one in bills(rehearsal.result, rehearsal.crew):
         for field, name in _named(one, machine).items():
             parts[field][name] += one.amount

@@ -1,4 +1,4 @@
-"""A machine type: a size of machine that the catalogue sells, like a class of berth with its price list."""
+"""A machine: a size that the catalogue sells, like a class of berth with its price list."""
 
 from typing import Literal
 
@@ -9,7 +9,7 @@ from jostle.core.plan.model import Model
 from jostle.core.plan.quantity import Duration, Money
 
 
-class MachineType(Model):
+class Machine(Model):
     vcpus: int = Field(ge=1, le=512, description="Number of vCPUs")
     memory_gib: float = Field(gt=0, le=65536, description="Memory in GiB")
     speed: float = Field(default=1.0, gt=0, le=100, description="Speed of one vCPU against the reference vCPU")
