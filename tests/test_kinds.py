@@ -23,7 +23,7 @@ from jostle.core.plan.layer import Kinds as Layers
 from jostle.core.plan.model import kind_of
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.policy import POLICY_KINDS, POLICY_STARTS, PolicyKind
-from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, SeatsPromise
+from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, SeatsPromise, ServingPromise
 from jostle.core.plan.promise import Promise as PromiseUnion
 from jostle.core.plan.work import WORK_KINDS, WorkKind
 from jostle.core.rehearsal.rehearsal import clock_of
@@ -94,10 +94,10 @@ def test_a_kind_of_work(kind):
     assert np.isfinite(sight[:, -1]).sum() >= 3
 
 
-@pytest.mark.parametrize("kind", [AnswersPromise, AgePromise, SeatsPromise, CostPromise])
+@pytest.mark.parametrize("kind", [AnswersPromise, AgePromise, SeatsPromise, ServingPromise, CostPromise])
 def test_a_promise(kind):
     work = kind.work or "requests"
-    promise = CostPromise.start if kind is CostPromise else WORK_KINDS[work].promise
+    promise = kind.start if kind.work is None else WORK_KINDS[work].promise
     made = of_work(work, promises=[promise])
     assert isinstance(made.groups["web"].promises[0], kind)
     assert every_word_can_be_edited(made, "promises.0")

@@ -6,7 +6,7 @@ from pydantic import BaseModel, Field
 
 from jostle.api.strips import Between, at_ms
 from jostle.core.calendar.occurrence import stretches
-from jostle.core.plan.calendar import Floor, Limits, SetCount
+from jostle.core.plan.calendar import Floor, Limits, SetCount, Setting
 from jostle.core.plan.clock import DAY, Clock, offset_at
 from jostle.core.plan.hand import HandStress
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -67,7 +67,7 @@ def calendar_view(rehearsal: Rehearsal, span: Span) -> CalendarView:
                 else entry.maximum
                 if isinstance(entry, Limits)
                 else None,
-                lasting=not isinstance(entry, SetCount),
+                lasting=not isinstance(entry, Setting),
                 repeats=entry.repeat is not None or bool(entry.also),
                 paused=entry.paused,
                 blocks=[Between(begin=begin * 1000, end=end * 1000) for begin, end in held],

@@ -12,7 +12,7 @@ from jostle.core.plan.hand import HAND_KINDS
 from jostle.core.plan.incident import INCIDENT_KINDS
 from jostle.core.plan.layer import LAYER_KINDS, Sheet
 from jostle.core.plan.policy import POLICY_STARTS, PolicyBase
-from jostle.core.plan.promise import CostPromise
+from jostle.core.plan.promise import CostPromise, ServingPromise
 
 
 class Offer(BaseModel):
@@ -62,6 +62,9 @@ def offers_for(section: str, group: Group) -> list[Offer]:
             promises = [promise.model_dump(mode="json") for promise in group.promises]
             also = "service level objective target"
             offers = [_offer(f"+ {group.work.promised}", "promises", [*promises, group.work.promise], also)]
+            if not any(isinstance(promise, ServingPromise) for promise in group.promises):
+                more = [*promises, ServingPromise.start]
+                offers.append(_offer("+ minimum serving", "promises", more, "floor availability capacity"))
             if not any(isinstance(promise, CostPromise) for promise in group.promises):
                 offers.append(_offer("+ cost limit", "promises", [*promises, CostPromise.start], "budget price spend"))
             return offers

@@ -13,7 +13,7 @@ from icalendar import Calendar, Event, vRecur
 from pydantic import TypeAdapter, ValidationError
 
 from jostle.core.calendar.occurrence import ending, to_epoch
-from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
+from jostle.core.plan.calendar import AddCount, CalendarEntry, Floor, Freeze, Limits, Readied, Removals, SetCount, Sleep
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.wall import known_zone
 
@@ -69,6 +69,8 @@ def _event(entry: CalendarEntry, group: str, zone: ZoneInfo) -> Event:
         event.add("status", "CANCELLED")
     event.add(f"{_OWN}NAME", entry.name)
     event.add(f"{_OWN}KIND", entry.kind)
+    if isinstance(entry, Readied) and entry.ready_by:
+        event.add(f"{_OWN}READY-BY", "TRUE")
     for field, value in _numbers(entry).items():
         event.add(f"{_OWN}{field.upper()}", str(value))
     return event
@@ -82,6 +84,8 @@ def _numbers(entry: CalendarEntry) -> dict[str, float]:
             return {"minimum": entry.minimum, "maximum": entry.maximum}
         case SetCount():
             return {"count": entry.count, "retry": entry.retry}
+        case AddCount():
+            return {"by": entry.by, "retry": entry.retry}
         case Sleep() | Removals() | Freeze():
             return {}
 
@@ -132,7 +136,9 @@ def _fields(event: Any, number: int, zone: ZoneInfo) -> dict[str, Any]:
     fields: dict[str, Any] = {"name": _name(event, number), "from": naive.isoformat(), **_order(event)}
     if own.key != zone.key:
         fields["zone"] = own.key
-    if fields["kind"] != "set":
+    if str(event.get(f"{_OWN}READY-BY", "")).upper() == "TRUE":
+        fields["ready_by"] = True
+    if fields["kind"] not in ("set", "add"):
         fields |= _length(event, naive, own)
     if "rrule" in event:
         fields["repeat"] = event["rrule"].to_ical().decode()
@@ -188,7 +194,7 @@ def _dates(event: Any, name: str, zone: ZoneInfo) -> list[datetime]:
 def _order(event: Any) -> dict[str, Any]:
     kind = event.get(f"{_OWN}KIND")
     if kind:
-        names = ("count", "minimum", "maximum", "retry")
+        names = ("count", "by", "minimum", "maximum", "retry")
         return {"kind": str(kind), **{n: float(event[f"{_OWN}{n.upper()}"]) for n in names if f"{_OWN}{n.upper()}" in event}}
     summary = str(event.get("summary", ""))
     for pattern, said, fields in _SAID:

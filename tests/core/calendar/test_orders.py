@@ -9,6 +9,7 @@ from pydantic import TypeAdapter
 from jostle.core.calendar.orders import orders
 from jostle.core.plan.calendar import CalendarEntry
 
+LEAD = 430.0
 FAROE = ZoneInfo("Atlantic/Faroe")
 ENTRY: TypeAdapter[CalendarEntry] = TypeAdapter(CalendarEntry)
 KINDS = (
@@ -29,6 +30,7 @@ def entries(draw):
     for number in range(draw(st.integers(1, 5))):
         day, hour, minute = draw(st.sampled_from(["03-28", "03-29", "03-30", "10-25"])), draw(st.integers(0, 23)), draw(MINUTES)
         begin = f"2025-{day}T{hour:02}:{minute}"
+        ready = {"ready_by": draw(st.booleans())}
         common = {
             "name": f"e{number}",
             "from": begin,
@@ -36,10 +38,17 @@ def entries(draw):
         }
         if draw(st.booleans()):
             found.append(
-                {**common, "kind": "set", "count": draw(st.integers(0, 9)), "retry": draw(st.sampled_from([0, 1800, 86400]))}
+                {
+                    **common,
+                    **ready,
+                    **draw(st.sampled_from([{"kind": "set", "count": 4}, {"kind": "add", "by": -3}])),
+                    "retry": draw(st.sampled_from([0, 1800, 86400])),
+                }
             )
         else:
-            found.append({**common, **draw(st.sampled_from(KINDS)), "for": draw(st.sampled_from(["20 min", "7 h", "3 d"]))})
+            kind = draw(st.sampled_from(KINDS))
+            ready = ready if kind["kind"] in ("floor", "bounds", "sleep") else {}
+            found.append({**common, **ready, **kind, "for": draw(st.sampled_from(["20 min", "7 h", "3 d"]))})
     return [ENTRY.validate_python(one) for one in found]
 
 
@@ -48,14 +57,14 @@ def entries(draw):
 def test_an_instant_is_answered_as_it_is_within_a_span(calendar, start, every):
     origin = datetime.fromisoformat(start).replace(tzinfo=FAROE).timestamp()
     times = every * np.arange(1, 40)
-    span = orders(calendar, origin, FAROE, times)
+    span = orders(calendar, origin, FAROE, times, LEAD)
     for number, time in enumerate(times):
-        alone = orders(calendar, origin, FAROE, np.array([time]))
+        alone = orders(calendar, origin, FAROE, np.array([time]), LEAD)
         for field in ("low", "high", "low_by", "high_by", "gates", "gates_by"):
             assert getattr(alone, field)[0] == getattr(span, field)[number], field
         still_tried = span.set_time[number] + every > time or span.set_until[number] >= time
         if still_tried:
-            for field in ("set_time", "set_until", "set_count", "set_entry"):
+            for field in ("set_time", "set_until", "set_count", "set_by", "set_entry"):
                 assert getattr(alone, field)[0] == getattr(span, field)[number], field
 
 

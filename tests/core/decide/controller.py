@@ -14,6 +14,7 @@ from jostle.core.decide.row import DECISION, FLEET, ORDER, VIEW
 from jostle.core.decide.rules import Rules, rows
 from jostle.core.decide.sight import Sight
 from jostle.core.plan.plan import Plan
+from jostle.core.rehearsal.rehearsal import crew_of
 
 
 class Readings(Protocol):
@@ -47,6 +48,7 @@ class Controller:
         self.plan, self.group, self.rules = plan, plan.groups[group], rules
         self.readings, self.provider = readings, provider
         self.memory = new_memory(rules, self.group.first_count)
+        self.lead = crew_of(plan, group).lead
         one = rules.row[0]
         longest = max((int(policy.window) for policy in rules.policies), default=1)
         ring = longest + math.ceil(float(one.meter_delay + one.evaluate_every) / float(one.period)) + 1
@@ -68,7 +70,7 @@ class Controller:
         fleet, row, views = rows(1, FLEET), rows(1, DECISION), rows((1, len(self.rules.policies)), VIEW)
         fleet.present, fleet.serving, fleet.pinned, fleet.quota = self.provider.counts(time)
         order = rows(1, ORDER)
-        told = orders(self.group.calendar, self.plan.start.timestamp(), self.plan.zone, np.array([time]))
+        told = orders(self.group.calendar, self.plan.start.timestamp(), self.plan.zone, np.array([time]), self.lead)
         for field in ORDER.names or ():
             order[field] = getattr(told, field)
         decide(self.rules, self.memory, self.sight, order, fleet, time, row, views, 0)

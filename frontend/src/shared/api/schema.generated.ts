@@ -1126,6 +1126,80 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AddCount
+         * @description Adds so many once, or removes them.
+         */
+        AddCount: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * Ready By
+             * @description Launched early enough to serve at its time, rather than launched at it
+             * @default false
+             */
+            ready_by: boolean;
+            /**
+             * Retry
+             * @description How long it tries again where it could not be done at once
+             * @default 0
+             */
+            retry: number | string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add";
+            /**
+             * By
+             * @description Instances to add; below zero to remove
+             */
+            by: number;
+        };
         /** ArrangementLine */
         ArrangementLine: {
             /** Number */
@@ -1905,6 +1979,12 @@ export interface components {
              */
             short_minutes: number;
             /**
+             * Under Minutes
+             * @description Time in which fewer instances served than the minimum
+             * @default 0
+             */
+            under_minutes: number;
+            /**
              * Late Percent
              * @description Requests not answered, or jobs not taken up, within the strictest promise; null without one
              */
@@ -2054,6 +2134,12 @@ export interface components {
              * @default false
              */
             paused: boolean;
+            /**
+             * Ready By
+             * @description Launched early enough to serve at its time, rather than launched at it
+             * @default false
+             */
+            ready_by: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2383,6 +2469,12 @@ export interface components {
              * @default false
              */
             paused: boolean;
+            /**
+             * Ready By
+             * @description Launched early enough to serve at its time, rather than launched at it
+             * @default false
+             */
+            ready_by: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2813,7 +2905,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "answers" | "age" | "seats" | "cost";
+            kind: "answers" | "age" | "seats" | "serving" | "cost";
             /** Text */
             text: string;
             /** Kept */
@@ -3034,7 +3126,7 @@ export interface components {
         };
         /**
          * SetCount
-         * @description Sets the count once, and tries for a while if something stands in the way.
+         * @description Sets the count once.
          */
         SetCount: {
             /**
@@ -3084,18 +3176,24 @@ export interface components {
              */
             paused: boolean;
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Ready By
+             * @description Launched early enough to serve at its time, rather than launched at it
+             * @default false
              */
-            kind: "set";
-            /** Count */
-            count: number;
+            ready_by: boolean;
             /**
              * Retry
              * @description How long it tries again where it could not be done at once
              * @default 0
              */
             retry: number | string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set";
+            /** Count */
+            count: number;
         };
         /**
          * ShortfallView
@@ -3210,6 +3308,12 @@ export interface components {
              * @default false
              */
             paused: boolean;
+            /**
+             * Ready By
+             * @description Launched early enough to serve at its time, rather than launched at it
+             * @default false
+             */
+            ready_by: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5162,7 +5266,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": (components["schemas"]["Floor"] | components["schemas"]["Limits"] | components["schemas"]["SetCount"] | components["schemas"]["Sleep"] | components["schemas"]["Removals"] | components["schemas"]["Freeze"])[];
+                    "application/json": (components["schemas"]["Floor"] | components["schemas"]["Limits"] | components["schemas"]["SetCount"] | components["schemas"]["AddCount"] | components["schemas"]["Sleep"] | components["schemas"]["Removals"] | components["schemas"]["Freeze"])[];
                 };
             };
             /** @description What is wrong */

@@ -2,7 +2,7 @@
 
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
-from jostle.core.plan.calendar import Limits, SetCount, Sleep
+from jostle.core.plan.calendar import Limits, Setting, Sleep
 from jostle.core.plan.policy import MetricPolicy, Policy, TriggerPolicy
 from jostle.core.plan.word import listed
 
@@ -38,7 +38,7 @@ def check_sides(crew: Crew) -> list[Finding]:
 def check_grow_and_shrink(crew: Crew) -> list[Finding]:
     """A group that only grows is paid for; one that only shrinks fails. The calendar may be the other way."""
     policies = active(crew)
-    if not policies or any(isinstance(entry, SetCount | Limits) for entry in crew.group.calendar):
+    if not policies or any(isinstance(entry, Setting | Limits) for entry in crew.group.calendar):
         return []
     up = any(policy.adds for policy in policies)
     down = any(policy.removes for policy in policies) and crew.group.mode == "grow_and_shrink"

@@ -6,13 +6,15 @@ import numpy as np
 
 from jostle.core.calendar.occurrence import stretches
 from jostle.core.checks.direction import active
-from jostle.core.checks.finding import Finding
+from jostle.core.checks.finding import Finding, Mend
 from jostle.core.journal.event import say_time
-from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
+from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Setting, Sleep
 from jostle.core.plan.quantity import say_duration
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 Stretches = list[tuple[float, float]]
+# s: a setting's instances are looked for so long, and so little late is not worth a word
+PATIENCE, BARELY = 3600.0, 60.0
 
 
 def check_entries(rehearsal: Rehearsal) -> list[Finding]:
@@ -32,7 +34,32 @@ def check_entries(rehearsal: Rehearsal) -> list[Finding]:
         if (why := _idle(one, other)) and _within(held[one.name], held[other.name]):
             text = f"It holds only while {other.name} does ({other.in_short()}), to no effect: {why}."
             found.append(Finding(code="calendar-idle", severity="note", path=f"calendar.{one.name}", text=text))
+    found += [late for entry in entries if (late := _late(entry, held[entry.name], rehearsal)) is not None]
     return found + _uncovered(rehearsal, [h for e in entries if isinstance(e, Floor | Limits | Sleep) for h in held[e.name]])
+
+
+def _late(entry: CalendarEntry, held: Stretches, rehearsal: Rehearsal) -> Finding | None:
+    """A floor whose instances are launched at its time and so serve after it."""
+    if not isinstance(entry, Floor | Limits | SetCount) or entry.ready_by:
+        return None
+    serving, tick = rehearsal.result.series["serving"], rehearsal.clock.tick
+    late: list[tuple[float, float]] = []
+    for begin, end in held:
+        first = max(0, round(begin / tick))
+        last = first + int(PATIENCE / tick) if isinstance(entry, SetCount) else round(end / tick)
+        reached = np.flatnonzero(serving[first:last] >= entry.lifts)
+        if begin >= 0 and len(reached):
+            late.append((float(reached[0]) * tick, begin))
+    longest, at = max(late, default=(0.0, 0.0))
+    if longest <= BARELY:
+        return None
+    text = (
+        f"Its {entry.lifts} instances serve up to {say_duration(longest)} after its time, the longest at "
+        f"{say_time(rehearsal.clock, at)}: they are launched at it."
+    )
+    path = f"calendar.{entry.name}.ready_by"
+    mend = Mend(text=f"ready by then: launch {say_duration(round(rehearsal.crew.lead))} before", settings={path: True})
+    return Finding(code="floor-late", severity="warning", path=path, text=text, mend=mend, at=at)
 
 
 def _never(entry: CalendarEntry, rehearsal: Rehearsal) -> Finding:
@@ -79,9 +106,9 @@ def _idle(one: CalendarEntry, other: CalendarEntry) -> str | None:
 def _against(one: CalendarEntry, other: CalendarEntry) -> str | None:
     """Why two entries cannot both have their way; None where they can."""
     for a, b in ((one, other), (other, one)):
-        if isinstance(a, Sleep) and isinstance(b, Floor | Limits | SetCount):
+        if isinstance(a, Sleep) and isinstance(b, Floor | Limits | Setting):
             return "the group sleeps"
-        if isinstance(a, Freeze) and isinstance(b, SetCount | Floor):
+        if isinstance(a, Freeze) and isinstance(b, Setting | Floor):
             return "nothing changes while it is frozen"
         if isinstance(a, Limits) and isinstance(b, Floor) and b.count > a.maximum:
             return f"{b.count} and at most {a.maximum} cannot both be; the upper bound wins"

@@ -52,6 +52,7 @@ MEANINGS = {
     "open-to-all": "A firewall rule opens an administration port to the whole world",
     "stopped-billed": "Stopped instances of this type cost as much as running ones",
     "calendar-clash": "Calendar entries contradict one another or the group",
+    "floor-late": "A floor's instances are launched at its time and serve after it",
     "calendar-idle": "A calendar entry holds only while another makes it of no effect",
     "calendar-unused": "A calendar entry does not come up in the rehearsal",
     "calendar-gap": "Neither calendar nor policies say how many for part of the time",

@@ -51,7 +51,7 @@ def decide(
             remember_removal(memory, time, desired - row.decided)
         now.desired = row.decided
     order = orders[e]
-    done = order.set_entry == row.entry and order.set_count == row.decided
+    done = order.set_entry == row.entry and (order.set_by or order.set_count == row.decided)
     if row.cause == Cause.CALENDAR and order.set_time > now.settled and done:
         now.settled = order.set_time
     return now.desired

@@ -27,6 +27,7 @@ ORDER = np.dtype(
         ("set_time", "f8"),  # of the latest setting until then; minus infinity without one
         ("set_until", "f8"),  # how long it is tried
         ("set_count", "i2"),
+        ("set_by", "?"),  # whether it is added to the count
         ("set_entry", "i2"),
     ],
     align=True,

@@ -86,7 +86,8 @@ def consult(rules: Rules, memory: Memory, orders: np.ndarray, time: float, decis
         now.asleep = False
         row.scheduled, row.cause = now.awake_count, Cause.SLEEP
     if is_due(rules, memory, orders, time, e):
-        row.scheduled, row.entry, row.cause = order.set_count, order.set_entry, Cause.CALENDAR
+        row.scheduled = max(0, now.desired + order.set_count) if order.set_by else order.set_count
+        row.entry, row.cause = order.set_entry, Cause.CALENDAR
         now.hand_stands = False
     if order.gates & Gate.FREEZE and row.cause != Cause.SLEEP:
         if row.scheduled != now.desired:

@@ -1,8 +1,8 @@
 """A calendar entry as a sentence: what it orders, from when to when, and on which days it comes again."""
 
-from datetime import date, datetime
+from datetime import date, datetime, time, timedelta
 
-from jostle.core.plan.calendar import CalendarEntry, SetCount
+from jostle.core.plan.calendar import CalendarEntry, Readied, Setting, Sleep
 from jostle.core.plan.repeat import days_of_rule
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import Sentence, Word, listed, say, say_count, time_word
@@ -12,10 +12,11 @@ _WEEK, _WEEKEND = ["MO", "TU", "WE", "TH", "FR"], ["SA", "SU"]
 _EVERY = {"HOURLY": "hour", "DAILY": "day", "WEEKLY": "week", "MONTHLY": "month", "YEARLY": "year"}
 
 
-def entry_sentence(entry: CalendarEntry) -> Sentence:
-    """A sentence whose words stand for the entry's settings."""
+def entry_sentence(entry: CalendarEntry, ahead: float = 0.0) -> Sentence:
+    """A sentence whose words stand for the entry's settings; `ahead` is how long (s) before its time it orders if it is to be
+    ready by then."""
     path = f"calendar.{entry.name}"
-    words = [*entry.order(path), *_when(entry, path), say(".")]
+    words = [*entry.order(path), *_when(entry, path, ahead), say(".")]
     if entry.paused:
         words = [say("Paused: "), *words]
     return Sentence(key=path, tone="paused" if entry.paused else "calendar", words=words)
@@ -38,19 +39,24 @@ def say_repeat(rule: str | None) -> str:
     return f"every {listed(_DAYS[day] for day in days)}{until}"
 
 
-def _when(entry: CalendarEntry, path: str) -> list[Word]:
+def _when(entry: CalendarEntry, path: str, ahead: float) -> list[Word]:
     begin = datetime.fromisoformat(entry.begin)
     again = say_repeat(entry.repeat)
     by_the_day = again.startswith(("every", "on", "at"))
-    lead = say(" at " if isinstance(entry, SetCount) else " from ")
+    words = [say(" "), _lead(entry, "at" if isinstance(entry, Setting) else "from", path, not isinstance(entry, Sleep)), say(" ")]
     if by_the_day:
-        words = [lead, Word(text=f"{begin:%H:%M}", path=f"{path}.from", value=f"{begin:%H:%M}")]
+        words += [Word(text=f"{begin:%H:%M}", path=f"{path}.from", value=f"{begin:%H:%M}")]
     else:
-        words = [lead, Word(text=say_moment(begin), path=f"{path}.from", value=entry.begin)]
+        words += [Word(text=say_moment(begin), path=f"{path}.from", value=entry.begin)]
+    if not isinstance(entry, Sleep):
+        words += _launched(entry, begin, ahead)
     if entry.length is not None:
         words += [say(" for "), time_word(f"{path}.for", entry.length)]
     elif entry.until is not None:
-        words += [say(" until "), Word(text=entry.until, path=f"{path}.until", value=entry.until)]
+        words += [say(" "), _lead(entry, "until", path, isinstance(entry, Sleep)), say(" ")]
+        words.append(Word(text=entry.until, path=f"{path}.until", value=entry.until))
+        if isinstance(entry, Sleep):
+            words += _launched(entry, datetime.combine(begin.date(), time.fromisoformat(entry.until)), ahead)
     words += [say(", "), Word(text=again or "once", path=f"{path}.repeat", value=entry.repeat)]
     if by_the_day:
         words += [say(", first on "), Word(text=say_day(entry.begin[:10]), path=f"{path}.first", value=entry.begin)]
@@ -61,6 +67,19 @@ def _when(entry: CalendarEntry, path: str) -> list[Word]:
     if entry.zone:
         words += [say(", by the clock of "), Word(text=entry.zone, path=f"{path}.zone", value=entry.zone)]
     return words
+
+
+def _lead(entry: CalendarEntry, plain: str, path: str, chosen: bool) -> Word:
+    """What stands before a time: a word to choose where instances may be launched before it."""
+    if not isinstance(entry, Readied) or not chosen:
+        return say(plain)
+    return Word(text="ready by" if entry.ready_by else plain, path=f"{path}.ready_by", value=entry.ready_by)
+
+
+def _launched(entry: CalendarEntry, at: datetime, ahead: float) -> list[Word]:
+    if not isinstance(entry, Readied) or not entry.ready_by or not ahead:
+        return []
+    return [say(f" (launched from {at - timedelta(seconds=ahead):%H:%M:%S} on)")]
 
 
 def _days(days: list[str]) -> str:

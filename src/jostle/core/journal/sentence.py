@@ -74,7 +74,7 @@ def group_page(crew: Crew, currency: str) -> Page:
         "work": [_demand(crew), _work(crew)],
         "promises": _promises(crew, currency),
         "policies": [*policies, _pace(crew)],
-        "calendar": [entry_sentence(entry) for entry in group.calendar],
+        "calendar": [entry_sentence(entry, crew.lead) for entry in group.calendar],
         "leaving": [_leaving(crew)],
         "mending": [_mending(crew), *_faults(crew)],
         "hands": [_hand(hand, f"hands.{number}") for number, hand in enumerate(group.hands)],

@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 
 from pydantic import BeforeValidator, Field, ValidationInfo, WithJsonSchema, field_validator, model_validator
 
-from jostle.core.plan.editor import Editor, number
+from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model, kind_of
 from jostle.core.plan.quantity import Count, Duration, Name
@@ -109,7 +109,13 @@ class Lasting(Entry):
         return self
 
 
-class Floor(Lasting):
+class Readied(Entry):
+    """An entry that calls for instances, which may be launched before it so that they serve in time."""
+
+    ready_by: bool = Field(default=False, description="Launched early enough to serve at its time, rather than launched at it")
+
+
+class Floor(Lasting, Readied):
     """At least so many."""
 
     offer: ClassVar = "floor"
@@ -130,7 +136,7 @@ class Floor(Lasting):
         return self.count
 
 
-class Limits(Lasting):
+class Limits(Lasting, Readied):
     """Between so many and so many."""
 
     offer: ClassVar = "minimum and maximum for hours"
@@ -160,8 +166,23 @@ class Limits(Lasting):
         return self.minimum
 
 
-class SetCount(Entry):
-    """Sets the count once, and tries for a while if something stands in the way."""
+class Setting(Entry):
+    """Changes the count once, and tries for a while if something stands in the way."""
+
+    retry: Duration = Field(default=0.0, le=86400, description="How long it tries again where it could not be done at once")
+
+    @model_validator(mode="after")
+    def _an_instant(self) -> Self:
+        if self.length is not None or self.until is not None:
+            raise wrong(f"{self.name} changes the count once; leave for and until out")
+        return self
+
+    def _again(self, path: str) -> list[Word]:
+        return [say(", tried for "), time_word(f"{path}.retry", self.retry)] if self.retry else []
+
+
+class SetCount(Setting, Readied):
+    """Sets the count once."""
 
     offer: ClassVar = "count at a time"
     trade: ClassVar = "schedule set desired count"
@@ -169,27 +190,48 @@ class SetCount(Entry):
 
     kind: Literal["set"]
     count: Count
-    retry: Duration = Field(default=0.0, le=86400, description="How long it tries again where it could not be done at once")
-
-    @model_validator(mode="after")
-    def _an_instant(self) -> Self:
-        if self.length is not None or self.until is not None:
-            raise wrong(f"{self.name} sets the count once; leave for and until out")
-        return self
 
     def in_short(self) -> str:
         return f"set to {self.count}"
 
     def order(self, path: str) -> list[Word]:
-        again = [say(", tried for "), time_word(f"{path}.retry", self.retry)] if self.retry else []
-        return [say("Set the count to "), count_word(f"{path}.count", self.count), *again]
+        return [say("Set the count to "), count_word(f"{path}.count", self.count), *self._again(path)]
 
     @property
     def lifts(self) -> int:
         return self.count
 
 
-class Sleep(Lasting):
+class AddCount(Setting, Readied):
+    """Adds so many once, or removes them."""
+
+    offer: ClassVar = "instances added or removed at a time"
+    trade: ClassVar = "schedule add remove change step"
+    start: ClassVar = {"by": 2, "repeat": "FREQ=DAILY"}
+
+    kind: Literal["add"]
+    by: int = Field(ge=-1000, le=1000, description="Instances to add; below zero to remove")
+
+    @field_validator("by")
+    @classmethod
+    def _some(cls, by: int) -> int:
+        if by == 0:
+            raise wrong("write how many to add, such as 2, or to remove, such as -2")
+        return by
+
+    def in_short(self) -> str:
+        return f"{'add' if self.by > 0 else 'remove'} {abs(self.by)}"
+
+    def order(self, path: str) -> list[Word]:
+        word = Word(text=str(abs(self.by)), path=f"{path}.by", value=self.by)
+        return [say("Add " if self.by > 0 else "Remove "), word, *self._again(path)]
+
+    @property
+    def lifts(self) -> int:
+        return max(0, self.by)
+
+
+class Sleep(Lasting, Readied):
     """The whole group stopped."""
 
     offer: ClassVar = "sleep"
@@ -237,7 +279,7 @@ class Freeze(Lasting):
         return [say("No automatic change")]
 
 
-Kinds = Floor | Limits | SetCount | Sleep | Removals | Freeze
+Kinds = Floor | Limits | SetCount | AddCount | Sleep | Removals | Freeze
 CalendarEntry = Annotated[Kinds, Field(discriminator="kind")]
 ENTRY_KINDS: dict[str, type[Kinds]] = {kind_of(kind): kind for kind in get_args(Kinds)}
 _EDITORS = {
@@ -245,6 +287,8 @@ _EDITORS = {
         field: number(label, "instances", 1.0, least, 100.0, 1.0)
         for field, label, least in (("count", "How many", 0.0), ("minimum", "Minimum", 0.0), ("maximum", "Maximum", 1.0))
     },
+    "by": number("How many", "instances", 1.0, -20.0, 20.0, 1.0),
+    "ready_by": choices("Its time", [(False, "when instances are launched"), (True, "when they are ready to serve")]),
     "for": number("For", "h", 1 / 3600, 0.25, 48.0, 0.25),
     "retry": number("Tried for", "min", 1 / 60, 0.0, 120.0, 5.0),
 }

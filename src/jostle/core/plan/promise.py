@@ -113,5 +113,23 @@ class CostPromise(PromiseBase):
         return amount("Cost a week", currency, 0.0, max(1000.0, 2 * float(value)), 5.0)
 
 
+class ServingPromise(PromiseBase):
+    """Fewer instances serve than the minimum, the group's or the calendar's, for at most so long a week."""
+
+    start: ClassVar[dict[str, Any]] = {"kind": "serving", "at_most": 600.0}
+
+    kind: Literal["serving"]
+    at_most: Duration = Field(le=604_800)
+
+    def sentence(self, path: str, currency: str) -> list[Word]:
+        return [say("Fewer serve than the minimum for at most "), time_word(f"{path}.at_most", self.at_most), say(" a week.")]
+
+    def text(self, currency: str) -> str:
+        return f"fewer serve than the minimum for at most {say_duration(self.at_most)} a week"
+
+    def editor(self, field: str, value: Any, currency: str) -> Editor | None:
+        return number("At most", "min", 1 / 60, 0.0, 120.0, 1.0).around(value)
+
+
 ServicePromise = AnswersPromise | AgePromise | SeatsPromise
-Promise = Annotated[ServicePromise | CostPromise, Field(discriminator="kind")]
+Promise = Annotated[ServicePromise | ServingPromise | CostPromise, Field(discriminator="kind")]

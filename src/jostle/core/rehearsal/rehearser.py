@@ -23,7 +23,7 @@ from jostle.core.plan.group import Group
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.plan import TICKS, Plan
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.core.plan.promise import CostPromise
+from jostle.core.plan.promise import ServicePromise
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.work import Sessions
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
@@ -115,7 +115,7 @@ class Rehearser:
         """The bounds of cost. They do not depend on the policies, so they are kept from take to take. None where they are not
         at hand and not to be searched for."""
         setup, crew = rehearsal.result.setup, rehearsal.crew
-        promises = [p for p in crew.group.promises if not isinstance(p, CostPromise)]
+        promises = [p for p in crew.group.promises if isinstance(p, ServicePromise)]
         demand = rehearsal.plan.demands[crew.group.demand].content
         fixed = (setup.fixed[list(_DECIDE_BOUNDS)].tobytes(), setup.kinds.tobytes(), setup.of("balance_zones"), farthest(setup))
         money = (crew.tariff, crew.prices.content, crew.group.load_balancer)

@@ -10,9 +10,10 @@ from pydantic import AliasChoices, BaseModel, ConfigDict, Field, PlainSerializer
 from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.costs.price import Bill, bills, total
 from jostle.core.engine.code import Billed
-from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, Promise
-from jostle.core.plan.quantity import say_money, say_share
+from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, Promise, ServingPromise
+from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.plan.work import KindOfWork
+from jostle.core.rehearsal.floor import under_floor
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 WEEK_DAYS = 7
@@ -43,6 +44,7 @@ class Figures(BaseModel):
         description="Time in which more requests came than could be answered or more than 0.1 % failed, jobs waited longer than "
         "promised, or sessions were refused"
     )
+    under_minutes: float = Field(default=0.0, description="Time in which fewer instances served than the minimum")
     late_percent: float | None = Field(
         default=None, description="Requests not answered, or jobs not taken up, within the strictest promise; null without one"
     )
@@ -72,7 +74,7 @@ class PromiseVerdict(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    kind: Literal["answers", "age", "seats", "cost"]
+    kind: Literal["answers", "age", "seats", "serving", "cost"]
     text: str
     kept: bool
     measured: str
@@ -164,6 +166,7 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         stopped_hours=round(float(result.spell_seconds(Billed.STANDING).sum()) / 3600, 6),
         overflow_hours=round(result.tally("overflow_ticks") * result.setup.tick / 3600, 6),
         short_minutes=round(float(series["short"].sum()) * result.setup.tick / 60, 3),
+        under_minutes=round(float(under_floor(rehearsal).sum()) * result.setup.tick / 60, 3),
         late_percent=_late(rehearsal),
         arrived=result.arrived,
         served=result.tally("served"),
@@ -198,6 +201,11 @@ def _judged(rehearsal: Rehearsal, figures: Figures, promise: Promise) -> Promise
         weekly = figures.cost * Decimal(WEEK_DAYS) / Decimal(str(rehearsal.plan.days))
         measured = f"{say_money(weekly, rehearsal.plan.currency)} a week"
         return PromiseVerdict(kind="cost", text=text, kept=weekly <= promise.at_most, measured=measured)
+    if isinstance(promise, ServingPromise):
+        under = figures.under_minutes * 60
+        allowed = promise.at_most * rehearsal.plan.days / WEEK_DAYS
+        kept, measured = under <= allowed + 1e-6, f"{say_duration(under)} were fewer"
+        return PromiseVerdict(kind="serving", text=text, kept=kept, measured=measured)
     broken = broken_share(rehearsal.result, promise)
     measured = f"{say_share(np.floor((1 - broken) * 10000) / 10000, 4)} {promise.verb}"
     return PromiseVerdict(kind=promise.kind, text=text, kept=broken <= 1 - promise.share + 1e-12, measured=measured)
@@ -219,6 +227,7 @@ def differences(now: Figures, before: Figures) -> list[Difference]:
     for figure, unit, judged in (
         ("cost", "%", True),
         ("short_minutes", "", True),
+        ("under_minutes", "", True),
         ("latency_p95_ms", "", True),
         ("wait_p95_s", "", True),
         ("failed", "", True),
