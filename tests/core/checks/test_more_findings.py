@@ -2,9 +2,10 @@
 
 import pytest
 
+from jostle.core.plan.problem import PlanError
 from tests.core.checks.test_findings import SOUND, codes, found, mended, one
 from tests.engines import result
-from tests.plans import ADD, REMOVE
+from tests.plans import ADD, REMOVE, plan
 
 SESSIONS = {"kind": "sessions", "seats": 10, "length": "10 min"}
 JOBS = {"kind": "jobs", "job_seconds": 60}
@@ -204,3 +205,68 @@ def test_a_paused_or_held_group_is_not_judged_by_its_policies():
     assert "adds-only" not in codes([ADD], groups__web__policies_paused=True)
     assert "adds-only" not in codes([ADD], groups__web__mode="stay")
     assert "adds-only" in codes([ADD, REMOVE], groups__web__mode="grow")
+
+
+RULES = {
+    "firewall": {
+        "web": {"ports": [80, "443"], "source": "0.0.0.0/0"},
+        "wide": {"ports": ["8000 - 8100"], "source": "0.0.0.0/0"},
+        "all": {"ports": ["all"], "source": "::/0"},
+        "inside": {"ports": ["8000-8100"], "source": "10.0.0.0/8"},
+    }
+}
+
+
+@pytest.mark.parametrize(
+    ("rules", "code", "said"),
+    [
+        (["wide"], "open-wide", "ports 8000 to 8100 to the whole world"),
+        (["all"], "open-to-all", "all opens every port to the whole world (::/0)"),
+        (["web", "inside"], None, ""),
+    ],
+)
+def test_ranges_of_ports_that_are_open_to_the_world(rules, code, said):
+    launched = {**ZONES, **RULES, "groups__web__launch": {"subnets": ["a", "b"], "firewall": rules}}
+    told = {finding.code: finding.text for finding in found(SOUND, **launched)}
+    assert said in told.get(code, "")
+    assert {"open-wide", "open-to-all"} & set(told) == ({code} if code else set())
+
+
+@pytest.mark.parametrize("ports", [[0], [65536], ["9-4"], ["ssh"], ["1-99999"], [True]])
+def test_ports_that_are_none_are_refused(ports):
+    with pytest.raises(PlanError, match="port"):
+        plan(firewall={"web": {"ports": ports, "source": "0.0.0.0/0"}})
+
+
+def test_a_health_check_whose_port_the_firewall_shuts_out():
+    def launched(rules, check="/ready on 8080"):
+        return {**ZONES, **RULES, "groups__web__launch": {"subnets": ["a", "b"], "firewall": rules, "health_check": check}}
+
+    shut = one("check-shut-out", SOUND, **launched(["web"]), groups__web__health=LB)
+    assert shut.severity == "error"
+    assert "web does not let port 8080 in" in shut.text
+    for open_to_it in (launched(["web", "inside"]), launched(["web"], "/ready on 443"), launched(["web"], "/ready")):
+        assert "check-shut-out" not in codes(SOUND, **open_to_it, groups__web__health=LB)
+    with pytest.raises(PlanError, match="between 1 and 65535"):
+        plan(**launched(["web"], "/ready on 70000"))
+
+
+def test_maxima_that_pass_a_quota_only_together():
+    other = plan(**{"machines__otter-2__quota": 15}).groups["web"].model_dump(mode="json")
+    shared = {"machines__otter-2__quota": 15, "groups__api": {**other, "policies": []}}
+    assert "come to 20: web 10 and api 10" in one("quota-together", SOUND, **shared).text
+    assert "quota-together" not in codes(SOUND, **{**shared, "machines__otter-2__quota": 20})
+
+
+def test_paid_time_decides_nothing_where_seconds_are_billed():
+    leaving = {"groups__web__leaving": {"criteria": ["least_paid_left", "newest"]}}
+    finding = one("paid-time-idle", SOUND, **leaving)
+    assert finding.mend.settings == {"leaving.criteria": ["newest"]}
+    assert "paid-time-idle" not in codes(SOUND, **leaving, **{"machines__otter-2__billed_by": "hour"})
+
+
+def test_a_network_that_was_forgotten():
+    other = plan().groups["web"].model_dump(mode="json")
+    placed = {**ZONES, "groups__api": {**other, "policies": [], "launch": {"subnets": ["a"]}}}
+    assert "api named theirs: add some of a, b" in one("network-forgotten", SOUND, **placed).text
+    assert "network-forgotten" not in codes(SOUND)

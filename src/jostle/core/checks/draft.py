@@ -6,13 +6,12 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict
 
 from jostle.core.checks.finding import Severity
-from jostle.core.checks.launching import ADMINISTRATION
+from jostle.core.checks.launching import opened, shut_out
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, validated
 from jostle.core.plan.quantity import say_money
 from jostle.core.plan.tariff import MONTH_HOURS
 from jostle.core.plan.template import TemplateVersion
-from jostle.core.plan.word import listed
 
 
 class FieldFinding(BaseModel):
@@ -49,13 +48,13 @@ def _named(plan: Plan, version: TemplateVersion) -> list[FieldFinding]:
 
 
 def _open(plan: Plan, version: TemplateVersion) -> list[FieldFinding]:
-    found = []
+    found: list[FieldFinding] = []
     for name in version.firewall or []:
-        rule = plan.firewall.get(name)
-        ports = [f"{port} ({ADMINISTRATION[port]})" for port in rule.ports if port in ADMINISTRATION] if rule else []
-        if rule and rule.from_anywhere and ports:
-            text = f"{name} opens port {listed(ports)} to the whole world ({rule.source})"
-            found.append(FieldFinding(field="firewall", severity="error", text=text))
+        if name in plan.firewall:
+            told = opened(name, plan.firewall[name])
+            found += [FieldFinding(field="firewall", severity=severity, text=text) for _, severity, text in told]
+    if said := shut_out(plan, version):
+        found.append(FieldFinding(field="health_check", severity="error", text=said))
     return found
 
 

@@ -1,11 +1,13 @@
 """What instances are launched from, what lets anyone in, and what sees that they are broken."""
 
-from jostle.core.checks.finding import Finding, Mend
+from jostle.core.checks.finding import Finding, Mend, Severity
 from jostle.core.engine.compile import Crew
 from jostle.core.plan.calendar import Sleep
 from jostle.core.plan.incident import Breaking
+from jostle.core.plan.launch import NOWHERE, launch_of
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.quantity import say_money
+from jostle.core.plan.template import LAST_PORT, FirewallRule, LaunchFields
 from jostle.core.plan.word import listed
 
 # Remote shells, desktops and management (IANA service names: ssh, telnet, ms-wbt-server, vnc, winrm)
@@ -21,16 +23,59 @@ def check_template(crew: Crew) -> list[Finding]:
     return [Finding(code="template-incomplete", severity="note", path="template", text=text)]
 
 
-def check_firewall(plan: Plan, crew: Crew) -> list[Finding]:
-    """Administration ports that are open to the whole world."""
-    found = []
-    for name in crew.launch.fields.firewall or ():
-        rule = plan.firewall[name]
-        open_ports = [f"{port} ({ADMINISTRATION[port]})" for port in rule.ports if port in ADMINISTRATION]
-        if rule.from_anywhere and open_ports:
-            text = f"{name} opens port {listed(open_ports)} to the whole world ({rule.source})."
-            found.append(Finding(code="open-to-all", severity="error", path="template", text=text))
+def opened(name: str, rule: FirewallRule) -> list[tuple[str, Severity, str]]:
+    """What a rule lets the whole world in by: code, severity and words for each."""
+    if not rule.from_anywhere:
+        return []
+    found: list[tuple[str, Severity, str]] = []
+    spans = [span for span in rule.spans if span[0] < span[1]]
+    ports = [f"{port} ({what})" for port, what in ADMINISTRATION.items() if rule.lets_in(port)]
+    if (1, LAST_PORT) in spans:
+        return [("open-to-all", "error", f"{name} opens every port to the whole world ({rule.source})")]
+    if ports:
+        found.append(("open-to-all", "error", f"{name} opens port {listed(ports)} to the whole world ({rule.source})"))
+    if spans:
+        named = listed(f"{low} to {high}" for low, high in spans)
+        said = f"{name} opens ports {named} to the whole world ({rule.source}); name those that are served"
+        found.append(("open-wide", "warning", said))
     return found
+
+
+def shut_out(plan: Plan, fields: LaunchFields) -> str | None:
+    """Why the health check never gets an answer, where no firewall rule lets its port in; None where one does."""
+    port = fields.check_port
+    rules = [plan.firewall[name] for name in fields.firewall or () if name in plan.firewall]
+    if port is None or fields.firewall is None or any(rule.lets_in(port) for rule in rules):
+        return None
+    names = listed(fields.firewall) if fields.firewall else "no firewall rule"
+    return f"{fields.health_check} is never answered: {names} does not let port {port} in"
+
+
+def check_firewall(plan: Plan, crew: Crew) -> list[Finding]:
+    """What is open to the whole world, and a health check that is shut out."""
+    fields = crew.launch.fields
+    found = [
+        Finding(code=code, severity=severity, path="template", text=f"{text}.")
+        for name in fields.firewall or ()
+        for code, severity, text in opened(name, plan.firewall[name])
+    ]
+    if said := shut_out(plan, fields):
+        asked = crew.group.health.basis == "load_balancer" or crew.group.load_balancer
+        rest = ", so that no instance ever counts as healthy." if asked else "; nothing asks it as yet."
+        found.append(Finding(code="check-shut-out", severity="error" if asked else "warning", path="template", text=said + rest))
+    return found
+
+
+def check_network(plan: Plan, crew: Crew) -> list[Finding]:
+    """A group without subnets in a plan whose other groups have some."""
+    if crew.launch.zones != [NOWHERE]:
+        return []
+    placed = [name for name in plan.groups if launch_of(plan, name).zones != [NOWHERE]]
+    if not placed:
+        return []
+    known = ", ".join(plan.subnets)
+    text = f"It names no subnet and so lies nowhere; {listed(placed[:3])} named theirs: add some of {known}."
+    return [Finding(code="network-forgotten", severity="error", path="template", text=text)]
 
 
 def check_health(crew: Crew) -> list[Finding]:

@@ -3,8 +3,9 @@
 from jostle.core.checks.direction import active
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
-from jostle.core.plan.launch import NOWHERE
-from jostle.core.plan.word import say_count
+from jostle.core.plan.launch import NOWHERE, launch_of
+from jostle.core.plan.plan import Plan
+from jostle.core.plan.word import listed, say_count
 
 
 def check_reach(crew: Crew) -> list[Finding]:
@@ -25,6 +26,30 @@ def check_reach(crew: Crew) -> list[Finding]:
         text = f"Nothing ever asks for more than {max(counts)}, so the maximum of {group.maximum} is never reached."
         found.append(Finding(code="maximum-unreached", severity="note", path="maximum", text=text))
     return found
+
+
+def check_quotas(plan: Plan, crew: Crew) -> list[Finding]:
+    """Maxima of groups that fit the quota of their machine one by one, and not together."""
+    quota, machine = crew.machine.quota, crew.launch.machine
+    if quota is None or crew.group.maximum > quota:
+        return []
+    sharing = {name: group.maximum for name, group in plan.groups.items() if launch_of(plan, name).machine == machine}
+    if len(sharing) < 2 or sum(sharing.values()) <= quota:
+        return []
+    parts = listed(f"{name} {maximum}" for name, maximum in sharing.items())
+    text = f"The quota of {machine} is {quota} over all groups, and their maxima come to {sum(sharing.values())}: {parts}."
+    return [Finding(code="quota-together", severity="warning", path="maximum", text=text)]
+
+
+def check_criteria(crew: Crew) -> list[Finding]:
+    """Who leaves by the time that is paid for, on a machine that is paid for by the second."""
+    criteria = crew.group.leaving.criteria
+    if "least_paid_left" not in criteria or crew.machine.billed_by == "hour":
+        return []
+    text = f"A {crew.launch.machine} is billed by the second: none has more paid time left than another, so this decides nothing."
+    left = [one for one in criteria if one != "least_paid_left"] or ["oldest"]
+    mend = Mend(text=f"by {left[0].replace('_', ' ')} instead", settings={"leaving.criteria": left})
+    return [Finding(code="paid-time-idle", severity="warning", path="leaving.criteria", text=text, mend=mend)]
 
 
 def check_zones(crew: Crew) -> list[Finding]:

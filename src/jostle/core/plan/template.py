@@ -4,15 +4,18 @@ Like a recipe card: a better recipe gets a new card with a note of why, and the 
 the card is filled in by the kitchen that uses it.
 """
 
+import re
 from ipaddress import ip_network
 from typing import Annotated, Any
 
-from pydantic import Field, GetJsonSchemaHandler, field_validator, model_validator
+from pydantic import BeforeValidator, Field, GetJsonSchemaHandler, WithJsonSchema, field_validator, model_validator
 from pydantic.json_schema import JsonSchemaValue
 
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
 from jostle.core.plan.quantity import Duration, Name, Number
+
+_CHECK_PORT = re.compile(r"(?:\bon |:)(\d{1,7})\b", re.ASCII)
 
 
 class LaunchFields(Model):
@@ -36,6 +39,20 @@ class LaunchFields(Model):
     health_check: str | None = Field(
         default=None, max_length=200, description="What the load balancer asks, such as /ready on 8080"
     )
+
+    @field_validator("health_check")
+    @classmethod
+    def _a_port(cls, check: str | None) -> str | None:
+        port = _CHECK_PORT.search(check or "")
+        if port and not 1 <= int(port[1]) <= LAST_PORT:
+            raise wrong(f"a port lies between 1 and {LAST_PORT}: write a check such as /ready on 8080")
+        return check
+
+    @property
+    def check_port(self) -> int | None:
+        """The port that the health check asks; None where it names none."""
+        port = _CHECK_PORT.search(self.health_check or "")
+        return int(port[1]) if port else None
 
 
 class TemplateVersion(LaunchFields):
@@ -64,13 +81,39 @@ class Subnet(Model):
     zone: Name
 
 
-Port = Annotated[int, Field(ge=1, le=65535)]
+LAST_PORT = 65535
+_PORTS = re.compile(r"(\d{1,5})\s*(?:-|to)\s*(\d{1,5})", re.ASCII)
+
+
+def _read_ports(value: Any) -> Any:
+    """A port, a range such as `8000-8100`, or `all`."""
+    text = str(value).strip().lower()
+    if text == "all":
+        return text
+    if text.isdecimal() and text.isascii() and len(text) <= 5:
+        low, high = int(text), int(text)
+    elif match := _PORTS.fullmatch(text[:32]):
+        low, high = int(match[1]), int(match[2])
+    else:
+        raise wrong("write a port such as 443, a range such as 8000-8100, or all")
+    if not 1 <= low <= high <= LAST_PORT:
+        raise wrong(f"ports lie between 1 and {LAST_PORT}, the lower of a range first")
+    return low if low == high else f"{low}-{high}"
+
+
+Ports = Annotated[
+    int | str,
+    BeforeValidator(_read_ports),
+    WithJsonSchema(
+        {"anyOf": [{"type": "integer", "minimum": 1, "maximum": LAST_PORT}, {"type": "string", "examples": ["8000-8100", "all"]}]}
+    ),
+]
 
 
 class FirewallRule(Model):
     """Lets so many ports in from an address range."""
 
-    ports: list[Port] = Field(min_length=1, max_length=100)
+    ports: list[Ports] = Field(min_length=1, max_length=100, description="Each a port, a range such as 8000-8100, or all")
     source: str = Field(description="Address range in CIDR notation, such as 10.20.0.0/16")
 
     @field_validator("source")
@@ -80,6 +123,15 @@ class FirewallRule(Model):
             return str(ip_network(source))
         except ValueError:
             raise wrong("write an address range such as 10.20.0.0/16") from None
+
+    @property
+    def spans(self) -> list[tuple[int, int]]:
+        """First and last port of each that it lets in."""
+        ends = [(1, LAST_PORT) if port == "all" else str(port).partition("-")[::2] for port in self.ports]
+        return [(int(low), int(high or low)) for low, high in ends]
+
+    def lets_in(self, port: int) -> bool:
+        return any(low <= port <= high for low, high in self.spans)
 
     @property
     def from_anywhere(self) -> bool:
