@@ -1,5 +1,6 @@
 """Routes for plans: what there is, new groups, brought demands, files in."""
 
+from datetime import datetime, timedelta
 from typing import Any, Literal, get_args
 
 from fastapi import APIRouter, Request, Response
@@ -135,9 +136,11 @@ def add_demo(desk: DeskDep) -> PlanLine:
 
 @router.post("/starter", status_code=201)
 def start_plan(wanted: NewPlan, desk: DeskDep) -> PlanLine:
-    """Keep a new plan without groups: a catalogue, a network, a template and a demand to begin with."""
-    document = read_plan_file(STARTER_PLAN).model_dump(mode="json")
-    return _keep(desk, read_plan({**document, "name": wanted.name, "time_zone": wanted.time_zone, "start": "2025-07-07T00:00"}))
+    """Keep a new plan without groups: a catalogue, a network, a template and a demand to begin with; it begins this week."""
+    document = read_plan_file(STARTER_PLAN).model_dump(mode="json") | {"name": wanted.name, "time_zone": wanted.time_zone}
+    today = datetime.now(read_plan(document | {"start": "2025-07-07T00:00"}).zone).date()
+    monday = today - timedelta(days=today.weekday())
+    return _keep(desk, read_plan(document | {"start": f"{monday}T00:00"}))
 
 
 def _keep(desk: DeskDep, plan: Plan) -> PlanLine:

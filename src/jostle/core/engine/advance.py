@@ -67,7 +67,7 @@ def advance(setup: Setup, state: State, until: int) -> bool:
         now.spend += (running_price(setup, state) + fixed.price_group) * fixed.tick
         if (k + 1) % fixed.period_ticks == 0:
             take_sample(setup, state, k)
-        if (k + 1) % fixed.evaluate_ticks == 0:
+        if not fixed.kept and (k + 1) % fixed.evaluate_ticks == 0:
             evaluate(setup, state, (k + 1) * fixed.tick)
         now.tick = k + 1
     return True

@@ -31,6 +31,13 @@ def evaluate(setup: Setup, state: State, time: float) -> None:
     fleet.present, fleet.serving, fleet.quota = now.present, now.serving, quota_at(setup, time)
     fleet.pinned = pinned_there(state) if now.pins else 0
     decide(setup.rules, state.memory, state.sight, setup.orders, state.fleet, time, state.decisions, state.views, e)
+    reconcile(setup, state, time, enter(state, time, e))
+
+
+@inner
+def enter(state: State, time: float, e: int) -> int:
+    """Note what was decided in row e of the decisions. Returns the policy that changed the count, if one did."""
+    now = state.now[0]
     row = state.decisions[e]
     if (row.winner != NOBODY and row.limit == Outcome.AT_MAXIMUM) or row.limit == Outcome.AT_QUOTA:
         if now.held_at != row.decided:
@@ -44,4 +51,4 @@ def evaluate(setup: Setup, state: State, time: float) -> None:
         named = row.winner if row.cause == Cause.POLICY else row.entry
         note(state, time, EventKind.COUNT_CHANGED, row.cause, named, row.desired, row.decided, e)
         who = row.winner if row.cause == Cause.POLICY else NOBODY
-    reconcile(setup, state, time, who)
+    return who

@@ -50,6 +50,16 @@ class HandAct(IntEnum):
     KILL = 1
     PIN = 2
     STRESS = 3
+    RESTART = 4
+    DRAIN = 5
+
+
+class Order(IntEnum):
+    """What a keeper has done to instances that it keeps from outside, besides what hands do."""
+
+    ENTER = 10
+    MORE = 11
+    LEAVE = 12
 
 
 class EventKind(IntEnum):

@@ -6,7 +6,8 @@ from jostle.core.compiled import inner
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.decide.memory import set_by_hand
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, EventKind, Fault, HandAct, Life
-from jostle.core.engine.instance import break_down, end, forsake, leave_zone, stop_serving
+from jostle.core.engine.instance import boot, break_down, end, forsake, leave_zone, stop_serving
+from jostle.core.engine.leaving import dismiss
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
@@ -111,6 +112,34 @@ def meant(state: State, number: int) -> int:
 
 
 @inner
+def handle(setup: Setup, state: State, i: int, kind: int, time: float, amount: float, length: float) -> None:
+    """Do one thing to instance i by hand; `amount` and `length` (s) are those of the load on its CPU."""
+    one, now = state.instances[i], state.now[0]
+    if kind == HandAct.DRAIN:
+        dismiss(setup, state, i, time, NOBODY, False)
+    elif kind == HandAct.PIN:
+        one.pinned = amount >= 0.0
+        now.pins = True
+    elif kind == HandAct.STRESS:
+        one.stress = amount
+        one.stress_until = time + length
+        now.uneven = True
+        now.next_due = min(now.next_due, time)
+    else:
+        forsake(state, i)
+        if one.state == Life.SERVING:
+            give_back(setup, state, i, time, 0.0)
+            stop_serving(state, i)
+        if kind == HandAct.KILL:
+            leave_zone(state, i)
+            end(setup, state, i, time)
+        else:
+            one.restarts += 1
+            note(state, time, EventKind.INSTANCE_RESTARTS, Cause.HAND, i, one.restarts, 0, NOBODY)
+            boot(setup, state, i, time, False)
+
+
+@inner
 def lay_hand(setup: Setup, state: State, n: int, time: float) -> None:
     """Hand n does what it is there for. A count that it sets stands within the limits; `reconcile` sees to the rest."""
     now = state.now[0]
@@ -124,22 +153,7 @@ def lay_hand(setup: Setup, state: State, n: int, time: float) -> None:
     note(state, time, EventKind.HAND_ACTS, Cause.HAND, n, i, 0, NOBODY)
     if i == NOBODY:
         return
-    one = state.instances[i]
-    if hand.kind == HandAct.PIN:
-        one.pinned = True
-        now.pins = True
-    elif hand.kind == HandAct.KILL:
-        forsake(state, i)
-        leave_zone(state, i)
-        if one.state == Life.SERVING:
-            give_back(setup, state, i, time, 0.0)
-            stop_serving(state, i)
-        end(setup, state, i, time)
-    else:
-        one.stress = hand.amount
-        one.stress_until = time + hand.length
-        now.uneven = True
-        now.next_due = min(now.next_due, time)
+    handle(setup, state, i, hand.kind, time, hand.amount, hand.length)
 
 
 @inner

@@ -150,6 +150,7 @@ def uneven_cpu(setup: Setup, state: State) -> float:
         if one.state == Life.SERVING:
             free = free_part(setup, one.stress)
             own = min(1.0, fixed.idle_cpu + one.stress + (1.0 - fixed.idle_cpu) * free * one.busy)
+            one.cpu = own
             cpu += own
             state.zones[one.zone].cpu += own
     return cpu / now.serving

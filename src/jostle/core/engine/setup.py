@@ -51,6 +51,7 @@ FIXED = np.dtype(
         ("version", "i4"),
         ("first_version", "i4"),
         ("pinned", "i4"),
+        ("kept", "?"),  # whether a keeper decides from outside
         ("evaluate_ticks", "i8"),
         ("period_ticks", "i8"),
         ("meter_latency", "?"),

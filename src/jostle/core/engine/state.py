@@ -86,6 +86,7 @@ INSTANCE = np.dtype(
         ("share", "f8"),  # of the group's arrivals
         ("line", "f8"),  # requests that wait with it, where instances differ
         ("busy", "f8"),
+        ("cpu", "f8"),  # where instances differ
         ("at_load", "i4"),
         ("sessions", "i4"),
         ("state", "i1"),

@@ -68,11 +68,12 @@ class Rehearser:
         if sharing:
             result = self._together(plan, sharing, seed, group_name if by_zone else None)[sharing.index(group_name)]
         else:
-            setup = self._setup(plan, group_name, seed)
+            setup = self.setup_of(plan, group_name, seed)
             result = run(setup.changed(meter_zones=True) if by_zone else setup)
-        return Rehearsal(plan, group_name, seed, crew, clock, result, self._find_bounds)
+        return Rehearsal(plan, group_name, seed, crew, clock, result, self.find_bounds)
 
-    def _setup(self, plan: Plan, group_name: str, seed: int) -> Setup:
+    def setup_of(self, plan: Plan, group_name: str, seed: int) -> Setup:
+        """What the engine is given for one group by itself."""
         crew, clock = crew_of(plan, group_name), self._clock(plan)
         rate = self._rate(plan.demands[crew.group.demand], clock, seed)
         return compile_setup(crew, clock, rate, seed, crew.machine.quota, self._line)
@@ -85,7 +86,7 @@ class Rehearser:
             check_size(plan, crew.group)
 
         def play() -> list[Result]:
-            setups = [self._setup(plan, name, seed) for name in names]
+            setups = [self.setup_of(plan, name, seed) for name in names]
             zoned = [
                 setup.changed(meter_zones=True) if name == by_zone else setup for name, setup in zip(names, setups, strict=True)
             ]
@@ -111,7 +112,7 @@ class Rehearser:
 
         return self._demands.get((demand.content, clock, seed), laid)
 
-    def _find_bounds(self, rehearsal: Rehearsal, search: bool) -> Bounds | None:
+    def find_bounds(self, rehearsal: Rehearsal, search: bool) -> Bounds | None:
         """The bounds of cost. They do not depend on the policies, so they are kept from take to take. None where they are not
         at hand and not to be searched for."""
         setup, crew = rehearsal.result.setup, rehearsal.crew

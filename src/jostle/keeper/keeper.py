@@ -1,0 +1,138 @@
+"""One group kept: it reads the meters, decides as a rehearsal does, and orders what follows from that."""
+
+import math
+from typing import Any, Protocol
+
+import numpy as np
+
+from jostle.core.calendar.orders import Gate, orders
+from jostle.core.decide.code import DIALS, NOBODY, Standing
+from jostle.core.decide.decide import decide
+from jostle.core.decide.leaving import CANDIDATE, next_to_leave
+from jostle.core.decide.memory import Memory, set_by_hand
+from jostle.core.decide.row import DECISION, FLEET, ORDER, VIEW
+from jostle.core.decide.rules import Rules, rows
+from jostle.core.decide.sight import Sight
+from jostle.core.engine.compile import Crew
+from jostle.core.plan.clock import Clock
+from jostle.core.engine.state import ZONE
+from jostle.provider.provider import Leaves, Provider
+
+_STANDING = {
+    "asked": Standing.ASKED,
+    "booting": Standing.COMING,
+    "warming": Standing.COMING,
+    "serving": Standing.SERVING,
+    "broken": Standing.BROKEN,
+}
+
+
+class Journal(Protocol):
+    """Where decisions are entered."""
+
+    def enter(self, decision: Any, views: Any) -> int:
+        """Enter a decision row with the views of its policies; returns the policy that changed the count, -1 for none."""
+        ...
+
+
+class Keeper:
+    """Keeps one group. Times are seconds on the group's clock."""
+
+    def __init__(
+        self, group: str, crew: Crew, clock: Clock, rules: Rules, memory: Memory, provider: Provider, journal: Journal
+    ) -> None:
+        self.group, self.crew, self.clock, self.rules, self.memory = group, crew, clock, rules, memory
+        self.provider, self.journal = provider, journal
+        one = rules.row[0]
+        longest = max((int(policy.window) for policy in rules.policies), default=1)
+        ring = longest + math.ceil(float(one.meter_delay + one.evaluate_every) / float(one.period)) + 1
+        zoned = 1 + len(crew.launch.zones) if any(int(policy.zone) for policy in rules.policies) else 1
+        shape = (zoned, DIALS + len(crew.outside), ring)
+        self.sight = Sight(np.full(shape, np.nan, np.float32), np.zeros(ring, np.float32))
+        self.read = 0
+        # Held: no automatic change at all. On its own: it is left alone, and not even looked at.
+        self.held = False
+
+    @property
+    def wanted(self) -> int:
+        return int(self.memory.row[0].desired)
+
+    def listen(self, time: float) -> None:
+        """Take in the samples that have come since. Those that are due and have not come are not there; silence is not zero."""
+        ring = len(self.sight.metered)
+        due = int(time / float(self.rules.row[0].period) + 1e-9)
+        told = self.provider.readings(self.group, max(self.read, due - ring))
+        known = told.first + len(told.metered)
+        for number in range(max(self.read, due - ring), due):
+            place = number % ring
+            self.sight.samples[:, :, place], self.sight.metered[place] = np.nan, 0.0
+            if told.first <= number < known:
+                values = told.values[:, :, number - told.first]
+                self.sight.samples[: len(values), :, place] = values[: len(self.sight.samples)]
+                self.sight.metered[place] = told.metered[number - told.first]
+        self.read = due
+
+    def evaluate(self, time: float) -> None:
+        """One evaluation: what is decided, entered, and ordered. Raises ConnectionError where the provider cannot be reached; it
+        can then be done again."""
+        self.listen(time)
+        counts = self.provider.counts(self.group)
+        fleet, decision = rows(1, FLEET), rows(1, DECISION)
+        views = rows((1, len(self.rules.policies)), VIEW)
+        fleet.present, fleet.serving, fleet.pinned, fleet.quota = counts.present, counts.serving, counts.pinned, counts.quota
+        decide(self.rules, self.memory, self.sight, self._orders(time), fleet, time, decision, views, 0)
+        by = self.journal.enter(decision[0], views[0])
+        self.reconcile(f"{time:g}", by)
+
+    def _orders(self, time: float) -> np.recarray:
+        told = orders(self.crew.group.calendar, self.clock.first, self.clock.zone, np.array([time]), self.crew.lead)
+        order = rows(1, ORDER)
+        for field in ORDER.names or ():
+            order[field] = getattr(told, field)
+        if self.held:
+            order.gates, order.gates_by = Gate.FREEZE, NOBODY
+        return order
+
+    def reconcile(self, key: str, by: int = NOBODY) -> None:
+        """Order what is missing, or have leave what is too many. The key names the occasion, so that nothing is ordered twice."""
+        counts = self.provider.counts(self.group)
+        goal = self.wanted + counts.beyond
+        if counts.present < goal or counts.waiting > 0:
+            self.provider.more(self.group, f"{key} more", max(0, goal - counts.present), by)
+        if counts.present > goal:
+            self.provider.fewer(self.group, f"{key} fewer", self._leaving(counts.present - goal), by)
+
+    def _leaving(self, number: int) -> list[Leaves]:
+        """Who leaves. Those of the base are stopped, and so are all when the group falls asleep."""
+        asleep = bool(self.memory.row[0].asleep)
+        present = [one for one in self.provider.instances(self.group) if one.state in _STANDING]
+        there = [one for one in present if asleep or not one.pinned]
+        crowds = rows(len(self.crew.launch.zones), ZONE)["present"]
+        for one in present:
+            crowds[one.zone] += one.state != "asked"
+        candidates = rows(len(there), CANDIDATE)
+        for row, one in zip(candidates, there, strict=True):
+            row.number, row.zone, row.version = one.number, one.zone, one.version
+            row.overflow, row.sessions, row.paid_left = one.overflow, one.sessions, one.paid_left
+            row.standing = _STANDING[one.state]
+        owned = self.crew.group.owned is not None
+        chosen: list[Leaves] = []
+        for _ in range(number):
+            c = next_to_leave(self.rules, candidates, len(there), crowds)
+            if c == NOBODY:
+                break
+            row, one = candidates[c], there[c]
+            if row.standing != Standing.ASKED:
+                crowds[one.zone] -= 1
+            row.standing = Standing.LEFT
+            chosen.append(Leaves(one.number, asleep or (owned and not one.overflow)))
+        return chosen
+
+    def set_count(self, time: float, count: int) -> tuple[int, int]:
+        """A hand sets the count, within the limits. Returns what it was and what it became."""
+        before = self.wanted
+        after = set_by_hand(self.rules, self.memory, count)
+        self.reconcile(f"{time:g} by hand {after}")
+        return before, after
+
+

@@ -1,0 +1,1 @@
+"""What is lived: groups kept on the stand-in, its clock, and what hands do."""

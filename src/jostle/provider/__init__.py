@@ -1,0 +1,1 @@
+"""Where instances really are: what a keeper asks of whatever runs them."""

@@ -1,0 +1,87 @@
+"""The provider protocol as an interface in Python: what a keeper is told of a group, and what it may order."""
+
+from dataclasses import dataclass
+from typing import Literal, NamedTuple, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+InstanceState = Literal["asked", "booting", "warming", "serving", "draining", "stopping", "stopped", "broken", "gone"]
+
+
+class Counts(NamedTuple):
+    """Instances of a group: those not leaving, those of them that serve, that are pinned, that were asked for and not taken yet;
+    the most that the quota lets the group have; and how many beyond the wanted count are still on their way from its start."""
+
+    present: int
+    serving: int
+    pinned: int
+    waiting: int
+    quota: int
+    beyond: int
+
+
+@dataclass(frozen=True)
+class Instance:
+    """One instance. Times are seconds on the group's clock, None for what has not come; `paid_left` is how long (s) what was
+    paid for still lasts where hours are billed."""
+
+    number: int
+    state: InstanceState
+    zone: int
+    version: int
+    overflow: bool
+    pinned: bool
+    sessions: int
+    requested: float
+    booted: float | None
+    serves: float | None
+    drains: float | None
+    paid_left: float
+    cpu: float | None
+    restarts: int
+    fault: str | None
+
+
+class Readings(NamedTuple):
+    """Samples number `first` and on. `values` has shape (1 or 1 + zones, dials and outside series, samples), nan for what was not
+    read; `metered` is the mean number of instances that served behind each, shape (samples,)."""
+
+    first: int
+    values: NDArray[np.float32]
+    metered: NDArray[np.float32]
+
+
+class Leaves(NamedTuple):
+    """An instance that is to leave, stopped and kept or ended."""
+
+    number: int
+    to_stop: bool
+
+
+class Refused(RuntimeError):
+    """The provider does not do it; the message says why."""
+
+
+class Provider(Protocol):
+    """Each order has a key; one that is given again under its key does nothing twice. Raises Refused, and ConnectionError where
+    the provider cannot be reached."""
+
+    def counts(self, group: str) -> Counts: ...
+
+    def instances(self, group: str) -> list[Instance]:
+        """Those that are not gone, the oldest first."""
+        ...
+
+    def readings(self, group: str, first: int) -> Readings:
+        """The samples that are known from number `first` on."""
+        ...
+
+    def more(self, group: str, key: str, number: int, by: int) -> None:
+        """Have so many more, stopped ones first, each in the open zone with the fewest; and try again for those that were asked
+        for before and not taken. `by` is the number of the policy that asked, -1 for none."""
+        ...
+
+    def fewer(self, group: str, key: str, leaving: list[Leaves], by: int) -> None:
+        """Have these drain and leave."""
+        ...

@@ -1,0 +1,1 @@
+"""The stand-in: a simulated provider that ships with Jostle."""

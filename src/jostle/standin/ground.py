@@ -1,0 +1,164 @@
+"""One group on the stand-in: the engine's physics with a clock that goes on only when it is told to."""
+
+import math
+from typing import Any
+
+import numpy as np
+
+from jostle.core.decide.code import NOBODY
+from jostle.core.engine.act import act
+from jostle.core.engine.code import Fault, HandAct, Life, Order
+from jostle.core.engine.result import play
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import UNLIMITED, State, grown, new_state
+from jostle.provider.provider import Counts, Instance, InstanceState, Leaves, Readings, Refused
+
+_STATES: dict[int, InstanceState] = {
+    Life.REQUESTED: "asked",
+    Life.BOOTING: "booting",
+    Life.WARMING: "warming",
+    Life.SERVING: "serving",
+    Life.DRAINING: "draining",
+    Life.STOPPING: "stopping",
+    Life.STOPPED: "stopped",
+    Life.GONE: "gone",
+    Life.BROKEN: "broken",
+}
+_THERE = (Life.REQUESTED, Life.BOOTING, Life.WARMING, Life.SERVING, Life.BROKEN)
+_UP = (Life.BOOTING, Life.WARMING, Life.SERVING, Life.BROKEN)
+_FAULTS: dict[int, str] = {Fault.STOPPED: "its machine stopped", Fault.FROZEN: "its machine froze", Fault.HUNG: "its service hangs"}
+HANDS = {
+    "kill": HandAct.KILL,
+    "pin": HandAct.PIN,
+    "unpin": HandAct.PIN,
+    "load": HandAct.STRESS,
+    "restart": HandAct.RESTART,
+    "drain": HandAct.DRAIN,
+}
+NO_ROOM = -2
+
+
+class Ground:
+    """The instances of a group and the work that comes to them. Times are seconds from the group's beginning."""
+
+    def __init__(self, setup: Setup) -> None:
+        self.state: State = new_state(setup)
+        self.take(setup)
+        self._done: set[str] = set()
+        self.silent = False
+        self._heard = 0
+
+    def take(self, setup: Setup) -> None:
+        """Go on under another setup of the same work."""
+        self.setup = setup
+        self._kept, self._deciding = setup.changed(kept=True), setup.changed(kept=False)
+
+    @property
+    def time(self) -> float:
+        return float(self.state.now["tick"][0]) * self.setup.tick
+
+    @property
+    def ends(self) -> float:
+        return self.setup.ticks * self.setup.tick
+
+    def go_on(self, until: float, decided: bool = False) -> None:
+        """Let time pass; `decided` has the engine decide by itself at each evaluation, as it does in a rehearsal."""
+        self.state = play(self._deciding if decided else self._kept, self.state, round(until / self.setup.tick))
+
+    def _now(self, field: str) -> int:
+        return int(self.state.now[field][0])
+
+    def _act(self, kind: int, i: int, number: int = 0, amount: float = 0.0, length: float = 0.0) -> int:
+        while (done := act(self.setup, self.state, kind, self.time, i, number, amount, length)) == NO_ROOM:
+            self.state = grown(self.state)
+        return done
+
+    def _first_time(self, key: str) -> bool:
+        known = key in self._done
+        self._done.add(key)
+        return not known
+
+    def counts(self) -> Counts:
+        there = self._living()
+        pinned = int((there["pinned"] & np.isin(there["state"], _THERE)).sum()) if self._now("pins") else 0
+        quota = int(self.setup.quota[0]) if len(self.setup.quota) else UNLIMITED
+        return Counts(self._now("present"), self._now("serving"), pinned, self._now("waiting"), quota, self._now("surplus"))
+
+    def instances(self) -> list[Instance]:
+        numbers = self.state.alive[: self._now("living")].tolist()
+        return [self._one(i, row) for i, row in zip(numbers, self._living(), strict=True) if row["state"] != Life.GONE]
+
+    def _living(self) -> np.ndarray:
+        return self.state.instances.view(np.ndarray)[self.state.alive[: self._now("living")]]
+
+    def _one(self, number: int, row: Any) -> Instance:
+        begin = float(self.state.spells["begin"][int(row["spell"])])
+        return Instance(
+            number=number,
+            state=_STATES[int(row["state"])],
+            zone=int(row["zone"]),
+            version=int(row["version"]),
+            overflow=bool(row["overflow"]),
+            pinned=bool(row["pinned"]),
+            sessions=int(row["sessions"]),
+            requested=float(row["requested"]),
+            booted=_finite(row["booted"]),
+            serves=_finite(row["serves"]),
+            drains=_finite(row["drains"]),
+            paid_left=0.0 if row["state"] == Life.REQUESTED else 3600.0 - (self.time - begin) % 3600.0,
+            cpu=self._cpu(row),
+            restarts=int(row["restarts"]),
+            fault=_FAULTS.get(int(row["fault"])) if row["state"] == Life.BROKEN else None,
+        )
+
+    def _cpu(self, row: Any) -> float | None:
+        """What its meter shows: the group's CPU, or its own where instances differ."""
+        if row["state"] != Life.SERVING or self._now("tick") == 0:
+            return None
+        own = float(row["cpu"]) if self._now("uneven") and row["cpu"] > 0 else math.nan
+        shown = own if own == own else float(self.state.series["cpu"][self._now("tick") - 1])
+        return shown if shown == shown else None
+
+    def readings(self, first: int) -> Readings:
+        taken = self._heard if self.silent else self._now("samples")
+        sight = self.state.sight
+        first = min(first, taken)
+        if not self.silent:
+            self._heard = taken
+        return Readings(first, sight.samples[:, :, first:taken], sight.metered[first:taken])
+
+    def more(self, key: str, number: int, by: int) -> None:
+        if number < 0:
+            raise Refused(f"{number} instances cannot be launched; write 0 or more")
+        if self._first_time(key):
+            self._act(Order.MORE, by, number)
+
+    def fewer(self, key: str, leaving: list[Leaves], by: int) -> None:
+        for one in leaving:
+            self._there(one.number, _THERE)
+        if self._first_time(key):
+            for one in leaving:
+                self._act(Order.LEAVE, one.number, int(one.to_stop), float(by))
+
+    def handle(self, key: str, hand: str, number: int, amount: float = 0.0, length: float = 0.0) -> None:
+        """What a hand does to one instance. Raises Refused where that cannot be."""
+        states = (Life.SERVING,) if hand in ("load",) else _THERE if hand in ("drain", "pin", "unpin", "kill") else _UP
+        self._there(number, states)
+        if self._first_time(key):
+            self._act(HANDS[hand], number, 0, -1.0 if hand == "unpin" else amount, length)
+
+    def enter(self, number: int) -> int:
+        """Note the decision in row `number` of the record; returns the policy that changed the count."""
+        return self._act(Order.ENTER, NOBODY, number)
+
+    def _there(self, number: int, states: tuple[Life, ...]) -> None:
+        if not 0 <= number < self._now("launched"):
+            raise Refused(f"there is no instance {number + 1}")
+        state = int(self.state.instances["state"][number])
+        if state not in states:
+            raise Refused(f"instance {number + 1} is {_STATES[state]}")
+
+
+def _finite(value: Any) -> float | None:
+    number = float(value)
+    return number if math.isfinite(number) else None
