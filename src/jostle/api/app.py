@@ -22,6 +22,7 @@ from jostle.api import (
     file_routes,
     frame_routes,
     import_routes,
+    live_routes,
     machine_routes,
     plan_routes,
     problem,
@@ -31,6 +32,7 @@ from jostle.api import (
 )
 from jostle.api.desk import Desk
 from jostle.api.guard import Guard, policy
+from jostle.api.live_desk import LiveDesk
 from jostle.records.store import Store
 
 # Rehearsals at once: the engine runs beside Python, but more threads than these only wait for each other
@@ -67,11 +69,13 @@ def create_app(store: Store | None) -> FastAPI:
     app.include_router(file_routes.router)
     app.include_router(frame_routes.router)
     app.include_router(import_routes.router)
+    app.include_router(live_routes.router)
     app.include_router(machine_routes.router)
     app.include_router(reading_routes.router)
     app.include_router(template_routes.router)
     if store is not None:
         app.state.desk = Desk(store)
+        app.state.live_desk = LiveDesk(app.state.desk)
     if (WEB / "index.html").exists():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"))
 

@@ -3,6 +3,7 @@
 import ctypes
 import socket
 import sys
+from datetime import datetime
 from pathlib import Path
 
 import structlog
@@ -12,12 +13,14 @@ from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from jostle.api.app import WEB, create_app
+from jostle.api.live_desk import PACES, SEED, LiveDesk
 from jostle.core.compiled import is_warm
 from jostle.core.engine.warm import compile_all
 from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file
+from jostle.live.live import Begun
 from jostle.records.store import RecordsError, Store
 
 HOST = "127.0.0.1"
@@ -55,13 +58,23 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
         raise ServeError("The page has not been built; run make build first.")
     store = open_records(settings.data)
     warm_up()
+    app = create_app(store)
     if with_demo and not store.plans():
-        store.add_plan(read_plan_file(DEMO_PLAN))
+        _load_demo(app.state.live_desk)
         log.info("demo data loaded", file=str(settings.data / "jostle.sqlite"))
     sys.setswitchinterval(SWITCH_AFTER)
     _give_memory_back()
     log.info("serving", url=f"http://{HOST}:{settings.port}/")
-    uvicorn.run(create_app(store), host=HOST, port=settings.port, log_level="warning")
+    uvicorn.run(app, host=HOST, port=settings.port, log_level="warning")
+
+
+def _load_demo(desk: LiveDesk) -> None:
+    """The demo plan, its groups kept since the first of the month, but one."""
+    store = desk.desk.store
+    kept = store.plan(store.add_plan(read_plan_file(DEMO_PLAN)))
+    begun = Begun(at=datetime(2025, 7, 1, tzinfo=kept.plan.zone), days=21, seed=SEED, left_alone=["tryout"])
+    running = desk.begin(kept, begun, datetime(2025, 7, 10, 8, tzinfo=kept.plan.zone).timestamp())
+    desk.set_clock(running, PACES[2], True)
 
 
 def _give_memory_back() -> None:

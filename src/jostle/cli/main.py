@@ -105,6 +105,42 @@ def rehearse(
 
 
 @app.command()
+def live(
+    plan: PlanFile,
+    group: Annotated[list[str] | None, typer.Option(help="Which groups; all of them if left out")] = None,
+    days: Annotated[float | None, typer.Option(min=0.01, max=28, help="So many days; the plan's span if left out")] = None,
+    until: Annotated[str | None, typer.Option(help="Or until a time such as 2025-07-10T12:20, on the plan's wall clock")] = None,
+    seed: Seed = 1,
+    set_: Settings = None,
+    as_json: AsJson = False,
+) -> None:
+    """Live through a span on the stand-in at full pace, a keeper deciding, and say what came of it, as `rehearse` does.
+
+    Ends with 0 where all promises are kept, with 1 where one is broken, with 2 where the input cannot be used.
+    """
+    from jostle.cli.report import json_report, text_report
+    from jostle.core.rehearsal.verdict import verdict
+    from jostle.live.span import lived
+
+    try:
+        settings = settings_of(set_)
+        read = read_plan_from(plan, settings)
+        names = group or list(read.groups)
+        if not all(map(is_of_plan, settings)):
+            read = with_changes(read, chosen_group(read, names[0] if len(names) == 1 else None), settings)
+        records = {name: lived(read, name, seed, days, until) for name in watched("groups", names, len(names))}
+    except PlanError as error:
+        raise refusal(str(error)) from None
+    if as_json:
+        told = {name: json_report(record) for name, record in records.items()}
+        typer.echo(json.dumps(told[names[0]] if len(names) == 1 else told, ensure_ascii=False))
+    else:
+        typer.echo("\n\n".join(text_report(record) for record in records.values()))
+    if not all(one.kept for record in records.values() for one in verdict(record).promises):
+        raise typer.Exit(1)
+
+
+@app.command()
 def check(
     plan: PlanFile,
     group: Annotated[str | None, typer.Option(help="Only this group")] = None,

@@ -4,6 +4,7 @@ import math
 from typing import Any, Protocol
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jostle.core.calendar.orders import Gate, orders
 from jostle.core.decide.code import DIALS, NOBODY, Standing
@@ -14,8 +15,8 @@ from jostle.core.decide.row import DECISION, FLEET, ORDER, VIEW
 from jostle.core.decide.rules import Rules, rows
 from jostle.core.decide.sight import Sight
 from jostle.core.engine.compile import Crew
-from jostle.core.plan.clock import Clock
 from jostle.core.engine.state import ZONE
+from jostle.core.plan.clock import Clock
 from jostle.provider.provider import Leaves, Provider
 
 _STANDING = {
@@ -25,6 +26,10 @@ _STANDING = {
     "serving": Standing.SERVING,
     "broken": Standing.BROKEN,
 }
+
+
+# Evaluations for which the calendar is asked at once
+AHEAD = 120
 
 
 class Journal(Protocol):
@@ -52,6 +57,8 @@ class Keeper:
         self.read = 0
         # Held: no automatic change at all. On its own: it is left alone, and not even looked at.
         self.held = False
+        self._ahead: NDArray[np.float64] = np.zeros(0)
+        self._told = rows(0, ORDER)
 
     @property
     def wanted(self) -> int:
@@ -85,10 +92,15 @@ class Keeper:
         self.reconcile(f"{time:g}", by)
 
     def _orders(self, time: float) -> np.recarray:
-        told = orders(self.crew.group.calendar, self.clock.first, self.clock.zone, np.array([time]), self.crew.lead)
-        order = rows(1, ORDER)
-        for field in ORDER.names or ():
-            order[field] = getattr(told, field)
+        ahead = np.flatnonzero(np.abs(self._ahead - time) < 1e-6)
+        if not len(ahead):
+            self._ahead = np.asarray(time + float(self.rules.row[0].evaluate_every) * np.arange(AHEAD), dtype=np.float64)
+            told = orders(self.crew.group.calendar, self.clock.first, self.clock.zone, self._ahead, self.crew.lead)
+            self._told = rows(AHEAD, ORDER)
+            for field in ORDER.names or ():
+                self._told[field] = getattr(told, field)
+            ahead = np.zeros(1, np.int64)
+        order = self._told[ahead[0] : ahead[0] + 1].copy().view(np.recarray)
         if self.held:
             order.gates, order.gates_by = Gate.FREEZE, NOBODY
         return order
@@ -128,11 +140,9 @@ class Keeper:
             chosen.append(Leaves(one.number, asleep or (owned and not one.overflow)))
         return chosen
 
-    def set_count(self, time: float, count: int) -> tuple[int, int]:
-        """A hand sets the count, within the limits. Returns what it was and what it became."""
+    def set_count(self, time: float, hand: int, count: int) -> tuple[int, int]:
+        """Hand number `hand` sets the count, within the limits. Returns what it was and what it became."""
         before = self.wanted
         after = set_by_hand(self.rules, self.memory, count)
-        self.reconcile(f"{time:g} by hand {after}")
+        self.reconcile(f"{time:g} hand {hand}")
         return before, after
-
-

@@ -1,23 +1,38 @@
 """One group as it lives: its ground on the stand-in, its keeper, and the record of both, told as a rehearsal is."""
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jostle.core.decide.memory import new_memory
-from jostle.core.decide.rules import rows, rules_of
 from jostle.core.decide.row import VIEW
-from jostle.core.engine.compile import Crew, compile_setup
-from jostle.core.engine.result import Result
+from jostle.core.decide.rules import rows
+from jostle.core.engine.compile import Crew
+from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State
-from jostle.core.plan.plan import Plan
+from jostle.core.engine.state import State, copied
+from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.keeper.keeper import Keeper
-from jostle.provider.provider import Counts, Instance, Leaves, Provider, Readings
+from jostle.live.hand import (
+    Hand,
+    HoldGroup,
+    LeaveAlone,
+    LoadInstance,
+    OneInstance,
+    PausePolicy,
+    PutToWork,
+    ResumePolicy,
+    SetCount,
+    Silence,
+)
+from jostle.provider.provider import Counts, Instance, Leaves, Provider, Readings, Refused
 from jostle.standin.ground import Ground
 
 
@@ -31,6 +46,7 @@ class Leg:
     plan: Plan
     crew: Crew
     setup: Setup
+    views: np.ndarray | None = None
 
 
 class Embedded:
@@ -67,6 +83,11 @@ class Life:
         self._entered = 0
         self.keeper = self._keeper()
         self.kept = True
+        self.hands = 0
+        self.paused: dict[str, float] = {}
+        # What was last drawn of it, with what that was drawn from
+        self.tape: tuple[Any, Any] | None = None
+        self._other_dice: tuple[Leg, Setup] | None = None
 
     @property
     def leg(self) -> Leg:
@@ -103,7 +124,7 @@ class Life:
         """
         tick = self.ground.setup.tick
         until = min(self.ground.ends, tick * round(until / tick))
-        if decided and self.kept and not self.keeper.held:
+        if decided and not self.steered:
             self.ground.go_on(until, decided=True)
             self._caught_up()
             return
@@ -114,10 +135,103 @@ class Life:
                 self.evaluate()
 
     def evaluate(self) -> None:
-        if self.kept:
-            self.keeper.evaluate(self.time)
-        else:
+        if not self.kept:
             self._leave_alone()
+            return
+        self._resume_due()
+        self.keeper.evaluate(self.time)
+
+    @property
+    def steered(self) -> bool:
+        """Whether a hand has it otherwise than its arrangement says, so that only the keeper can go on."""
+        return not self.kept or self.keeper.held or bool(self.paused) or self.ground.silent
+
+    def _resume_due(self) -> None:
+        for name in [name for name, until in self.paused.items() if self.time >= until - 1e-6]:
+            del self.paused[name]
+        self._apply_pauses()
+
+    def _apply_pauses(self) -> None:
+        for number, policy in enumerate(self.leg.crew.group.policies):
+            self.leg.setup.rules.policies[number].paused = policy.paused or policy.name in self.paused
+
+    def lay(self, hand: Hand) -> None:
+        """Do what a hand does, now. Raises Refused where that cannot be, PlanError where an arrangement does not fit."""
+        key = f"hand {self.hands}"
+        match hand:
+            case SetCount():
+                self._set_count(hand.count)
+            case OneInstance():
+                self.ground.handle(key, hand.act, hand.instance - 1)
+                if hand.one_fewer:
+                    self._set_count(self.keeper.wanted - 1)
+            case LoadInstance():
+                self.ground.handle(key, hand.act, hand.instance - 1, hand.cpu, hand.length)
+            case PausePolicy():
+                until = math.inf if hand.length is None else self.time + hand.length
+                self.paused |= dict.fromkeys(self._named(hand.policy), until)
+                self._apply_pauses()
+            case ResumePolicy():
+                for name in self._named(hand.policy):
+                    self.paused.pop(name, None)
+                self._apply_pauses()
+            case HoldGroup():
+                self.keeper.held = hand.act == "hold"
+            case LeaveAlone():
+                self.kept = hand.act == "keep again"
+            case Silence():
+                self.ground.silent = hand.act == "silence"
+            case PutToWork():
+                self._put_to_work(hand)
+        self.hands += 1
+
+    def _set_count(self, count: int) -> None:
+        before, after = self.keeper.set_count(self.time, self.hands, count)
+        if before != after:
+            self.ground.note_count(before, after)
+
+    def _named(self, policy: str | None) -> list[str]:
+        names = [one.name for one in self.leg.crew.group.policies]
+        if policy is not None and policy not in names:
+            raise Refused(f"{self.group} has no policy {policy}; it has {', '.join(names) or 'none'}")
+        return names if policy is None else [policy]
+
+    def _put_to_work(self, hand: PutToWork) -> None:
+        """Go by another arrangement from the next evaluation on. What waits goes on waiting, policy by policy."""
+        old = self.leg
+        plan = with_group(old.plan, self.group, hand.document)
+        crew = crew_of(plan, self.group)
+        before, after = old.crew.group, crew.group
+        same: list[tuple[str, object, object]] = [
+            ("machine", old.crew.launch.machine, crew.launch.machine),
+            ("zones", old.crew.launch.zones, crew.launch.zones),
+            *((field, getattr(before, field), getattr(after, field)) for field in ("work", "demand", "evaluate_every", "meters")),
+        ]
+        for field, was, now in same:
+            if was != now:
+                said = "cannot change while the group lives; begin it anew for that"
+                raise PlanError([Problem(("groups", self.group, field), str(now), said)])
+        setup = self.rehearser.setup_of(plan, self.group, self.seed)
+        if setup.line.tables.shape != old.setup.line.tables.shape:
+            setup = setup._replace(line=old.setup.line)
+        memory = new_memory(setup.rules, self.keeper.wanted)
+        row, kept = memory.row, self.state.memory.row
+        for field in ("awake_count", "asleep", "hand_stands", "wait_until", "settled"):
+            row[field] = kept[field]
+        waits = dict(zip([one.name for one in old.crew.group.policies], self.state.memory.waits, strict=True))
+        for number, policy in enumerate(crew.group.policies):
+            memory.waits[number] = waits.get(policy.name, -math.inf)
+        number = int(self.state.now["evaluations"][0])
+        self.legs[-1] = replace(old, views=self.state.views)
+        views = rows((len(self.state.views), len(crew.group.policies)), VIEW)
+        self.ground.state = self.state._replace(memory=memory, views=views)
+        self.ground.take(setup)
+        self.legs.append(Leg(number, self.time, hand.arrangement, plan, crew, setup))
+        self.paused = {name: until for name, until in self.paused.items() if name in waits}
+        self.keeper = self._keeper()
+        self._apply_pauses()
+        self.keeper.listen(self.time)
+        self.keeper.reconcile(f"{self.time:g} hand {self.hands}")
 
     def _leave_alone(self) -> None:
         """An evaluation at which nobody decided: the row says what stood."""
@@ -136,7 +250,39 @@ class Life:
     def record(self, leg: Leg | None = None) -> Rehearsal:
         """All that was lived, as a rehearsal; its policies and entries are those of a leg, the present one if left out."""
         told = leg or self.leg
-        return Rehearsal(told.plan, self.group, self.seed, told.crew, self.clock, Result(told.setup, self.state), self.rehearser.find_bounds)
+        state = self.state if told.views is None else self.state._replace(views=told.views)
+        return Rehearsal(
+            told.plan, self.group, self.seed, told.crew, self.clock, Result(told.setup, state), self.rehearser.find_bounds
+        )
+
+    def likely(self, ahead: float) -> Rehearsal:
+        """What is likely from now on for so many seconds: the record so far, played on under other draws with the engine deciding
+        as the arrangement says."""
+        if self._other_dice is None or self._other_dice[0] is not self.leg:
+            setup = self.rehearser.setup_of(self.leg.plan, self.group, self.seed + 1)
+            setup = setup._replace(line=self.leg.setup.line, rules=self.leg.setup.rules)
+            self._other_dice = self.leg, setup.changed(kept=False)
+        setup = self._other_dice[1]
+        state = copied(self.state)
+        until = min(setup.ticks, round((self.time + ahead) / setup.tick))
+        played = play(setup, state, until)
+        return Rehearsal(
+            self.leg.plan, self.group, self.seed, self.leg.crew, self.clock, Result(setup, played), self.rehearser.find_bounds
+        )
+
+    @cached_property
+    def rehearsed(self) -> NDArray[np.float32]:
+        """The capacity in each tick of the same span rehearsed beforehand, under the first arrangement and other dice."""
+        rehearsal = self.rehearser.rehearse(self.legs[0].plan, self.group, 1)
+        return np.array(rehearsal.result.series["capacity"])
+
+    def foreseen(self, ahead: float) -> float | None:
+        """When its count changes next within so many seconds, on the stand-in, which knows its own dice."""
+        until = min(self.leg.setup.ticks, round((self.time + ahead) / self.leg.setup.tick))
+        played = play(self.leg.setup.changed(kept=False), copied(self.state), until)
+        rows = Result(self.leg.setup, played).decisions
+        later = rows[(rows["time"] > self.time + 1e-6) & (rows["decided"] != rows["desired"])]
+        return float(later["time"][0]) if len(later) else None
 
     def leg_at(self, time: float) -> Leg:
         """The leg to which the last evaluation at or before a time belongs."""

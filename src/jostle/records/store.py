@@ -92,7 +92,7 @@ class Store:
         Router(self._database, migrate_dir=str(MIGRATIONS)).run()
         self._database.execute_sql(f"PRAGMA user_version = {VERSION}")
 
-    def _reading(self) -> nullcontext[None]:
+    def reading(self) -> nullcontext[None]:
         """A connection of this thread's own, which stays open: to open one costs as much as what is read."""
         self._database.bind(TABLES)
         self._database.connect(reuse_if_open=True)
@@ -101,7 +101,7 @@ class Store:
     def backup(self, to: Path) -> None:
         """Write a copy as the records are at this moment to a file, checked before it is there. Raises RecordsError, OSError."""
         beside = to.with_name(f".{to.name}.part")
-        with self._reading(), closing(sqlite3.connect(beside)) as copy:
+        with self.reading(), closing(sqlite3.connect(beside)) as copy:
             self._database.connection().backup(copy)
             check_records(copy, beside)
         beside.replace(to)
@@ -115,15 +115,15 @@ class Store:
                 check_records(copy, source)
             except sqlite3.DatabaseError as error:
                 raise RecordsError(unusable(source, error)) from None
-            with self._reading():
+            with self.reading():
                 copy.backup(self._database.connection())
                 self._bring_up_to_date(source)
         self._plans.clear()
 
     @contextmanager
-    def _transaction(self) -> Iterator[None]:
+    def transaction(self) -> Iterator[None]:
         try:
-            with self._reading(), self._database.atomic("IMMEDIATE"):
+            with self.reading(), self._database.atomic("IMMEDIATE"):
                 yield
         except OperationalError as error:
             # A full disk ends the transaction by itself, and there is nothing left to be taken back.
@@ -137,11 +137,11 @@ class Store:
 
     def plans(self) -> list[tuple[int, str]]:
         """Number and name of each plan, newest first."""
-        with self._reading():
+        with self.reading():
             return [(row.id, row.name) for row in PlanRow.select(PlanRow.id, PlanRow.name).order_by(PlanRow.id.desc())]
 
     def plan(self, plan_id: int) -> KeptPlan:
-        with self._reading():
+        with self.reading():
             row = PlanRow.select(PlanRow.revision).where(PlanRow.id == plan_id).first()
             if row is None:
                 raise NotKept(f"there is no plan {plan_id}")
@@ -154,7 +154,7 @@ class Store:
 
     def add_plan(self, plan: Plan) -> int:
         """Keep a new plan, with arrangement 1 of each of its groups."""
-        with self._transaction():
+        with self.transaction():
             row = PlanRow.create(name=plan.name, document=plan.model_dump_json(), created=_now())
             for name, group in plan.groups.items():
                 _add_arrangement(row.id, name, 1, group.model_dump(mode="json"), "as imported")
@@ -168,14 +168,14 @@ class Store:
         for name in versions_lost(kept.plan, plan):
             if name != lost:
                 raise NameTaken(f"the saved versions of {name} never change; add a version")
-        with self._transaction():
+        with self.transaction():
             self._replace(kept, plan)
             if new_group is not None:
                 _add_arrangement(kept.id, new_group, 1, plan.groups[new_group].model_dump(mode="json"), "new group")
 
     def rename_group(self, kept: KeptPlan, plan: Plan, group: str, name: str) -> None:
         """Put a plan in which a group has another name in a plan's place; its arrangements and takes take the name too."""
-        with self._transaction():
+        with self.transaction():
             self._replace(kept, plan)
             for table in (ArrangementRow, TakeRow):
                 table.update(group_name=name).where((table.plan == kept.id) & (table.group_name == group)).execute()
@@ -191,7 +191,7 @@ class Store:
 
     def arrangements(self, plan_id: int, group: str) -> list[Arrangement]:
         """All saved ones, newest first."""
-        with self._reading():
+        with self.reading():
             rows = _of(ArrangementRow, plan_id, group).order_by(ArrangementRow.number.desc())
             return [Arrangement(r.number, json.loads(r.document), r.note, r.created) for r in rows]
 
@@ -215,7 +215,7 @@ class Store:
 
         Raises NameTaken where an arrangement was saved after number `after`, PlanError where the plan has no room for it.
         """
-        with self._transaction():
+        with self.transaction():
             newest = self.arrangements(plan_id, group)[0]
             if after is not None and newest.number != after:
                 said = f"arrangement {newest.number} of {group} was saved in another window since ({newest.note})"
@@ -231,7 +231,7 @@ class Store:
 
     def drop_plan(self, kept: KeptPlan) -> None:
         """Take a plan out in which nothing was ever kept. Raises NameTaken where something was."""
-        with self._transaction():
+        with self.transaction():
             for table in (ArrangementRow, TakeRow):
                 if table.select().where(table.plan == kept.id).exists():
                     raise NameTaken(f"{kept.plan.name} has groups or had them, and stays")
@@ -239,13 +239,13 @@ class Store:
 
     def retired(self, kept: KeptPlan) -> list[str]:
         """Groups that have arrangements and are no longer in a plan."""
-        with self._reading():
+        with self.reading():
             rows = ArrangementRow.select(ArrangementRow.group_name).where(ArrangementRow.plan == kept.id).distinct()
             return sorted(row.group_name for row in rows if row.group_name not in kept.plan.groups)
 
     def import_plan(self, kept: KeptPlan, plan: Plan, changed: list[str]) -> None:
         """Put another plan in a plan's place, with a new arrangement of each changed group."""
-        with self._transaction():
+        with self.transaction():
             self._replace(kept, plan)
             for name in changed:
                 _add_arrangement(
@@ -254,17 +254,17 @@ class Store:
 
     def takes(self, plan_id: int, group: str) -> list[Take]:
         """All takes of a group, oldest first."""
-        with self._reading():
+        with self.reading():
             return [_take(row) for row in _of(TakeRow, plan_id, group).order_by(TakeRow.number)]
 
     def newest_take(self, plan_id: int, group: str) -> Take | None:
-        with self._reading():
+        with self.reading():
             row = _of(TakeRow, plan_id, group).order_by(TakeRow.number.desc()).first()
             return None if row is None else _take(row)
 
     def take_and_star(self, plan_id: int, group: str, number: int | None) -> tuple[Take | None, Take | None]:
         """A take by its number, the newest if left out, and the starred one; None for what there is not."""
-        with self._reading():
+        with self.reading():
             last = _of(TakeRow, plan_id, group, fn.MAX(TakeRow.number)).scalar() if number is None else number
             found = [_take(row) for row in _of(TakeRow, plan_id, group).where((TakeRow.number == last) | TakeRow.starred)]
         starred = next((take for take in found if take.starred), None)
@@ -272,7 +272,7 @@ class Store:
         return max(chosen, key=lambda take: take.number, default=None), starred
 
     def take(self, plan_id: int, group: str, number: int) -> Take:
-        with self._reading():
+        with self.reading():
             try:
                 return _take(_of(TakeRow, plan_id, group).where(TakeRow.number == number).get())
             except DoesNotExist:
@@ -291,7 +291,7 @@ class Store:
         figures: dict[str, Any],
         starred: bool = False,
     ) -> Take:
-        with self._transaction():
+        with self.transaction():
             number = 1 + (_of(TakeRow, plan_id, group, fn.MAX(TakeRow.number)).scalar() or 0)
             row = TakeRow.create(
                 plan=plan_id,
@@ -316,7 +316,7 @@ class Store:
         newest = self.newest_take(plan_id, group)
         if newest is not None and newest.number == number:
             raise NameTaken(f"take {number} is the newest, the group opens with it; it stays")
-        with self._transaction():
+        with self.transaction():
             of_group = (TakeRow.plan == plan_id) & (TakeRow.group_name == group)
             TakeRow.update(from_number=take.came_from).where(of_group & (TakeRow.from_number == number)).execute()
             TakeRow.delete().where(of_group & (TakeRow.number == number)).execute()
@@ -325,7 +325,7 @@ class Store:
         """Star one take in place of whichever was starred, or none."""
         if number is not None:
             self.take(plan_id, group, number)
-        with self._transaction():
+        with self.transaction():
             TakeRow.update(starred=(TakeRow.number == (number or 0))).where(
                 (TakeRow.plan == plan_id) & (TakeRow.group_name == group)
             ).execute()

@@ -1,6 +1,6 @@
 """The tables, as peewee sees them. They are created and changed by the migrations only."""
 
-from peewee import AutoField, BooleanField, ForeignKeyField, IntegerField, Model, TextField
+from peewee import AutoField, BooleanField, FloatField, ForeignKeyField, IntegerField, Model, TextField
 
 
 class PlanRow(Model):
@@ -43,4 +43,28 @@ class TakeRow(Model):
         table_name = "take"
 
 
-TABLES = (PlanRow, ArrangementRow, TakeRow)
+class LiveRow(Model):
+    """A plan that lives: the plan as it began, and where its clock stood when that was last kept (s since 1970)."""
+
+    id = AutoField()
+    plan = ForeignKeyField(PlanRow, unique=True)
+    document = TextField()
+    begun = TextField()
+    clock = FloatField()
+    pace = FloatField()
+    running = BooleanField(default=False)
+
+    class Meta:
+        table_name = "live"
+
+
+class LiveActRow(Model):
+    id = AutoField()
+    live = ForeignKeyField(LiveRow)
+    done = TextField()
+
+    class Meta:
+        table_name = "live_act"
+
+
+TABLES = (PlanRow, ArrangementRow, TakeRow, LiveRow, LiveActRow)

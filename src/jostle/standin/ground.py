@@ -7,10 +7,11 @@ import numpy as np
 
 from jostle.core.decide.code import NOBODY
 from jostle.core.engine.act import act
-from jostle.core.engine.code import Fault, HandAct, Life, Order
+from jostle.core.engine.code import HandAct, Life, Order
 from jostle.core.engine.result import play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State, grown, new_state
+from jostle.core.journal.event import FAULT_WORDS
 from jostle.provider.provider import Counts, Instance, InstanceState, Leaves, Readings, Refused
 
 _STATES: dict[int, InstanceState] = {
@@ -26,7 +27,6 @@ _STATES: dict[int, InstanceState] = {
 }
 _THERE = (Life.REQUESTED, Life.BOOTING, Life.WARMING, Life.SERVING, Life.BROKEN)
 _UP = (Life.BOOTING, Life.WARMING, Life.SERVING, Life.BROKEN)
-_FAULTS: dict[int, str] = {Fault.STOPPED: "its machine stopped", Fault.FROZEN: "its machine froze", Fault.HUNG: "its service hangs"}
 HANDS = {
     "kill": HandAct.KILL,
     "pin": HandAct.PIN,
@@ -108,7 +108,7 @@ class Ground:
             paid_left=0.0 if row["state"] == Life.REQUESTED else 3600.0 - (self.time - begin) % 3600.0,
             cpu=self._cpu(row),
             restarts=int(row["restarts"]),
-            fault=_FAULTS.get(int(row["fault"])) if row["state"] == Life.BROKEN else None,
+            fault=FAULT_WORDS.get(int(row["fault"])) if row["state"] == Life.BROKEN else None,
         )
 
     def _cpu(self, row: Any) -> float | None:
@@ -150,6 +150,10 @@ class Ground:
     def enter(self, number: int) -> int:
         """Note the decision in row `number` of the record; returns the policy that changed the count."""
         return self._act(Order.ENTER, NOBODY, number)
+
+    def note_count(self, before: int, after: int) -> None:
+        """Note that a hand changed the count."""
+        self._act(Order.COUNT, before, after)
 
     def _there(self, number: int, states: tuple[Life, ...]) -> None:
         if not 0 <= number < self._now("launched"):

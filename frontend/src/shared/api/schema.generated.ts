@@ -96,7 +96,7 @@ export interface paths {
         put?: never;
         /**
          * Start Plan
-         * @description Keep a new plan without groups: a catalogue, a network, a template and a demand to begin with.
+         * @description Keep a new plan without groups: a catalogue, a network, a template and a demand to begin with; it begins this week.
          */
         post: operations["start_plan_api_starter_post"];
         delete?: never;
@@ -881,6 +881,214 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Live
+         * @description All groups as they stand; null where the plan does not live.
+         */
+        get: operations["show_live_api_plans__plan_id__live_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Begin to keep the groups of a plan on the stand-in.
+         */
+        post: operations["begin_api_plans__plan_id__live_post"];
+        /**
+         * End
+         * @description End it: the instances of the stand-in are gone, and what was lived with them. The arrangements stay.
+         */
+        delete: operations["end_api_plans__plan_id__live_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Clock
+         * @description Let the clock run, at a pace, or have it pause.
+         */
+        put: operations["set_clock_api_plans__plan_id__live_clock_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Step
+         * @description Go on at once.
+         */
+        post: operations["step_api_plans__plan_id__live_steps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/journal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Journal
+         * @description What happened, newest first.
+         */
+        get: operations["list_journal_api_plans__plan_id__live_journal_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/groups/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Group
+         * @description One group with its instances and its policies as they stand.
+         */
+        get: operations["show_group_api_plans__plan_id__live_groups__group__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/groups/{group}/moment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Explain
+         * @description Why the count was what it was at a time, or is now.
+         */
+        get: operations["explain_api_plans__plan_id__live_groups__group__moment_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/groups/{group}/instances/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Instance
+         * @description The life of an instance so far.
+         */
+        get: operations["show_instance_api_plans__plan_id__live_groups__group__instances__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/groups/{group}/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay Hand
+         * @description Do one thing by hand, now.
+         */
+        post: operations["lay_hand_api_plans__plan_id__live_groups__group__hands_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/groups/{group}/arrangements/{number}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put To Work
+         * @description Have a saved arrangement run from now on.
+         */
+        post: operations["put_to_work_api_plans__plan_id__live_groups__group__arrangements__number__work_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stream
+         * @description CloudEvents over server-sent events: one as soon as something has happened since the last that was seen.
+         */
+        get: operations["stream_api_plans__plan_id__live_events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/machines": {
         parameters: {
             query?: never;
@@ -1303,6 +1511,29 @@ export interface components {
             buckets: number;
         };
         /**
+         * Beginning
+         * @description When a plan begins to live, its start if left out, and how far it is to have come at once.
+         */
+        Beginning: {
+            /**
+             * At
+             * @description On the plan's wall clock, such as 2025-07-01T00:00
+             */
+            at?: string | null;
+            /** Until */
+            until?: string | null;
+            /**
+             * Days
+             * @default 21
+             */
+            days: number;
+            /**
+             * Left Alone
+             * @description Groups that the keeper leaves alone
+             */
+            left_alone?: string[];
+        };
+        /**
          * Between
          * @description A stretch of time, ms since 1970.
          */
@@ -1530,6 +1761,16 @@ export interface components {
             value: string | boolean | number | string[] | null;
             /** Text */
             text: string;
+        };
+        /** ClockChange */
+        ClockChange: {
+            /**
+             * Pace
+             * @description Seconds of its time in one of ours
+             */
+            pace?: number | null;
+            /** Running */
+            running?: boolean | null;
         };
         /**
          * Comparison
@@ -2252,6 +2493,23 @@ export interface components {
             /** Buckets */
             buckets: number;
         };
+        /** GroupLife */
+        GroupLife: {
+            /** Name */
+            name: string;
+            /** Summary */
+            summary: string;
+            /** Zones */
+            zones: string[];
+            /** Tiles */
+            tiles: components["schemas"]["Tile"][];
+            /** Policies */
+            policies: components["schemas"]["PolicyState"][];
+            /** Waits */
+            waits: string[];
+            /** Decision */
+            decision: string;
+        };
         /**
          * GroupRow
          * @description A group as the overview shows it: its newest take.
@@ -2313,6 +2571,17 @@ export interface components {
             end: number | null;
         };
         /**
+         * HoldGroup
+         * @description Stop all automatic change of the count at once, or let it go on.
+         */
+        HoldGroup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "hold" | "release";
+        };
+        /**
          * Imported
          * @description What a plan file changes of the plan, and whether that was kept.
          */
@@ -2359,6 +2628,18 @@ export interface components {
             events: components["schemas"]["Event"][];
             /** Instance */
             instance: number;
+        };
+        /**
+         * Laid
+         * @description What a hand did, as the journal has it.
+         */
+        Laid: {
+            /** At */
+            at: number;
+            /** Group */
+            group: string;
+            /** Said */
+            said: string;
         };
         /**
          * Lanes
@@ -2417,6 +2698,29 @@ export interface components {
              * @description How long each of its bursts lasts, s; 0 for any other layer
              */
             lasts: number;
+        };
+        /**
+         * LeaveAlone
+         * @description Leave the group alone, its instances staying as they are, or keep it again.
+         */
+        LeaveAlone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "leave alone" | "keep again";
+        };
+        /**
+         * Life
+         * @description What is so about an instance, and the events that name it.
+         */
+        Life: {
+            /** Title */
+            title: string;
+            /** Facts */
+            facts: components["schemas"]["Fact"][];
+            /** Events */
+            events: components["schemas"]["Event"][];
         };
         /**
          * Limits
@@ -2484,6 +2788,113 @@ export interface components {
             minimum: number;
             /** Maximum */
             maximum: number;
+        };
+        /**
+         * Line
+         * @description A line of the journal; `why` says that a decision lies behind it.
+         */
+        Line: {
+            /** Key */
+            key: string;
+            /** At */
+            at: number;
+            /** Clock */
+            clock: string;
+            /** Group */
+            group: string;
+            /** Text */
+            text: string;
+            /** Kind */
+            kind: string;
+            /** Why */
+            why: boolean;
+        };
+        /** LiveGroup */
+        LiveGroup: {
+            /** Name */
+            name: string;
+            /** Wanted */
+            wanted: number;
+            /** Serving */
+            serving: number;
+            /** Coming */
+            coming: number;
+            /** Leaving */
+            leaving: number;
+            /** Minimum */
+            minimum: number;
+            /** Maximum */
+            maximum: number;
+            /** Kept */
+            kept: boolean;
+            /** Held */
+            held: boolean;
+            /** Arrangement */
+            arrangement: number;
+            /** Newest */
+            newest: number;
+            /** Cost */
+            cost: string;
+            /** @description The policy that has most to say */
+            state: components["schemas"]["PolicyState"] | null;
+            /**
+             * Note
+             * @description How the count stands: on their way, two will leave, silent, held
+             */
+            note: string;
+            tape: components["schemas"]["Tape"];
+        };
+        /** LiveView */
+        LiveView: {
+            /**
+             * Now
+             * @description ms since 1970
+             */
+            now: number;
+            /** Clock */
+            clock: string;
+            /** Time Zone */
+            time_zone: string;
+            /** Pace */
+            pace: number;
+            /** Running */
+            running: boolean;
+            /** Ends */
+            ends: number;
+            /** Begun */
+            begun: string;
+            /** Cost */
+            cost: string;
+            /** Trouble */
+            trouble: string | null;
+            /** Groups */
+            groups: components["schemas"]["LiveGroup"][];
+        };
+        /**
+         * LoadInstance
+         * @description Load the CPU of one instance.
+         */
+        LoadInstance: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "load";
+            /**
+             * Instance
+             * @description Its number, counted from 1 in the order of launches
+             */
+            instance: number;
+            /**
+             * Cpu
+             * @default 0.9
+             */
+            cpu: number;
+            /**
+             * For
+             * @default 600
+             */
+            for: number;
         };
         /**
          * MachineRow
@@ -2726,6 +3137,28 @@ export interface components {
             /** Label */
             label: string;
         };
+        /**
+         * OneInstance
+         * @description One thing done to one instance. `kill` ends it at once, `drain` lets it finish its work first; either is followed by
+         *     another unless the count goes down by one as well.
+         */
+        OneInstance: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "kill" | "drain" | "restart" | "pin" | "unpin";
+            /**
+             * Instance
+             * @description Its number, counted from 1 in the order of launches
+             */
+            instance: number;
+            /**
+             * One Fewer
+             * @default false
+             */
+            one_fewer: boolean;
+        };
         /** Outline */
         Outline: {
             /** Low */
@@ -2770,6 +3203,24 @@ export interface components {
             before: string | null;
             /** After */
             after: string | null;
+        };
+        /**
+         * PausePolicy
+         * @description Pause one policy, or all of them, for so long or for good.
+         */
+        PausePolicy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "pause";
+            /**
+             * Policy
+             * @description All of them if left out
+             */
+            policy?: string | null;
+            /** For */
+            for?: number | null;
         };
         /**
          * Picture
@@ -2861,6 +3312,28 @@ export interface components {
             demands: string[];
         };
         /**
+         * PolicyState
+         * @description What a policy sees and does, in words.
+         */
+        PolicyState: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Outcome */
+            outcome: string;
+            /**
+             * Tone
+             * @enum {string}
+             */
+            tone: "add" | "remove" | "wait" | "limit" | "quiet" | "none";
+            /**
+             * Paused
+             * @description By hand
+             */
+            paused: boolean;
+        };
+        /**
          * ProblemDetails
          * @description RFC 9457.
          */
@@ -2912,6 +3385,23 @@ export interface components {
             kept: boolean;
             /** Measured */
             measured: string;
+        };
+        /**
+         * PutToWork
+         * @description Have a saved arrangement run from now on.
+         */
+        PutToWork: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "put to work";
+            /** Arrangement */
+            arrangement: number;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
         };
         /**
          * QuotaUse
@@ -3113,6 +3603,19 @@ export interface components {
             take: number;
         };
         /**
+         * ResumePolicy
+         * @description Let one policy, or all of them, work again.
+         */
+        ResumePolicy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "resume";
+            /** Policy */
+            policy?: string | null;
+        };
+        /**
          * Service
          * @description How well the work was done, by the measure of its kind; `field` is the figure that it differs by.
          */
@@ -3126,9 +3629,22 @@ export interface components {
         };
         /**
          * SetCount
+         * @description Set the count, within the limits.
+         */
+        "SetCount-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "set";
+            /** Count */
+            count: number;
+        };
+        /**
+         * SetCount
          * @description Sets the count once.
          */
-        SetCount: {
+        "SetCount-Output": {
             /**
              * Name
              * @description Lower-case letters, digits and hyphens
@@ -3258,6 +3774,17 @@ export interface components {
             shown_at: number | null;
         };
         /**
+         * Silence
+         * @description Have the stand-in's meters say nothing, or speak again: a fault to try.
+         */
+        Silence: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "silence" | "speak";
+        };
+        /**
          * Sleep
          * @description The whole group stopped.
          */
@@ -3364,6 +3891,21 @@ export interface components {
             chance: boolean;
         };
         /**
+         * Step
+         * @description To the next change of a count, by so many seconds, or to an instant.
+         */
+        Step: {
+            /** To */
+            to?: "next change" | null;
+            /** By */
+            by?: number | null;
+            /**
+             * At
+             * @description ms since 1970
+             */
+            at?: number | null;
+        };
+        /**
          * Stretches
          * @description Stretches of time, a column for their begins and one for their ends, ms since 1970.
          */
@@ -3420,6 +3962,31 @@ export interface components {
             changes?: components["schemas"]["Change"][];
             /** Seed */
             seed?: number | null;
+        };
+        /**
+         * Tape
+         * @description A group through now; columns over `times` (ms since 1970), null where a line is not. Demand and capacity are in `unit`.
+         */
+        Tape: {
+            /** Times */
+            times: number[];
+            /** Unit */
+            unit: string;
+            /** Demand */
+            demand: (number | null)[];
+            /** Capacity */
+            capacity: (number | null)[];
+            /** Likely Demand */
+            likely_demand: (number | null)[];
+            /** Likely Capacity */
+            likely_capacity: (number | null)[];
+            /**
+             * Rehearsed
+             * @description The capacity that was rehearsed for the time that was lived
+             */
+            rehearsed: (number | null)[];
+            /** Changes */
+            changes: number[];
         };
         /**
          * TemplateField
@@ -3538,6 +4105,32 @@ export interface components {
             shown: number;
             /** Step */
             step: number;
+        };
+        /**
+         * Tile
+         * @description One instance, counted from 1.
+         */
+        Tile: {
+            /** Number */
+            number: number;
+            /** State */
+            state: string;
+            /** Zone */
+            zone: string;
+            /** Version */
+            version: number;
+            /** Cpu */
+            cpu: number | null;
+            /** Sessions */
+            sessions: number | null;
+            /** Pinned */
+            pinned: boolean;
+            /** Overflow */
+            overflow: boolean;
+            /** Said */
+            said: string;
+            /** Since */
+            since: number | null;
         };
         /** Together */
         Together: {
@@ -5266,7 +5859,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": (components["schemas"]["Floor"] | components["schemas"]["Limits"] | components["schemas"]["SetCount"] | components["schemas"]["AddCount"] | components["schemas"]["Sleep"] | components["schemas"]["Removals"] | components["schemas"]["Freeze"])[];
+                    "application/json": (components["schemas"]["Floor"] | components["schemas"]["Limits"] | components["schemas"]["SetCount-Output"] | components["schemas"]["AddCount"] | components["schemas"]["Sleep"] | components["schemas"]["Removals"] | components["schemas"]["Freeze"])[];
                 };
             };
             /** @description What is wrong */
@@ -5370,6 +5963,420 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Imported"];
                 };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_live_api_plans__plan_id__live_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveView"] | null;
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    begin_api_plans__plan_id__live_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Beginning"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    end_api_plans__plan_id__live_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    set_clock_api_plans__plan_id__live_clock_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClockChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    step_api_plans__plan_id__live_steps_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Step"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_journal_api_plans__plan_id__live_journal_get: {
+        parameters: {
+            query?: {
+                group?: string | null;
+                /** @description Only changes, and what kept the count from one */
+                changes?: boolean;
+                /** @description So many hours back */
+                hours?: number;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Line"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_group_api_plans__plan_id__live_groups__group__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupLife"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    explain_api_plans__plan_id__live_groups__group__moment_get: {
+        parameters: {
+            query?: {
+                /** @description ms since 1970 */
+                at?: number | null;
+            };
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MomentView"] | null;
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_instance_api_plans__plan_id__live_groups__group__instances__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Life"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    lay_hand_api_plans__plan_id__live_groups__group__hands_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetCount-Input"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["PutToWork"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Laid"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    put_to_work_api_plans__plan_id__live_groups__group__arrangements__number__work_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Laid"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    stream_api_plans__plan_id__live_events_get: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Last-Event-ID"?: number | null;
+            };
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What is wrong */
             "4XX": {

@@ -1,13 +1,13 @@
 """What is done from outside to instances that a keeper keeps, one act at a time."""
 
 from jostle.core.compiled import leaf
-from jostle.core.decide.code import NOBODY
+from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.engine.carry_out import enter
-from jostle.core.engine.code import Order
+from jostle.core.engine.code import EventKind, Order
 from jostle.core.engine.incident import handle
 from jostle.core.engine.launch import send_for
 from jostle.core.engine.leaving import dismiss
-from jostle.core.engine.note import room_left
+from jostle.core.engine.note import note, room_left
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
@@ -18,8 +18,8 @@ def act(setup: Setup, state: State, kind: int, time: float, i: int, number: int,
 
     ENTER notes the decision in row `number`, and returns the policy that changed the count. MORE sends for `number` instances
     for policy `i`, and once more for those that were refused. LEAVE sends instance `i` away, to be stopped where `number` is not
-    0. The others do to instance `i` what a hand does, with `amount` and `length` (s). Returns -2 where the record has no room:
-    grow it and do it again.
+    0. COUNT notes that a hand changed the count from `i` to `number`. The others do to instance `i` what a hand does, with
+    `amount` and `length` (s). Returns -2 where the record has no room: grow it and do it again.
     """
     if not room_left(setup, state):
         return -2
@@ -27,6 +27,8 @@ def act(setup: Setup, state: State, kind: int, time: float, i: int, number: int,
         return enter(state, time, number)
     if kind == Order.MORE:
         send_for(setup, state, time, number, i)
+    elif kind == Order.COUNT:
+        note(state, time, EventKind.COUNT_CHANGED, Cause.HAND, NOBODY, i, number, NOBODY)
     elif kind == Order.LEAVE:
         dismiss(setup, state, i, time, int(amount), number != 0)
     else:

@@ -60,6 +60,7 @@ class Order(IntEnum):
     ENTER = 10
     MORE = 11
     LEAVE = 12
+    COUNT = 13
 
 
 class EventKind(IntEnum):

@@ -142,7 +142,6 @@ def handle(setup: Setup, state: State, i: int, kind: int, time: float, amount: f
 @inner
 def lay_hand(setup: Setup, state: State, n: int, time: float) -> None:
     """Hand n does what it is there for. A count that it sets stands within the limits; `reconcile` sees to the rest."""
-    now = state.now[0]
     hand = setup.hands[n]
     if hand.kind == HandAct.SET:
         before = state.memory.row[0].desired

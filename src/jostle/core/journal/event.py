@@ -83,13 +83,17 @@ def iso(clock: Clock, seconds: float) -> str:
     return clock.at(clock.first + seconds).isoformat()
 
 
-def events(rehearsal: Rehearsal, kinds: frozenset[Kind] | None = None, who: int | None = None) -> Iterator[Event]:
+def events(
+    rehearsal: Rehearsal, kinds: frozenset[Kind] | None = None, who: int | None = None, since: float | None = None
+) -> Iterator[Event]:
     """The journal of a rehearsal in the order of time; all kinds unless some are named, all instances unless one is, counted
-    from 0."""
+    from 0; from its beginning unless a time is given (s from the start)."""
     group = rehearsal.crew.group
     rows = rehearsal.result.events
     if who is not None:
         rows = rows[(rows["who"] == who) & np.isin(rows["kind"], list(TOLD_OF_ONE))]
+    if since is not None:
+        rows = rows[np.searchsorted(rows["time"], since) :]
     for row in rows:
         kind = _KINDS[int(row["kind"])]
         if kinds is not None and kind not in kinds:

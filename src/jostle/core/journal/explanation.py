@@ -106,6 +106,8 @@ def _stopper(told: Told) -> str | None:
             return "not every policy that may remove agrees"
         case Outcome.MODE_HOLDS:
             return f"policies may {MODES[group.mode]}"
+        case Outcome.FROZEN if int(row["entry"]) < 0:
+            return "the group is held by hand"
         case Outcome.FROZEN | Outcome.NO_REMOVALS | Outcome.AT_FLOOR | Outcome.AT_CEILING | Outcome.ASLEEP:
             return f"the calendar has {_entry(told, int(row['entry']))}" if int(row["entry"]) >= 0 else _entry(told, -1)
         case Outcome.BRAKED:

@@ -1,0 +1,186 @@
+"""Plans that live while the service runs: their clocks, kept and come to again after a stop."""
+
+import asyncio
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass, field
+from typing import Any
+
+import structlog
+
+from jostle.api.desk import Desk
+from jostle.core.plan.plan import with_group
+from jostle.core.rehearsal.rehearser import Rehearser
+from jostle.live.live import Begun, Done, Live
+from jostle.records.live_store import LiveStore
+from jostle.records.store import KeptPlan, NotKept
+
+PACES = (1.0, 10.0, 60.0, 600.0, 3600.0)
+# s of ours: between steps of a clock that runs, and between times that it is kept
+STEP, KEEP = 0.25, 2.0
+# The same dice would make a life that is its rehearsal to the last digit
+SEED = 1707
+log = structlog.get_logger()
+
+
+@dataclass
+class Running:
+    """A plan that lives, with its clock's pace. What is lived goes on under `lock` only; `turn` grows with all that happens."""
+
+    id: int
+    live: Live
+    pace: float
+    running: bool
+    lock: threading.RLock = field(default_factory=threading.RLock)
+    turn: int = 0
+    trouble: str | None = None
+
+
+class LiveDesk:
+    """Owns what lives, by plan, with a thread for each clock that runs."""
+
+    def __init__(self, desk: Desk) -> None:
+        self.desk = desk
+        self.store = LiveStore(desk.store)
+        # Lives are few and long; rehearsals beside them would push what they stand on out of a common cache.
+        self.rehearser = Rehearser()
+        self._known: dict[int, Running] = {}
+        self._lock = threading.Lock()
+        self._listeners: set[tuple[asyncio.AbstractEventLoop, asyncio.Event]] = set()
+
+    def of(self, plan_id: int) -> Running | None:
+        """The plan as it lives, come to where it stood if the service was stopped since; None where it does not live."""
+        with self._lock:
+            if plan_id not in self._known:
+                kept = self.store.of(plan_id)
+                if kept is None:
+                    return None
+                live = Live.begin(kept.plan, kept.begun, self.rehearser)
+                live.replay(kept.log, kept.clock)
+                self._known[plan_id] = Running(kept.id, live, kept.pace, False)
+                if kept.running:
+                    self._start(self._known[plan_id])
+            return self._known[plan_id]
+
+    def lives(self, plan_id: int, running: Running) -> bool:
+        """Whether this is still what lives of a plan."""
+        return self._known.get(plan_id) is running
+
+    def required(self, plan_id: int) -> Running:
+        found = self.of(plan_id)
+        if found is None:
+            raise NotKept("this plan does not live; begin it first")
+        return found
+
+    def begin(self, kept: KeptPlan, begun: Begun, until: float | None) -> Running:
+        """Have a plan live, each group as its newest arrangement has it, and come to `until` (s since 1970) at once."""
+        plan, numbers = kept.plan, {}
+        for name in plan.groups:
+            newest = self.desk.store.arrangements(kept.id, name)[0]
+            plan, numbers[name] = with_group(plan, name, newest.document), newest.number
+        begun = begun.model_copy(update={"arrangements": numbers})
+        with self._lock:
+            live = Live.begin(plan, begun, self.rehearser)
+            if until is not None:
+                live.go_on(until, quickly=True)
+            number = self.store.begin(kept.id, plan, begun, live.now, PACES[2])
+            self._known[kept.id] = Running(number, live, PACES[2], False)
+        return self._known[kept.id]
+
+    def end(self, plan_id: int) -> None:
+        with self._lock:
+            self.store.end(plan_id)
+            known = self._known.pop(plan_id, None)
+        if known is not None:
+            known.running = False
+            self._tell(known)
+
+    def set_clock(self, running: Running, pace: float | None, run: bool | None) -> None:
+        with running.lock:
+            running.pace = running.pace if pace is None else pace
+            was, running.running = running.running, running.running if run is None else run
+            self.store.keep_clock(running.id, running.live.now, running.pace, running.running)
+        if running.running and not was:
+            self._start(running)
+        self._tell(running)
+
+    def step(self, running: Running, until: float) -> None:
+        """Live on to an instant, s since 1970."""
+        with running.lock:
+            running.live.go_on(until, quickly=True)
+            self.store.keep_clock(running.id, running.live.now, running.pace, running.running)
+        self._tell(running)
+
+    def lay(self, running: Running, group: str, hand: dict[str, Any]) -> Done:
+        """Do what a hand does, and keep it before it is said to be done. Where it cannot be kept, it was not done."""
+        with running.lock:
+            kept = running.live.log[:]
+            done = running.live.lay(group, hand)
+            try:
+                self.store.act(running.id, done, running.live.now)
+            except BaseException:
+                now = running.live.now
+                running.live = Live.begin(running.live.plan, running.live.begun, self.rehearser)
+                running.live.replay(kept, now)
+                raise
+        self._tell(running)
+        return done
+
+    @contextmanager
+    def still(self, running: Running) -> Iterator[Live]:
+        """What lives, while its clock stands still."""
+        with running.lock:
+            yield running.live
+
+    async def wait(self, running: Running, turn: int, timeout: float) -> int:
+        """Wait until something has happened since a turn, or so many seconds; returns the turn then."""
+        if running.turn == turn:
+            happened = asyncio.Event()
+            listener = (asyncio.get_running_loop(), happened)
+            self._listeners.add(listener)
+            try:
+                if running.turn == turn:
+                    await asyncio.wait_for(happened.wait(), timeout)
+            except TimeoutError:
+                pass
+            finally:
+                self._listeners.discard(listener)
+        return running.turn
+
+    def _tell(self, running: Running) -> None:
+        running.turn += 1
+        for loop, happened in list(self._listeners):
+            with suppress(RuntimeError):
+                loop.call_soon_threadsafe(happened.set)
+
+    def _start(self, running: Running) -> None:
+        running.running = True
+        threading.Thread(target=self._run, args=(running,), daemon=True, name="clock").start()
+
+    def _run(self, running: Running) -> None:
+        last = kept = time.monotonic()
+        while running.running:
+            time.sleep(STEP)
+            now = time.monotonic()
+            try:
+                with running.lock:
+                    if not running.running:
+                        break
+                    running.live.go_on(running.live.now + (now - last) * running.pace)
+                    ended = running.live.now >= running.live.ends
+                    running.running = not ended
+                    if ended or now - kept > KEEP:
+                        self.store.keep_clock(running.id, running.live.now, running.pace, running.running)
+                        kept = now
+                running.trouble = None
+            except NotKept:
+                break
+            except Exception as error:
+                # The clock goes on, and says why nothing was kept: a full disk is got over.
+                running.trouble = f"the clock's time could not be kept: {error}"
+                log.error("live", said=str(error))
+                kept = now
+            last = now
+            self._tell(running)

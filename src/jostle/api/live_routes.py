@@ -1,0 +1,234 @@
+"""Routes for what lives: the clock, what hands do, the journal, and a stream that says when something has happened."""
+
+import json
+from collections.abc import AsyncIterator
+from datetime import UTC, datetime
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Body, Depends, Header, Query, Request
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel, Field, ValidationError
+
+from jostle.api.bounded import Instant
+from jostle.api.desk import PlanDep
+from jostle.api.live_desk import SEED, LiveDesk, Running
+from jostle.api.live_view import GroupLife, Line, LiveView, group_life, journal, live_view
+from jostle.api.problem import RESPONSES
+from jostle.api.rehearsal_routes import MomentView
+from jostle.core.journal.life import Life as LifeTold
+from jostle.core.journal.life import life_of
+from jostle.core.journal.moment import moment
+from jostle.core.plan.problem import PlanError, Problem
+from jostle.live.hand import Hand
+from jostle.live.live import LONGEST, Begun
+from jostle.records.store import KeptPlan, NotKept
+
+router = APIRouter(prefix="/api/plans/{plan_id}/live", responses=RESPONSES)
+# s: a stream says so often that it is still there
+BEAT = 15.0
+
+
+def live_desk_of(request: Request) -> LiveDesk:
+    desk: LiveDesk = request.app.state.live_desk
+    return desk
+
+
+LiveDep = Annotated[LiveDesk, Depends(live_desk_of)]
+
+
+class Beginning(BaseModel):
+    """When a plan begins to live, its start if left out, and how far it is to have come at once."""
+
+    at: str | None = Field(default=None, max_length=40, description="On the plan's wall clock, such as 2025-07-01T00:00")
+    until: str | None = Field(default=None, max_length=40)
+    days: float = Field(default=21.0, gt=0, le=LONGEST)
+    left_alone: list[str] = Field(default_factory=list, max_length=200, description="Groups that the keeper leaves alone")
+
+
+class ClockChange(BaseModel):
+    pace: float | None = Field(default=None, ge=1, le=3600, description="Seconds of its time in one of ours")
+    running: bool | None = None
+
+
+class Step(BaseModel):
+    """To the next change of a count, by so many seconds, or to an instant."""
+
+    to: Literal["next change"] | None = None
+    by: float | None = Field(default=None, gt=0, le=LONGEST * 86400)
+    at: Instant | None = Field(default=None, description="ms since 1970")
+
+
+class Laid(BaseModel):
+    """What a hand did, as the journal has it."""
+
+    at: float
+    group: str
+    said: str
+
+
+@router.get("")
+def show_live(kept: PlanDep, desk: LiveDep) -> LiveView | None:
+    """All groups as they stand; null where the plan does not live."""
+    running = desk.of(kept.id)
+    return None if running is None else _view(kept, desk, running)
+
+
+@router.post("", status_code=201)
+def begin(wanted: Beginning, kept: PlanDep, desk: LiveDep) -> LiveView:
+    """Begin to keep the groups of a plan on the stand-in."""
+    zone = kept.plan.zone
+    at = _moment(wanted.at, "at") or kept.plan.start.astimezone(zone).replace(tzinfo=None)
+    until = _moment(wanted.until, "until")
+    unknown = [name for name in wanted.left_alone if name not in kept.plan.groups]
+    if unknown:
+        raise PlanError([Problem(("left_alone",), unknown[0], f"is no group; there is: {', '.join(kept.plan.groups)}")])
+    begun = Begun(at=at.replace(tzinfo=zone), days=wanted.days, seed=SEED, left_alone=wanted.left_alone)
+    running = desk.begin(kept, begun, until.replace(tzinfo=zone).timestamp() if until else None)
+    return _view(kept, desk, running)
+
+
+@router.delete("", status_code=204)
+def end(kept: PlanDep, desk: LiveDep) -> None:
+    """End it: the instances of the stand-in are gone, and what was lived with them. The arrangements stay."""
+    desk.end(kept.id)
+
+
+@router.put("/clock")
+def set_clock(wanted: ClockChange, kept: PlanDep, desk: LiveDep) -> LiveView:
+    """Let the clock run, at a pace, or have it pause."""
+    running = desk.required(kept.id)
+    desk.set_clock(running, wanted.pace, wanted.running)
+    return _view(kept, desk, running)
+
+
+@router.post("/steps")
+def step(wanted: Step, kept: PlanDep, desk: LiveDep) -> LiveView:
+    """Go on at once."""
+    running = desk.required(kept.id)
+    with desk.still(running) as live:
+        until = live.next_change() if wanted.to else live.now + wanted.by if wanted.by else (wanted.at or 0.0) / 1000
+        if until is None:
+            raise NotKept("no count changes within a day from now")
+        if not live.now < until <= live.ends:
+            last = next(iter(live.lives.values())).clock.at(live.ends).isoformat()
+            raise PlanError([Problem(("at",), wanted.at, f"lies before now, or after {last}, when what lives here ends")])
+        desk.step(running, until)
+    return _view(kept, desk, running)
+
+
+@router.get("/journal")
+def list_journal(
+    kept: PlanDep,
+    desk: LiveDep,
+    group: Annotated[str | None, Query(max_length=200)] = None,
+    changes: Annotated[bool, Query(description="Only changes, and what kept the count from one")] = False,
+    hours: Annotated[float, Query(gt=0, le=LONGEST * 24, description="So many hours back")] = 12.0,
+) -> list[Line]:
+    """What happened, newest first."""
+    with desk.still(desk.required(kept.id)) as live:
+        if group is not None:
+            live.life(group)
+        return journal(live, group, changes, live.now - hours * 3600)
+
+
+@router.get("/groups/{group}")
+def show_group(group: str, kept: PlanDep, desk: LiveDep) -> GroupLife:
+    """One group with its instances and its policies as they stand."""
+    with desk.still(desk.required(kept.id)) as live:
+        return group_life(live.life(group))
+
+
+@router.get("/groups/{group}/moment")
+def explain(
+    group: str, kept: PlanDep, desk: LiveDep, at: Annotated[Instant | None, Query(description="ms since 1970")] = None
+) -> MomentView | None:
+    """Why the count was what it was at a time, or is now."""
+    with desk.still(desk.required(kept.id)) as live:
+        life = live.life(group)
+        seconds = life.time if at is None else min(life.time, at / 1000 - life.clock.first)
+        found = moment(life.record(life.leg_at(seconds)), seconds)
+        if found is None:
+            return None
+        times = [None if t is None else (life.clock.first + t) * 1000 for t in (found.seconds, found.previous, found.following)]
+        return MomentView(at=times[0] or 0.0, previous=times[1], following=times[2], moment=found, outlook="")
+
+
+@router.get("/groups/{group}/instances/{number}")
+def show_instance(group: str, number: int, kept: PlanDep, desk: LiveDep) -> LifeTold:
+    """The life of an instance so far."""
+    with desk.still(desk.required(kept.id)) as live:
+        found = life_of(live.life(group).record(), number - 1)
+    if found is None:
+        raise NotKept(f"there is no instance {number} of {group}")
+    return found
+
+
+@router.post("/groups/{group}/hands", status_code=201)
+def lay_hand(group: str, hand: Annotated[Hand, Body()], kept: PlanDep, desk: LiveDep) -> Laid:
+    """Do one thing by hand, now."""
+    running = desk.required(kept.id)
+    try:
+        done = desk.lay(running, group, hand.model_dump(mode="json", by_alias=True))
+    except ValidationError as error:
+        raise PlanError([Problem((str(e["loc"][-1]),), e.get("input"), e["msg"]) for e in error.errors()]) from None
+    return Laid(at=done.at * 1000, group=group, said=done.text)
+
+
+@router.post("/groups/{group}/arrangements/{number}/work", status_code=201)
+def put_to_work(group: str, number: int, kept: PlanDep, desk: LiveDep) -> Laid:
+    """Have a saved arrangement run from now on."""
+    arrangement = desk.desk.store.arrangement(kept.id, group, number)
+    hand = {"act": "put to work", "arrangement": number, "document": arrangement.document}
+    done = desk.lay(desk.required(kept.id), group, hand)
+    return Laid(at=done.at * 1000, group=group, said=done.text)
+
+
+@router.get("/events", response_class=StreamingResponse)
+def stream(
+    kept: PlanDep,
+    desk: LiveDep,
+    last: Annotated[int | None, Header(alias="Last-Event-ID", ge=0)] = None,
+) -> StreamingResponse:
+    """CloudEvents over server-sent events: one as soon as something has happened since the last that was seen."""
+    running = desk.required(kept.id)
+    headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
+    return StreamingResponse(_events(desk, running, kept.id, last), media_type="text/event-stream", headers=headers)
+
+
+async def _events(desk: LiveDesk, running: Running, plan: int, last: int | None) -> AsyncIterator[str]:
+    turn = -1 if last is None or last > running.turn else last
+    while True:
+        found = await desk.wait(running, turn, BEAT)
+        if not desk.lives(plan, running):
+            return
+        if found == turn:
+            yield ": still here\n\n"
+            continue
+        turn = found
+        told: dict[str, Any] = {
+            "specversion": "1.0",
+            "id": str(turn),
+            "source": f"/api/plans/{plan}/live",
+            "type": "jostle.live.went-on",
+            "time": datetime.fromtimestamp(running.live.now, UTC).isoformat(),
+            "datacontenttype": "application/json",
+            "data": {"now": running.live.now * 1000, "pace": running.pace, "running": running.running},
+        }
+        yield f"id: {turn}\nevent: went-on\ndata: {json.dumps(told)}\n\n"
+
+
+def _view(kept: KeptPlan, desk: LiveDesk, running: Running) -> LiveView:
+    newest = {
+        name: desk.desk.store.arrangements(kept.id, name)[0].number for name in running.live.lives if name in kept.plan.groups
+    }
+    with desk.still(running) as live:
+        return live_view(live, running.pace, running.running, running.trouble, newest)
+
+
+def _moment(text: str | None, field: str) -> datetime | None:
+    if text is None:
+        return None
+    try:
+        return datetime.fromisoformat(text).replace(tzinfo=None)
+    except ValueError:
+        raise PlanError([Problem((field,), text, "write a time such as 2025-07-01T00:00")]) from None

@@ -1,0 +1,385 @@
+"""What lives, as the screen shows it: every group's tape and state, one group's instances and policies, the journal."""
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, Field
+
+from jostle.api.strips import Numbers, numbers
+from jostle.core.costs.price import total
+from jostle.core.decide.code import Outcome, Stance
+from jostle.core.journal.event import events
+from jostle.core.journal.moment import moment
+from jostle.core.plan.quantity import say_duration, say_money
+from jostle.core.plan.wall import say_moment
+from jostle.core.rehearsal.rehearsal import Rehearsal
+from jostle.core.rehearsal.strip import wanted
+from jostle.live.life import Life
+from jostle.live.live import Live
+from jostle.provider.provider import Instance
+
+BACK, AHEAD, POINTS = 5 * 3600.0, 6 * 3600.0, 132
+MOST_LINES = 200
+Tone = Literal["add", "remove", "wait", "limit", "quiet", "none"]
+_TONES: dict[int, Tone] = {Stance.WAITING: "wait", Stance.NO_DATA: "none", Stance.PAUSED: "none", Stance.QUIET: "quiet"}
+
+
+class Tape(BaseModel):
+    """A group through now; columns over `times` (ms since 1970), null where a line is not. Demand and capacity are in `unit`."""
+
+    times: list[float]
+    unit: str
+    demand: Numbers
+    capacity: Numbers
+    likely_demand: Numbers
+    likely_capacity: Numbers
+    rehearsed: Numbers = Field(description="The capacity that was rehearsed for the time that was lived")
+    changes: list[float]
+
+
+class PolicyState(BaseModel):
+    """What a policy sees and does, in words."""
+
+    name: str
+    text: str
+    outcome: str
+    tone: Tone
+    paused: bool = Field(description="By hand")
+
+
+class LiveGroup(BaseModel):
+    name: str
+    wanted: int
+    serving: int
+    coming: int
+    leaving: int
+    minimum: int
+    maximum: int
+    kept: bool
+    held: bool
+    arrangement: int
+    newest: int
+    cost: str
+    state: PolicyState | None = Field(description="The policy that has most to say")
+    note: str = Field(description="How the count stands: on their way, two will leave, silent, held")
+    tape: Tape
+
+
+class LiveView(BaseModel):
+    now: float = Field(description="ms since 1970")
+    clock: str
+    time_zone: str
+    pace: float
+    running: bool
+    ends: float
+    begun: str
+    cost: str
+    trouble: str | None
+    groups: list[LiveGroup]
+
+
+class Tile(BaseModel):
+    """One instance, counted from 1."""
+
+    number: int
+    state: str
+    zone: str
+    version: int
+    cpu: float | None
+    sessions: int | None
+    pinned: bool
+    overflow: bool
+    said: str
+    since: float | None
+
+
+class GroupLife(BaseModel):
+    name: str
+    summary: str
+    zones: list[str]
+    tiles: list[Tile]
+    policies: list[PolicyState]
+    waits: list[str]
+    decision: str
+
+
+class Line(BaseModel):
+    """A line of the journal; `why` says that a decision lies behind it."""
+
+    key: str
+    at: float
+    clock: str
+    group: str
+    text: str
+    kind: str
+    why: bool
+
+
+def live_view(live: Live, pace: float, running: bool, trouble: str | None, newest: dict[str, int]) -> LiveView:
+    zone = live.plan.zone
+    now = next(iter(live.lives.values())).clock.at(live.now)
+    spent = [total(life.record().result, life.leg.crew) for life in live.lives.values()]
+    return LiveView(
+        now=live.now * 1000,
+        clock=f"{say_moment(now)}:{now:%S}",
+        time_zone=zone.key,
+        pace=pace,
+        running=running,
+        ends=live.ends * 1000,
+        begun=say_moment(next(iter(live.lives.values())).clock.at(live.first), with_year=True),
+        cost=say_money(sum(spent), live.plan.currency),
+        trouble=trouble,
+        groups=[_group(life, live, newest[name]) for name, life in live.lives.items() if name in newest],
+    )
+
+
+def _group(life: Life, live: Live, newest: int) -> LiveGroup:
+    record, group = life.record(), life.leg.crew.group
+    there = life.ground.instances()
+    by = {state: sum(one.state in states for one in there) for state, states in _SHOWN.items()}
+    told = policies_of(life)
+    rank: dict[Tone, int] = {"add": 0, "remove": 1, "wait": 2, "none": 3, "limit": 4, "quiet": 5}
+    state = min(told, key=lambda one: rank[one.tone], default=None)
+    return LiveGroup(
+        name=life.group,
+        wanted=life.keeper.wanted,
+        serving=by["serving"],
+        coming=by["coming"],
+        leaving=by["leaving"],
+        minimum=group.minimum,
+        maximum=group.maximum,
+        kept=life.kept,
+        held=life.keeper.held,
+        arrangement=life.leg.arrangement,
+        newest=newest,
+        cost=say_money(total(record.result, life.leg.crew), live.plan.currency),
+        state=state,
+        note=_note(life, by),
+        tape=_tape(life),
+    )
+
+
+_SHOWN = {
+    "serving": ("serving",),
+    "coming": ("asked", "booting", "warming"),
+    "leaving": ("draining", "stopping"),
+    "broken": ("broken",),
+}
+
+
+def _note(life: Life, by: dict[str, int]) -> str:
+    said = []
+    if not life.kept:
+        said.append("on its own")
+    if life.keeper.held:
+        said.append("held by hand")
+    if life.ground.silent:
+        said.append("its meters are silent")
+    if by["coming"]:
+        said.append(f"{by['coming']} on their way")
+    if by["broken"]:
+        said.append(f"{by['broken']} broken")
+    beyond = by["serving"] + by["coming"] - life.keeper.wanted
+    if beyond > 0:
+        said.append(f"{beyond} more than wanted will leave")
+    if by["leaving"]:
+        said.append(f"{by['leaving']} leaving")
+    return ", ".join(said)
+
+
+def policies_of(life: Life) -> list[PolicyState]:
+    """The policies as they stood at the last evaluation."""
+    group, e = life.leg.crew.group, int(life.state.now["evaluations"][0]) - 1
+    found = []
+    for number, policy in enumerate(group.policies):
+        by_hand = policy.name in life.paused
+        if e < life.leg.first:
+            found.append(PolicyState(name=policy.name, text="not asked yet", outcome="", tone="quiet", paused=by_hand))
+            continue
+        view = life.state.views.view(np.ndarray)[e, number]
+        stance, ask, value = int(view["state"]), int(view["ask"]), float(view["value"])
+        desired = int(life.state.decisions["desired"][e])
+        text = policy.sight(value, group.work) if value == value else "no reading"
+        match stance:
+            case Stance.ASKING:
+                outcome, tone = f"asks for {ask}", _toward(ask, desired)
+            case Stance.WAITING:
+                outcome, tone = f"asks for {ask}, waits {say_duration(float(view['wait']))} more", "wait"
+            case Stance.NO_DATA:
+                outcome, tone = "no data: asks nothing", "none"
+            case Stance.PAUSED:
+                outcome, tone = f"paused{' by hand' if by_hand else ''}", "none"
+            case _:
+                outcome, tone = "asks nothing", "quiet"
+        found.append(PolicyState(name=policy.name, text=text, outcome=outcome, tone=tone, paused=by_hand))
+    return found
+
+
+def _toward(ask: int, desired: int) -> Tone:
+    return "add" if ask > desired else "remove" if ask < desired else "quiet"
+
+
+def _tape(life: Life) -> Tape:
+    """The tape as of the last whole minute, made once."""
+    key = (int(life.time // 60), life.hands, len(life.legs))
+    if life.tape is None or life.tape[0] != key:
+        life.tape = key, _new_tape(life)
+    found: Tape = life.tape[1]
+    return found
+
+
+def _new_tape(life: Life) -> Tape:
+    """The last hours and the next, at the middle of each of so many parts."""
+    record, tick = life.record(), life.ground.setup.tick
+    step = (BACK + AHEAD) / POINTS
+    begin = life.time - BACK
+    edges = np.asarray(begin + step * np.arange(POINTS + 1), dtype=np.float64)
+    lived = _columns(record, edges, 0.0, life.time)
+    likely = _columns(life.likely(AHEAD), edges, life.time, min(life.time + AHEAD, life.ground.ends))
+    before = _mean(life.rehearsed, edges, tick, 0.0, life.time)
+    rows = record.result.decisions
+    near = rows[(rows["time"] > begin) & (rows["decided"] != rows["desired"])]
+    return Tape(
+        times=((life.clock.first + edges[:-1] + step / 2) * 1000).tolist(),
+        unit=life.leg.crew.group.work.load,
+        demand=lived[0],
+        capacity=lived[1],
+        likely_demand=likely[0],
+        likely_capacity=likely[1],
+        rehearsed=before,
+        changes=((life.clock.first + near["time"]) * 1000).tolist(),
+    )
+
+
+def _columns(rehearsal: Rehearsal, edges: NDArray[np.float64], since: float, until: float) -> tuple[Numbers, Numbers]:
+    """Means of demand and capacity between the edges, null outside of `since` to `until`; all s from the start."""
+    series = rehearsal.result.series["capacity"]
+    tick = rehearsal.clock.tick
+    return _mean(wanted(rehearsal), edges, tick, since, until), _mean(series, edges, tick, since, until)
+
+
+def _mean(series: NDArray[np.floating], edges: NDArray[np.float64], tick: float, since: float, until: float) -> Numbers:
+    places = np.round(edges / tick).astype(int)
+    means = np.full(len(edges) - 1, np.nan)
+    for k in np.flatnonzero((edges[1:] > since + 1e-6) & (edges[:-1] < until - 1e-6)):
+        part = series[max(0, places[k], round(since / tick)) : min(places[k + 1], round(until / tick))]
+        if len(part):
+            means[k] = part.mean()
+    return numbers(means)
+
+
+def group_life(life: Life) -> GroupLife:
+    """One group with its instances."""
+    there, crew = life.ground.instances(), life.leg.crew
+    found = moment(life.record(), life.time)
+    counts = {state: sum(one.state in states for one in there) for state, states in _SHOWN.items()}
+    parts = [f"{life.keeper.wanted} wanted", f"{counts['serving']} serve"]
+    parts += [f"{counts[state]} {said}" for state, said in (("coming", "on their way"), ("leaving", "leaving")) if counts[state]]
+    left = float(life.keeper.memory.row[0].wait_until) - life.time
+    waits = [f"the group waits {say_duration(left)} more"] if left > 0 else []
+    return GroupLife(
+        name=life.group,
+        summary=f"arrangement {life.leg.arrangement} · {', '.join(parts)}",
+        zones=crew.launch.zones,
+        tiles=[_tile(life, one) for one in there],
+        policies=policies_of(life),
+        waits=waits,
+        decision="" if found is None else found.decision,
+    )
+
+
+def _tile(life: Life, one: Instance) -> Tile:
+    clock = life.clock
+
+    def at(seconds: float) -> str:
+        return f"{clock.at(clock.first + seconds):%H:%M}"
+
+    since = one.serves if one.state == "serving" else one.requested
+    match one.state:
+        case "asked":
+            said = "asked for, not taken yet"
+        case "booting" | "warming" if one.serves is not None:
+            said = (
+                f"serves about {at(one.serves)}: {'boot, warm-up and checks' if one.state == 'booting' else 'warm-up and checks'}"
+            )
+        case "draining" if one.drains is not None:
+            said = f"drains since {at(one.drains)}, at most until {at(one.drains + life.leg.crew.group.drain)}"
+        case "broken":
+            said = one.fault or "broken"
+        case "serving" if one.serves is not None:
+            said = f"serves since {at(one.serves)}" if one.serves > 0 else "serves since the beginning"
+        case _:
+            said = one.state
+    held = life.leg.crew.group.work.kind == "sessions"
+    return Tile(
+        number=one.number + 1,
+        state=one.state,
+        zone=life.leg.crew.launch.zones[one.zone],
+        version=one.version,
+        cpu=None if one.cpu is None else round(one.cpu, 3),
+        sessions=one.sessions if held else None,
+        pinned=one.pinned,
+        overflow=one.overflow,
+        said=said,
+        since=None if since is None else (clock.first + since) * 1000,
+    )
+
+
+def journal(live: Live, group: str | None, changes_only: bool, since: float, most: int = MOST_LINES) -> list[Line]:
+    """What happened since an instant (s since 1970), newest first: events, silences, and what hands did."""
+    lines: list[Line] = []
+    for name, life in live.lives.items():
+        if group not in (None, name):
+            continue
+        for number, leg in enumerate(life.legs):
+            ends = life.legs[number + 1].began if number + 1 < len(life.legs) else np.inf
+            record = life.record(leg)
+            first = max(leg.began, since - life.clock.first)
+            for event in events(record, None, None, first):
+                at = record.clock.epoch_of(event.time)
+                if at - life.clock.first >= ends:
+                    break
+                if changes_only and event.kind not in _CHANGES:
+                    continue
+                text = f"stays: {event.text}" if event.kind == "limit" else event.text
+                lines.append(
+                    _line(
+                        f"{name} {number} {event.time} {event.kind} {event.text[:24]}",
+                        at,
+                        life,
+                        text,
+                        event.kind,
+                        event.kind in ("count", "limit"),
+                    )
+                )
+            lines += _silences(life, leg.first, record, first, ends, number)
+    lines += [
+        _line(f"hand {number}", done.at, live.lives[done.group], f"by hand: {done.text}", "hand", False)
+        for number, done in enumerate(live.log)
+        if group in (None, done.group) and done.at >= since and done.group in live.lives
+    ]
+    return sorted(lines, key=lambda line: -line.at)[:most]
+
+
+_CHANGES = frozenset(
+    ("count", "limit", "refused", "taken", "broke", "restarts", "replaced", "incident", "incident over", "short", "served again")
+)
+
+
+def _silences(life: Life, start: int, record: Rehearsal, first: float, ends: float, number: int) -> list[Line]:
+    """Evaluations at which a policy asked and the count stayed, the first of each stretch."""
+    rows = record.result.decisions[start:]
+    held = (rows["decided"] == rows["desired"]) & (rows["wanted"] != rows["desired"]) & (rows["outcome"] != Outcome.NOTHING)
+    begins = held & ~np.concatenate([[False], held[:-1]])
+    lines = []
+    for row in rows[begins & (rows["time"] >= first) & (rows["time"] < ends)]:
+        told = moment(record, float(row["time"]))
+        if told is not None:
+            at = life.clock.first + float(row["time"])
+            lines.append(_line(f"{life.group} stays {number} {row['time']:g}", at, life, told.decision, "stays", True))
+    return lines
+
+
+def _line(key: str, at: float, life: Life, text: str, kind: str, why: bool) -> Line:
+    return Line(key=key, at=at * 1000, clock=f"{life.clock.at(at):%H:%M:%S}", group=life.group, text=text, kind=kind, why=why)

@@ -1,0 +1,115 @@
+"""What a person does to a group that lives: each act with what it needs, and what it says of itself in the journal."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from jostle.core.plan.quantity import say_duration, say_share
+
+Instance = Annotated[int, Field(ge=1, le=10_000_000, description="Its number, counted from 1 in the order of launches")]
+Seconds = Annotated[float, Field(gt=0, le=31_622_400)]
+
+
+class Act(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class SetCount(Act):
+    """Set the count, within the limits."""
+
+    act: Literal["set"]
+    count: int = Field(ge=0, le=100_000)
+
+    def text(self) -> str:
+        return f"count set to {self.count}"
+
+
+class OneInstance(Act):
+    """One thing done to one instance. `kill` ends it at once, `drain` lets it finish its work first; either is followed by
+    another unless the count goes down by one as well."""
+
+    act: Literal["kill", "drain", "restart", "pin", "unpin"]
+    instance: Instance
+    one_fewer: bool = False
+
+    def text(self) -> str:
+        done = {"kill": "killed", "drain": "told to drain", "restart": "restarted", "pin": "pinned", "unpin": "pinned no longer"}
+        return f"instance {self.instance} {done[self.act]}{', and one fewer is wanted' if self.one_fewer else ''}"
+
+
+class LoadInstance(Act):
+    """Load the CPU of one instance."""
+
+    act: Literal["load"]
+    instance: Instance
+    cpu: float = Field(default=0.9, gt=0, le=1)
+    length: Seconds = Field(default=600.0, alias="for")
+
+    def text(self) -> str:
+        return f"instance {self.instance} loaded with {say_share(self.cpu)} of CPU for {say_duration(self.length)}"
+
+
+class PausePolicy(Act):
+    """Pause one policy, or all of them, for so long or for good."""
+
+    act: Literal["pause"]
+    policy: str | None = Field(default=None, description="All of them if left out")
+    length: Seconds | None = Field(default=None, alias="for")
+
+    def text(self) -> str:
+        span = f" for {say_duration(self.length)}" if self.length else ""
+        return f"{self.policy or 'all policies'} paused{span}"
+
+
+class ResumePolicy(Act):
+    """Let one policy, or all of them, work again."""
+
+    act: Literal["resume"]
+    policy: str | None = None
+
+    def text(self) -> str:
+        return f"{self.policy or 'all policies'} at work again"
+
+
+class HoldGroup(Act):
+    """Stop all automatic change of the count at once, or let it go on."""
+
+    act: Literal["hold", "release"]
+
+    def text(self) -> str:
+        return "held: no automatic change" if self.act == "hold" else "no longer held"
+
+
+class LeaveAlone(Act):
+    """Leave the group alone, its instances staying as they are, or keep it again."""
+
+    act: Literal["leave alone", "keep again"]
+
+    def text(self) -> str:
+        return "left alone by the keeper" if self.act == "leave alone" else "kept again"
+
+
+class Silence(Act):
+    """Have the stand-in's meters say nothing, or speak again: a fault to try."""
+
+    act: Literal["silence", "speak"]
+
+    def text(self) -> str:
+        return "its meters are silent" if self.act == "silence" else "its meters speak again"
+
+
+class PutToWork(Act):
+    """Have a saved arrangement run from now on."""
+
+    act: Literal["put to work"]
+    arrangement: int = Field(ge=1, le=1_000_000)
+    document: dict[str, Any]
+
+    def text(self) -> str:
+        return f"arrangement {self.arrangement} put to work"
+
+
+Hand = Annotated[
+    SetCount | OneInstance | LoadInstance | PausePolicy | ResumePolicy | HoldGroup | LeaveAlone | Silence | PutToWork,
+    Field(discriminator="act"),
+]
