@@ -22,6 +22,7 @@ const RehearseScreen = lazy(() =>
 const LibraryScreen = lazy(() =>
   import("./screens/library/LibraryScreen").then((its) => ({ default: its.LibraryScreen })),
 );
+const LiveScreen = lazy(() => import("./screens/live/LiveScreen").then((its) => ({ default: its.LiveScreen })));
 const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? "";
@@ -35,6 +36,7 @@ createRoot(document.getElementById("root") as HTMLElement).render(
           <Route element={<Shell />}>
             <Route path="/groups" element={<GroupsScreen />} />
             <Route path="/rehearse/:group" element={<RehearseScreen />} />
+            <Route path="/live" element={<LiveScreen />} />
             <Route path="/library/:part?/:name?" element={<LibraryScreen />} />
             <Route path="*" element={<Navigate to="/groups" replace />} />
           </Route>

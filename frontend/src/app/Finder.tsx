@@ -33,6 +33,13 @@ export function Finder({ plan, turn, keys }: Props) {
   const acts: SpotlightActionData[] = [
     { id: "groups", label: "Groups", description: "All groups by need", onClick: () => navigate("/groups") },
     {
+      id: "live",
+      label: "Live",
+      description: "The groups as they run",
+      keywords: "instances running journal clock keeper state monitor watch",
+      onClick: () => navigate("/live"),
+    },
+    {
       id: "templates",
       label: "Templates",
       description: "Library",

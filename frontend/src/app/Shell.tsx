@@ -39,6 +39,7 @@ export function Shell() {
         <nav aria-label="Screens">
           <NavLink to="/groups">Groups</NavLink>
           {rehearse && <NavLink to={rehearse}>Rehearse</NavLink>}
+          {plan && <NavLink to="/live">Live</NavLink>}
           {plan && <NavLink to="/library">Library</NavLink>}
         </nav>
         <div className="end">

@@ -180,12 +180,23 @@ def _note(life: Life, by: dict[str, int]) -> str:
         said.append(f"{by['coming']} on their way")
     if by["broken"]:
         said.append(f"{by['broken']} broken")
+    if not said and (held := _held_back(life)):
+        said.append(held)
     beyond = by["serving"] + by["coming"] - life.keeper.wanted
     if beyond > 0:
         said.append(f"{beyond} more than wanted will leave")
     if by["leaving"]:
         said.append(f"{by['leaving']} leaving")
     return ", ".join(said)
+
+
+def _held_back(life: Life) -> str:
+    """What kept the count at the last evaluation from what a policy asked for."""
+    e = int(life.state.now["evaluations"][0]) - 1
+    if e < life.leg.first or int(life.state.decisions["outcome"][e]) in (Outcome.NOTHING, Outcome.CHANGED):
+        return ""
+    found = moment(life.record(), life.time)
+    return "" if found is None else found.decision.rstrip(".")
 
 
 def policies_of(life: Life) -> list[PolicyState]:
@@ -343,20 +354,12 @@ def journal(live: Live, group: str | None, changes_only: bool, since: float, mos
                 if changes_only and event.kind not in _CHANGES:
                     continue
                 text = f"stays: {event.text}" if event.kind == "limit" else event.text
-                lines.append(
-                    _line(
-                        f"{name} {number} {event.time} {event.kind} {event.text[:24]}",
-                        at,
-                        life,
-                        text,
-                        event.kind,
-                        event.kind in ("count", "limit"),
-                    )
-                )
+                key, why = f"{name} {number} {event.time} {event.kind} {event.text[:24]}", event.kind in ("count", "limit")
+                lines.append(_line(key, at, life, text, event.kind, why))
             lines += _silences(life, leg.first, record, first, ends, number)
     lines += [
         _line(f"hand {number}", done.at, live.lives[done.group], f"by hand: {done.text}", "hand", False)
-        for number, done in enumerate(live.log)
+        for number, done in reversed(list(enumerate(live.log)))
         if group in (None, done.group) and done.at >= since and done.group in live.lives
     ]
     return sorted(lines, key=lambda line: -line.at)[:most]

@@ -14,7 +14,7 @@ from starlette.exceptions import HTTPException
 from jostle.api.bounded import TooLarge
 from jostle.core.plan.problem import PlanError, Problem, shown
 from jostle.formats.series_error import SeriesError
-from jostle.provider.provider import Refused
+from jostle.provider.provider import NotThere, Refused
 from jostle.records.store import NameTaken, NotKept, is_full
 
 log = structlog.get_logger()
@@ -109,7 +109,8 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(Refused)
     def _(request: Request, error: Refused) -> Response:
-        return problem_answer(409, "Refused", str(error))
+        missing = isinstance(error, NotThere)
+        return problem_answer(404 if missing else 409, "Not found" if missing else "Refused", str(error))
 
     @app.exception_handler(NameTaken)
     def _(request: Request, error: NameTaken) -> Response:

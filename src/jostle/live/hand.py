@@ -14,7 +14,7 @@ class Act(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
-class SetCount(Act):
+class CountByHand(Act):
     """Set the count, within the limits."""
 
     act: Literal["set"]
@@ -110,6 +110,6 @@ class PutToWork(Act):
 
 
 Hand = Annotated[
-    SetCount | OneInstance | LoadInstance | PausePolicy | ResumePolicy | HoldGroup | LeaveAlone | Silence | PutToWork,
+    CountByHand | OneInstance | LoadInstance | PausePolicy | ResumePolicy | HoldGroup | LeaveAlone | Silence | PutToWork,
     Field(discriminator="act"),
 ]

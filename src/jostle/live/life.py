@@ -21,6 +21,7 @@ from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.keeper.keeper import Keeper
 from jostle.live.hand import (
+    CountByHand,
     Hand,
     HoldGroup,
     LeaveAlone,
@@ -29,7 +30,6 @@ from jostle.live.hand import (
     PausePolicy,
     PutToWork,
     ResumePolicy,
-    SetCount,
     Silence,
 )
 from jostle.provider.provider import Counts, Instance, Leaves, Provider, Readings, Refused
@@ -159,7 +159,7 @@ class Life:
         """Do what a hand does, now. Raises Refused where that cannot be, PlanError where an arrangement does not fit."""
         key = f"hand {self.hands}"
         match hand:
-            case SetCount():
+            case CountByHand():
                 self._set_count(hand.count)
             case OneInstance():
                 self.ground.handle(key, hand.act, hand.instance - 1)

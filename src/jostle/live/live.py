@@ -15,7 +15,7 @@ from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.live.hand import Hand
 from jostle.live.life import Life
-from jostle.provider.provider import Refused
+from jostle.provider.provider import NotThere
 
 LONGEST = 28.0
 _HAND: TypeAdapter[Hand] = TypeAdapter(Hand)
@@ -79,7 +79,7 @@ class Live:
 
     def life(self, group: str) -> Life:
         if group not in self.lives:
-            raise Refused(f"no group {group} lives here; there is: {', '.join(self.lives)}")
+            raise NotThere(f"no group {group} lives here; there is: {', '.join(self.lives)}")
         return self.lives[group]
 
     def go_on(self, until: float, quickly: bool = False) -> None:

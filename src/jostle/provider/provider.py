@@ -63,6 +63,10 @@ class Refused(RuntimeError):
     """The provider does not do it; the message says why."""
 
 
+class NotThere(Refused):
+    """What was named is not there."""
+
+
 class Provider(Protocol):
     """Each order has a key; one that is given again under its key does nothing twice. Raises Refused, and ConnectionError where
     the provider cannot be reached."""

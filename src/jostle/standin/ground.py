@@ -12,7 +12,7 @@ from jostle.core.engine.result import play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State, grown, new_state
 from jostle.core.journal.event import FAULT_WORDS
-from jostle.provider.provider import Counts, Instance, InstanceState, Leaves, Readings, Refused
+from jostle.provider.provider import Counts, Instance, InstanceState, Leaves, NotThere, Readings, Refused
 
 _STATES: dict[int, InstanceState] = {
     Life.REQUESTED: "asked",
@@ -157,7 +157,7 @@ class Ground:
 
     def _there(self, number: int, states: tuple[Life, ...]) -> None:
         if not 0 <= number < self._now("launched"):
-            raise Refused(f"there is no instance {number + 1}")
+            raise NotThere(f"there is no instance {number + 1}")
         state = int(self.state.instances["state"][number])
         if state not in states:
             raise Refused(f"instance {number + 1} is {_STATES[state]}")

@@ -37,6 +37,11 @@ export type CurvePoint = Schemas["CurvePoint"];
 export type Block = Schemas["Block"];
 export type ArrangementLine = Schemas["ArrangementLine"];
 export type Band = Schemas["Band"];
+export type LiveView = Schemas["LiveView"];
+export type LiveGroup = Schemas["LiveGroup"];
+export type GroupLife = Schemas["GroupLife"];
+export type Tile = Schemas["Tile"];
+export type Line = Schemas["Line"];
 export type Numbers = (number | null)[];
 
 /** What the server says is wrong, or that it did not answer. */

@@ -1795,6 +1795,19 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * CountByHand
+         * @description Set the count, within the limits.
+         */
+        CountByHand: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "set";
+            /** Count */
+            count: number;
+        };
         /** CountStrip */
         CountStrip: {
             /** Serving */
@@ -3629,22 +3642,9 @@ export interface components {
         };
         /**
          * SetCount
-         * @description Set the count, within the limits.
-         */
-        "SetCount-Input": {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "set";
-            /** Count */
-            count: number;
-        };
-        /**
-         * SetCount
          * @description Sets the count once.
          */
-        "SetCount-Output": {
+        SetCount: {
             /**
              * Name
              * @description Lower-case letters, digits and hyphens
@@ -5859,7 +5859,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": (components["schemas"]["Floor"] | components["schemas"]["Limits"] | components["schemas"]["SetCount-Output"] | components["schemas"]["AddCount"] | components["schemas"]["Sleep"] | components["schemas"]["Removals"] | components["schemas"]["Freeze"])[];
+                    "application/json": (components["schemas"]["Floor"] | components["schemas"]["Limits"] | components["schemas"]["SetCount"] | components["schemas"]["AddCount"] | components["schemas"]["Sleep"] | components["schemas"]["Removals"] | components["schemas"]["Freeze"])[];
                 };
             };
             /** @description What is wrong */
@@ -6299,7 +6299,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SetCount-Input"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["PutToWork"];
+                "application/json": components["schemas"]["CountByHand"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["PutToWork"];
             };
         };
         responses: {

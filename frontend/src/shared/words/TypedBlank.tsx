@@ -1,4 +1,5 @@
 import { useEffect, useId, useRef } from "react";
+import { flushSync } from "react-dom";
 import { type How, useTyped } from "../api/useTyped";
 import { TypedLine } from "./TypedLine";
 
@@ -31,6 +32,16 @@ export function TypedBlank({ label, how, first, set }: Props) {
         value={typed.text}
         onChange={(event) => typed.type(event.target.value)}
         onFocus={(event) => event.currentTarget.select()}
+        onKeyDown={async (event) => {
+          if (event.key !== "Enter") return;
+          // What was typed last is read before the sentence is sent.
+          event.preventDefault();
+          const { form } = event.currentTarget;
+          const meant = await typed.settle();
+          if (!meant) return;
+          flushSync(() => set(Number(meant.value)));
+          form?.requestSubmit();
+        }}
       />
       <TypedLine typed={typed} id={id} />
     </span>

@@ -1,0 +1,161 @@
+import { useState } from "react";
+import type { GroupLife, LiveGroup } from "../../shared/api/client";
+import { TypedBlank } from "../../shared/words/TypedBlank";
+import its from "./live.module.css";
+import type { Hand, Hands } from "./useHands";
+
+interface Props {
+  group: LiveGroup;
+  life: GroupLife;
+  hands: Hands;
+  instance: number | null;
+}
+
+type Asked = "count" | "kill" | "drain" | "load" | null;
+
+/** What can be done by hand to the group, and to the instance that is chosen. */
+export function HandsLine({ group, life, hands, instance }: Props) {
+  const [asked, setAsked] = useState<Asked>(null);
+  const [count, setCount] = useState<number | null>(group.wanted);
+  const [cpu, setCpu] = useState<number | null>(0.9);
+  const [length, setLength] = useState<number | null>(600);
+  const tile = life.tiles.find((one) => one.number === instance);
+  const lay = (hand: Hand, back?: Hand) => {
+    setAsked(null);
+    hands.lay(hand, back);
+  };
+  const set = (to: number) => lay({ act: "set", count: to }, { act: "set", count: group.wanted });
+  const one = (act: "kill" | "drain", fewer: boolean) => instance !== null && lay({ act, instance, one_fewer: fewer });
+  const paused = life.policies.some((policy) => policy.paused);
+  return (
+    <section className={its.hands} aria-label="By hand">
+      <p>
+        By hand: <Act on={() => setAsked(asked === "count" ? null : "count")}>set the count</Act>
+        <Act on={() => set(group.wanted + 1)}>one more</Act>
+        <Act on={() => set(group.wanted - 1)}>one fewer</Act>
+        {paused ? (
+          <Act on={() => lay({ act: "resume" })}>resume policies</Act>
+        ) : (
+          <Act on={() => lay({ act: "pause", for: 1800 }, { act: "resume" })}>pause policies for 30 min</Act>
+        )}
+        {group.held ? (
+          <Act on={() => lay({ act: "release" })}>let it change again</Act>
+        ) : (
+          <Act on={() => lay({ act: "hold" }, { act: "release" })}>hold the group</Act>
+        )}
+        {group.kept ? (
+          <Act on={() => lay({ act: "leave alone" }, { act: "keep again" })}>leave it alone</Act>
+        ) : (
+          <Act on={() => lay({ act: "keep again" })}>keep it</Act>
+        )}
+        {group.note.includes("silent") ? (
+          <Act on={() => lay({ act: "speak" })}>have its meters speak</Act>
+        ) : (
+          <Act on={() => lay({ act: "silence" }, { act: "speak" })}>silence its meters</Act>
+        )}
+        {group.newest !== group.arrangement && (
+          <Act on={() => hands.putToWork(group.newest)}>put arrangement {group.newest} to work</Act>
+        )}
+      </p>
+      {tile && (
+        <p>
+          Instance {tile.number}, {tile.said}:{" "}
+          {tile.pinned ? (
+            <Act on={() => lay({ act: "unpin", instance: tile.number, one_fewer: false })}>unpin</Act>
+          ) : (
+            <Act
+              on={() =>
+                lay(
+                  { act: "pin", instance: tile.number, one_fewer: false },
+                  { act: "unpin", instance: tile.number, one_fewer: false },
+                )
+              }
+            >
+              pin
+            </Act>
+          )}
+          <Act on={() => setAsked("drain")}>drain</Act>
+          <Act on={() => lay({ act: "restart", instance: tile.number, one_fewer: false })}>restart</Act>
+          <Act on={() => setAsked("kill")}>kill</Act>
+          <Act on={() => setAsked("load")}>load its CPU</Act>
+        </p>
+      )}
+      {asked === "count" && (
+        <form
+          className={its.asked}
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (count !== null) set(count);
+          }}
+        >
+          Set the count to{" "}
+          <TypedBlank
+            label="Count"
+            how={{ measure: "number", unit: "instances" }}
+            first={String(group.wanted)}
+            set={setCount}
+          />{" "}
+          of {group.minimum} to {group.maximum}
+          <button type="submit" className="solid-button" disabled={count === null}>
+            Set it
+          </button>
+        </form>
+      )}
+      {(asked === "kill" || asked === "drain") && tile && (
+        <p className={its.asked} role="alert">
+          {asked === "kill"
+            ? `Instance ${tile.number} ends at once, with what it has under way${tile.sessions ? ` (${tile.sessions} sessions)` : ""}. Another will come.`
+            : `Instance ${tile.number} takes no more work, ends when it is done, and another comes in its place.`}
+          <button type="button" className="solid-button" onClick={() => one(asked, false)}>
+            {asked}
+          </button>
+          <button type="button" className="plain-button" onClick={() => one(asked, true)}>
+            {asked}, and one fewer
+          </button>
+          <button type="button" className="plain-button" onClick={() => setAsked(null)}>
+            leave it
+          </button>
+        </p>
+      )}
+      {asked === "load" && tile && (
+        <form
+          className={its.asked}
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (cpu !== null && length !== null) lay({ act: "load", instance: tile.number, cpu, for: length });
+          }}
+        >
+          Load <TypedBlank label="CPU" how={{ measure: "share", unit: "%" }} first="90 %" set={setCpu} /> of the CPU of
+          instance {tile.number} for{" "}
+          <TypedBlank label="For" how={{ measure: "duration", unit: "min" }} first="10 min" set={setLength} />
+          <button type="submit" className="solid-button" disabled={cpu === null || length === null}>
+            Load it
+          </button>
+        </form>
+      )}
+      {hands.refused && <p className="wrong">{hands.refused}</p>}
+      {hands.done && !hands.refused && (
+        <p role="status" className="quiet">
+          Done: {hands.done.said}.{" "}
+          {hands.done.back && (
+            <button
+              type="button"
+              className="plain-button"
+              onClick={() => hands.done?.back && hands.lay(hands.done.back)}
+            >
+              undo
+            </button>
+          )}
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Act({ on, children }: { on: () => void; children: React.ReactNode }) {
+  return (
+    <button type="button" className="plain-button" onClick={on}>
+      {children}
+    </button>
+  );
+}

@@ -1,0 +1,71 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { answered, api } from "../../shared/api/client";
+import { Choice } from "../../shared/words/Choice";
+import its from "./live.module.css";
+
+interface Props {
+  plan: number;
+  groups: string[];
+  of: string | null;
+  only: boolean;
+  choose: (chosen: Record<string, string | number | null>) => void;
+}
+
+const ALL = "all groups";
+
+/** What happened, newest first; each change and each silence leads to its moment. */
+export function JournalPanel({ plan, groups, of, only, choose }: Props) {
+  const lines = useQuery({
+    queryKey: ["live part", plan, "journal", of, only],
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answered(
+        api.GET("/api/plans/{plan_id}/live/journal", {
+          params: { path: { plan_id: plan }, query: { group: of, changes: only, hours: 12 } },
+        }),
+      ),
+  });
+  return (
+    <section className={its.journal} aria-label="Journal">
+      <div className={its.journalHead}>
+        <h2>Journal</h2>
+        <Choice
+          label="Of which groups"
+          value={of ?? ALL}
+          options={[ALL, ...groups]}
+          set={(name) => choose({ of: name === ALL ? null : name })}
+        />
+        <button
+          type="button"
+          className="plain-button"
+          aria-pressed={only}
+          onClick={() => choose({ only: only ? null : "changes" })}
+        >
+          {only ? "everything" : "only changes"}
+        </button>
+      </div>
+      {lines.error && <p className="wrong">{lines.error.message}</p>}
+      <ol aria-live="off">
+        {lines.data?.map((line) => (
+          <li key={line.key}>
+            <time>{line.clock}</time>
+            <span>
+              <b>{line.group}</b> {line.text}
+            </span>
+            {line.why && (
+              <button
+                type="button"
+                className="plain-button"
+                aria-label={`Why, at ${line.clock}`}
+                onClick={() => choose({ group: line.group, why: line.at })}
+              >
+                why
+              </button>
+            )}
+          </li>
+        ))}
+      </ol>
+      {lines.data?.length === 0 && <p className="quiet">Nothing happened in the last 12 hours.</p>}
+    </section>
+  );
+}

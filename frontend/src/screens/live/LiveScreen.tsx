@@ -1,0 +1,217 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { type Act, useOffered } from "../../shared/acts/acts";
+import { useAddress } from "../../shared/acts/address";
+import { answered, api, type LiveGroup, type LiveView, type PlanView } from "../../shared/api/client";
+import { usePlan } from "../../shared/api/plan";
+import { clockText } from "../../shared/time/clock";
+import { Bays } from "./Bays";
+import { ClockBar } from "./ClockBar";
+import { HandsLine } from "./HandsLine";
+import { JournalPanel } from "./JournalPanel";
+import its from "./live.module.css";
+import { TapeRow } from "./TapeRow";
+import { useHands } from "./useHands";
+import { useLive } from "./useLive";
+import { WhyPanel } from "./WhyPanel";
+
+/** The groups as they live on the stand-in: seen, explained, and steered by hand. */
+export function LiveScreen() {
+  const { plan } = usePlan();
+  return plan ? <Lived plan={plan} /> : null;
+}
+
+function Lived({ plan }: { plan: PlanView }) {
+  const live = useLive(plan.id);
+  const view = live.view.data;
+  if (live.view.isPending) return null;
+  if (live.view.error)
+    return (
+      <p className="notice" role="alert">
+        {live.view.error.message}
+      </p>
+    );
+  if (!view) return <Nothing live={live} groups={plan.groups.length} />;
+  return <Running plan={plan} view={view} live={live} />;
+}
+
+function Nothing({ live, groups }: { live: ReturnType<typeof useLive>; groups: number }) {
+  return (
+    <main className={its.nothing}>
+      <h1>Nothing is kept yet.</h1>
+      <p>
+        Here the groups run, rather than being rehearsed: a keeper holds each as its newest arrangement says, on a
+        stand-in for a cloud whose clock goes as fast as you like. Every change and every silence has its reason, and
+        you can reach in: set the count, pin, drain, kill, load, pause, hold.
+      </p>
+      <button
+        type="button"
+        className="solid-button"
+        disabled={groups === 0 || live.begin.isPending}
+        onClick={() => live.begin.mutate()}
+      >
+        Keep the groups on the stand-in
+      </button>
+      {groups === 0 && <p className="quiet">Write a group first.</p>}
+      {live.begin.error && <p className="wrong">{live.begin.error.message}</p>}
+    </main>
+  );
+}
+
+interface RunningProps {
+  plan: PlanView;
+  view: LiveView;
+  live: ReturnType<typeof useLive>;
+}
+
+function Running({ plan, view, live }: RunningProps) {
+  const address = useAddress();
+  const [ending, setEnding] = useState(false);
+  const names = view.groups.map((group) => group.name);
+  const chosen = view.groups.find((group) => group.name === address.text("group")) ?? view.groups[0];
+  const why = address.number("why");
+  const { clock, step } = live;
+  useOffered(
+    useMemo(
+      (): Act[] => [
+        { group: "Do here", label: "Pause the clock", also: "stop time", run: () => clock.mutate({ running: false }) },
+        {
+          group: "Do here",
+          label: "Let the clock run",
+          also: "start time",
+          run: () => clock.mutate({ running: true }),
+        },
+        {
+          group: "Do here",
+          label: "Go to the next change",
+          also: "step forward scale",
+          run: () => step.mutate({ to: "next change" }),
+        },
+      ],
+      [clock.mutate, step.mutate],
+    ),
+  );
+  const tape = view.groups[0]?.tape;
+  const [first, last] = [tape?.times[0] ?? 0, tape?.times.at(-1) ?? 1];
+  const now = (view.now - first) / (last - first);
+  const hour = (at: number) => clockText(at, view.time_zone).slice(-5);
+  return (
+    <main className={its.live}>
+      <ClockBar view={view} live={live} />
+      <div className={its.left}>
+        <div className={its.axis} aria-hidden>
+          <span>{hour(first)}</span>
+          <span style={{ left: `${now * 100}%` }} className={its.axisNow}>
+            now {hour(view.now)}
+          </span>
+          <span className={its.axisEnd}>likely until {hour(last)}</span>
+        </div>
+        <ul className={its.rows} aria-label="Groups">
+          {view.groups.map((group) => (
+            <TapeRow
+              key={group.name}
+              group={group}
+              now={now}
+              chosen={group === chosen}
+              choose={() => address.choose({ group: group.name, instance: null })}
+            />
+          ))}
+        </ul>
+        <p className={its.legend}>
+          <span className={its.keyDemand}>demand</span> <span className={its.keyCapacity}>capacity</span>{" "}
+          <span className={its.keyRehearsed}>capacity as rehearsed</span> <span className={its.keyLikely}>likely</span>{" "}
+          <span className={its.keyChange}>change of the count</span>
+        </p>
+        {chosen && <OneGroup key={chosen.name} plan={plan} group={chosen} now={view.now} />}
+        <p className={its.ending}>
+          {ending ? (
+            <span role="alert">
+              Every instance ends, and what was lived since {view.begun} is lost; the arrangements stay.{" "}
+              <button type="button" className="solid-button" onClick={() => live.end.mutate()}>
+                end it
+              </button>{" "}
+              <button type="button" className="plain-button" onClick={() => setEnding(false)}>
+                leave it
+              </button>
+            </span>
+          ) : (
+            <button type="button" className="plain-button" onClick={() => setEnding(true)}>
+              end all of it
+            </button>
+          )}
+        </p>
+      </div>
+      <div className={its.right}>
+        {why !== null && chosen && (
+          <WhyPanel
+            plan={plan.id}
+            group={chosen.name}
+            at={why}
+            goTo={(at) => address.choose({ why: at }, "instead")}
+            close={() => address.choose({ why: null })}
+          />
+        )}
+        <JournalPanel
+          plan={plan.id}
+          groups={names}
+          of={address.text("of")}
+          only={address.text("only") !== null}
+          choose={(wanted) => address.choose(wanted)}
+        />
+      </div>
+    </main>
+  );
+}
+
+function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now: number }) {
+  const address = useAddress();
+  const hands = useHands(plan.id, group.name);
+  const life = useQuery({
+    queryKey: ["live part", plan.id, "group", group.name],
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      answered(
+        api.GET("/api/plans/{plan_id}/live/groups/{group}", {
+          params: { path: { plan_id: plan.id, group: group.name } },
+        }),
+      ),
+  });
+  if (!life.data) return null;
+  const instance = address.number("instance");
+  return (
+    <section aria-label={group.name} className={its.one}>
+      <h2>
+        {group.name} <small>{life.data.summary}</small>
+      </h2>
+      <ul className={its.policies}>
+        {life.data.policies.map((policy) => (
+          <li key={policy.name}>
+            <span>
+              <b>{policy.name}</b>: {policy.text}
+            </span>
+            <b className={`ink-${policy.tone === "none" ? "quiet" : policy.tone}`}>{policy.outcome}</b>
+          </li>
+        ))}
+        {life.data.waits.map((wait) => (
+          <li key={wait}>
+            <b className="ink-wait">{wait}</b>
+          </li>
+        ))}
+      </ul>
+      <p>
+        {life.data.decision}{" "}
+        <button type="button" className="plain-button" onClick={() => address.choose({ group: group.name, why: now })}>
+          why
+        </button>
+      </p>
+      <Bays
+        life={life.data}
+        by={address.text("by") ?? "zone"}
+        setBy={(by) => address.choose({ by: by === "zone" ? null : by })}
+        chosen={instance}
+        choose={(number) => address.choose({ instance: number === instance ? null : number })}
+      />
+      <HandsLine group={group} life={life.data} hands={hands} instance={instance} />
+    </section>
+  );
+}

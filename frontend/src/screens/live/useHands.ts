@@ -1,0 +1,57 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { answered, api } from "../../shared/api/client";
+import type { components } from "../../shared/api/schema.generated";
+
+type Body =
+  | components["schemas"]["CountByHand"]
+  | components["schemas"]["OneInstance"]
+  | components["schemas"]["LoadInstance"]
+  | components["schemas"]["PausePolicy"]
+  | components["schemas"]["ResumePolicy"]
+  | components["schemas"]["HoldGroup"]
+  | components["schemas"]["LeaveAlone"]
+  | components["schemas"]["Silence"];
+export type Hand = Body;
+
+export interface Hands {
+  lay: (hand: Hand, back?: Hand) => void;
+  putToWork: (arrangement: number) => void;
+  /** What was done last, and what takes it back. */
+  done: { said: string; back: Hand | null } | null;
+  refused: string | null;
+  busy: boolean;
+}
+
+/** What hands do to one group; what was done last can be taken back where there is a way. */
+export function useHands(plan: number, group: string): Hands {
+  const queries = useQueryClient();
+  const [done, setDone] = useState<Hands["done"]>(null);
+  const path = { plan_id: plan, group };
+  const after = (said: string, back: Hand | null) => {
+    setDone({ said, back });
+    void queries.invalidateQueries({ queryKey: ["live", plan] });
+    void queries.invalidateQueries({ queryKey: ["live part", plan] });
+  };
+  const lay = useMutation({
+    mutationFn: ({ hand }: { hand: Hand; back: Hand | null }) =>
+      answered(api.POST("/api/plans/{plan_id}/live/groups/{group}/hands", { params: { path }, body: hand as never })),
+    onSuccess: (laid, { back }) => after(laid.said, back),
+  });
+  const work = useMutation({
+    mutationFn: (number: number) =>
+      answered(
+        api.POST("/api/plans/{plan_id}/live/groups/{group}/arrangements/{number}/work", {
+          params: { path: { ...path, number } },
+        }),
+      ),
+    onSuccess: (laid) => after(laid.said, null),
+  });
+  return {
+    lay: (hand, back) => lay.mutate({ hand, back: back ?? null }),
+    putToWork: (arrangement) => work.mutate(arrangement),
+    done,
+    refused: lay.error?.message ?? work.error?.message ?? null,
+    busy: lay.isPending || work.isPending,
+  };
+}

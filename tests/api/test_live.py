@@ -1,0 +1,171 @@
+"""What lives, over the API: begun, clocked, steered, told, streamed, and there again after a stop."""
+
+import json
+
+import pytest
+from fastapi.testclient import TestClient
+
+from jostle.api.app import create_app
+from jostle.demo import PLAN
+from jostle.formats.plan_file import read_plan_file
+from jostle.records.store import Store
+
+DEMO = read_plan_file(PLAN)
+
+
+@pytest.fixture
+def store(tmp_path):
+    made = Store(tmp_path / "jostle.sqlite")
+    groups = {name: DEMO.groups[name] for name in ("booking-web", "manifest-worker")}
+    made.add_plan(DEMO.model_copy(update={"groups": groups}))
+    return made
+
+
+@pytest.fixture
+def service(store):
+    return TestClient(create_app(store), base_url="http://127.0.0.1")
+
+
+@pytest.fixture
+def lived(service):
+    begun = service.post(
+        "/api/plans/1/live",
+        json={"at": "2025-07-08T00:00", "until": "2025-07-08T10:00", "days": 3, "left_alone": ["manifest-worker"]},
+    )
+    assert begun.status_code == 201, begun.text
+    return begun.json()
+
+
+def group(view, name="booking-web"):
+    return next(one for one in view["groups"] if one["name"] == name)
+
+
+def hand(service, **act):
+    return service.post("/api/plans/1/live/groups/booking-web/hands", json=act)
+
+
+def test_nothing_lives_until_it_is_begun(service):
+    assert service.get("/api/plans/1/live").json() is None
+    assert service.get("/api/plans/1/live/journal").status_code == 404
+    refused = service.post("/api/plans/1/live", json={"at": "tomorrow"})
+    assert refused.json()["errors"][0]["path"] == "at"
+    assert service.post("/api/plans/1/live", json={"left_alone": ["quay"]}).status_code == 422
+
+
+def test_groups_stand_as_they_have_lived(service, lived):
+    assert lived["clock"] == "Tue 8 Jul 10:00:00"
+    one = group(lived)
+    assert one["kept"]
+    assert one["wanted"] == one["serving"] > 3
+    tape = one["tape"]
+    now = sum(time <= lived["now"] for time in tape["times"])
+    assert all(value is not None for value in tape["demand"][:now])
+    assert all(value is None for value in tape["demand"][now + 1 :])
+    assert all(value is not None for value in tape["likely_demand"][now + 1 :])
+    alone = group(lived, "manifest-worker")
+    assert not alone["kept"]
+    assert alone["note"].startswith("on its own")
+    assert service.post("/api/plans/1/live", json={}).status_code == 409
+
+
+def test_the_journal_leads_to_the_moment_of_each_change(service, lived):
+    lines = service.get("/api/plans/1/live/journal", params={"changes": True, "group": "booking-web"}).json()
+    change = next(line for line in lines if line["kind"] == "count")
+    assert change["why"]
+    told = service.get("/api/plans/1/live/groups/booking-web/moment", params={"at": change["at"]}).json()
+    assert told["at"] == change["at"]
+    assert " → ".join(map(str, change["text"].split(":")[0].split(" → "))) in told["moment"]["decision"]
+    assert [line["at"] for line in lines] == sorted((line["at"] for line in lines), reverse=True)
+    assert service.get("/api/plans/1/live/journal", params={"group": "quay"}).status_code == 404
+
+
+def test_hands_are_done_at_once_and_stand_in_the_journal(service, lived):
+    wanted = group(lived)["wanted"]
+    assert hand(service, act="set", count=wanted + 2).json()["said"] == f"count set to {wanted + 2}"
+    assert group(service.get("/api/plans/1/live").json())["note"].startswith("2 on their way")
+    tile = service.get("/api/plans/1/live/groups/booking-web").json()["tiles"][0]
+    assert hand(service, act="pin", instance=tile["number"]).status_code == 201
+    assert service.get("/api/plans/1/live/groups/booking-web").json()["tiles"][0]["pinned"]
+    lines = service.get("/api/plans/1/live/journal").json()
+    assert [line["text"] for line in lines if line["kind"] == "hand"] == [
+        f"by hand: instance {tile['number']} pinned",
+        f"by hand: count set to {wanted + 2}",
+    ]
+    life = service.get(f"/api/plans/1/live/groups/booking-web/instances/{tile['number']}").json()
+    assert ["Pinned", "scale in never picks it"] in [[fact["heading"], fact["text"]] for fact in life["facts"]]
+
+
+@pytest.mark.parametrize(
+    ("body", "status", "said"),
+    [
+        ({"act": "kill", "instance": 9999}, 404, "no instance 9999"),
+        ({"act": "pause", "policy": "nobody"}, 409, "no policy nobody"),
+        ({"act": "set", "count": -1}, 422, "greater than or equal to 0"),
+        ({"act": "set"}, 422, "Field required"),
+        ({"act": "sing"}, 422, "does not match any of the expected tags"),
+        ({"act": "set", "count": 4, "why": "x"}, 422, "Extra inputs"),
+        ({"act": "load", "instance": 1, "cpu": 4}, 422, "less than or equal to 1"),
+    ],
+)
+def test_what_cannot_be_done_is_refused(service, lived, body, status, said):
+    refused = hand(service, **body)
+    assert refused.status_code == status, refused.text
+    assert said in refused.text
+
+
+def test_the_clock_steps_runs_and_stops(service, lived):
+    stepped = service.post("/api/plans/1/live/steps", json={"by": 600}).json()
+    assert stepped["now"] == lived["now"] + 600_000
+    changed = service.post("/api/plans/1/live/steps", json={"to": "next change"}).json()
+    assert group(changed)["wanted"] != group(stepped)["wanted"]
+    assert service.post("/api/plans/1/live/steps", json={"at": lived["now"]}).status_code == 422
+    running = service.put("/api/plans/1/live/clock", json={"pace": 600, "running": True}).json()
+    assert (running["running"], running["pace"]) == (True, 600)
+    stopped = service.put("/api/plans/1/live/clock", json={"running": False}).json()
+    assert not stopped["running"]
+    assert service.put("/api/plans/1/live/clock", json={"pace": 0}).status_code == 422
+
+
+def test_all_is_there_again_after_a_stop(service, lived, store):
+    hand(service, act="set", count=25)
+    service.post("/api/plans/1/live/steps", json={"by": 1810})
+    hand(service, act="hold")
+    before = service.get("/api/plans/1/live").json()
+    lines = service.get("/api/plans/1/live/journal").json()
+    again = TestClient(create_app(Store(store.path)), base_url="http://127.0.0.1")
+    assert again.get("/api/plans/1/live").json() == before
+    assert again.get("/api/plans/1/live/journal").json() == lines
+    assert group(before)["held"]
+    assert again.delete("/api/plans/1/live").status_code == 204
+    assert again.get("/api/plans/1/live").json() is None
+
+
+def test_a_saved_arrangement_is_put_to_work(service, lived):
+    take = service.post(
+        "/api/plans/1/groups/booking-web/rehearsals",
+        json={"changes": [{"path": "minimum", "value": 22}], "keep": True, "buckets": 10},
+    ).json()
+    service.post("/api/plans/1/groups/booking-web/arrangements", json={"take": take["take"]["number"], "note": "more"})
+    assert group(service.get("/api/plans/1/live").json())["newest"] == 2
+    done = service.post("/api/plans/1/live/groups/booking-web/arrangements/2/work").json()
+    assert done["said"] == "arrangement 2 put to work"
+    after = group(service.post("/api/plans/1/live/steps", json={"by": 60}).json())
+    assert (after["arrangement"], after["minimum"]) == (2, 22)
+    assert after["wanted"] >= 22
+    assert service.post("/api/plans/1/live/groups/booking-web/arrangements/9/work").status_code == 404
+
+
+def test_the_stream_tells_what_happened_since_it_was_last_heard(service, lived):
+    hand(service, act="hold")
+    hand(service, act="release")
+    with service.stream("GET", "/api/plans/1/live/events", headers={"Last-Event-ID": "1"}) as stream:
+        lines = []
+        for line in stream.iter_lines():
+            lines.append(line)
+            if line.startswith("data: "):
+                service.delete("/api/plans/1/live")
+                break
+    told = json.loads(lines[-1].removeprefix("data: "))
+    assert lines[0] == "id: 2"
+    assert (told["specversion"], told["type"], told["id"]) == ("1.0", "jostle.live.went-on", "2")
+    assert told["data"]["now"] == lived["now"]

@@ -1,0 +1,93 @@
+"""Groups that live: begun, watched, steered by hand, asked why, and there again when the service comes back."""
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.select import Select
+
+AT = {"at": "2025-07-10T00:00", "until": "2025-07-10T11:55", "days": 2, "left_alone": ["tryout"]}
+
+
+@pytest.fixture
+def lived(workbench):
+    workbench.ask("/api/plans/1/live", AT)
+    workbench.open("/live")
+    workbench.wait_for("[data-instance]")
+    return workbench
+
+
+def clock(workbench):
+    return workbench.text('[aria-label="Clock"] time')
+
+
+def wanted(workbench):
+    return int(workbench.text('[aria-label="Groups"] li b'))
+
+
+def row(workbench, name):
+    return next(one for one in workbench.all('[aria-label="Groups"] li button') if name in one.text)
+
+
+def test_it_begins_with_one_button(workbench):
+    workbench.open("/live")
+    workbench.named("button", "Keep the groups on the stand-in").click()
+    workbench.until(lambda: clock(workbench) == "Mon 7 Jul 00:00:00")
+    assert len(workbench.all('[aria-label="Groups"] li')) == 5
+    workbench.named("button", "an hour on").click()
+    workbench.until(lambda: clock(workbench) == "Mon 7 Jul 01:00:00")
+    workbench.named("button", "end all of it").click()
+    workbench.named("button", "end it").click()
+    workbench.waits_for_text("h1", "Nothing is kept yet.")
+
+
+def test_the_release_is_watched_and_asked_why(lived):
+    lived.named("button", "600×").click()
+    lived.until(lambda: wanted(lived) >= 20)
+    lived.named("button", "pause").click()
+    lived.until(lambda: "booking-web 1" in lived.text('[aria-label="Journal"]'))
+    lived.named("button", "only changes").click()
+    lived.until(lambda: "only=changes" in lived.driver.current_url)
+    Select(lived.wait_for('[aria-label="Of which groups"]')).select_by_visible_text("booking-web")
+    lived.until(lambda: "of=booking-web" in lived.driver.current_url)
+    lived.until(lambda: all("booking-web" in one.text for one in lived.all('[aria-label="Journal"] li')))
+    lived.wait_for('[aria-label="Journal"] li button').click()
+    lived.waits_for_text('[aria-label="The moment"]', "booking-web, Thu 10 Jul")
+    assert "why=" in lived.driver.current_url
+
+
+def test_hands_set_the_count_and_take_it_back(lived):
+    before = wanted(lived)
+    lived.named("button", "set the count").click()
+    field = lived.wait_for('[aria-label="Count"]')
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys(f"{before + 5}", Keys.ENTER)
+    lived.waits_for_text('[aria-label="By hand"]', f"Done: count set to {before + 5}.")
+    lived.until(lambda: wanted(lived) == before + 5)
+    assert "5 on their way" in row(lived, "booking-web").text
+    lived.named("button", "undo").click()
+    lived.until(lambda: wanted(lived) == before)
+
+
+def test_an_instance_is_killed_and_another_comes(lived):
+    tile = lived.wait_for("[data-instance]")
+    number = tile.get_attribute("data-instance")
+    tile.click()
+    lived.named("button", "kill").click()
+    lived.waits_for_text("[role=alert]", f"Instance {number} ends at once, with what it has under way. Another will come.")
+    next(one for one in lived.all("[role=alert] button") if one.text == "kill").click()
+    lived.until(lambda: not lived.all(f'[data-instance="{number}"]'))
+    lived.waits_for_text('[aria-label="Journal"]', f"by hand: instance {number} killed")
+    lived.named("button", "an hour on").click()
+    lived.until(lambda: clock(lived).endswith("12:55:00"))
+
+
+def test_a_held_group_stays_as_it_is_through_the_release(lived):
+    before = wanted(lived)
+    lived.named("button", "hold the group").click()
+    lived.waits_for_text('[aria-label="Groups"]', "held by hand")
+    lived.named("button", "an hour on").click()
+    lived.until(lambda: clock(lived).endswith("12:55:00"))
+    assert wanted(lived) == before
+    lived.waits_for_text('[aria-label="Journal"]', "the group is held by hand")
+    lived.named("button", "let it change again").click()
+    lived.named("button", "to the next change").click()
+    lived.until(lambda: wanted(lived) > before)
