@@ -23,6 +23,7 @@ const LibraryScreen = lazy(() =>
   import("./screens/library/LibraryScreen").then((its) => ({ default: its.LibraryScreen })),
 );
 const LiveScreen = lazy(() => import("./screens/live/LiveScreen").then((its) => ({ default: its.LiveScreen })));
+const CostsScreen = lazy(() => import("./screens/costs/CostsScreen").then((its) => ({ default: its.CostsScreen })));
 const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? "";
@@ -37,6 +38,7 @@ createRoot(document.getElementById("root") as HTMLElement).render(
             <Route path="/groups" element={<GroupsScreen />} />
             <Route path="/rehearse/:group" element={<RehearseScreen />} />
             <Route path="/live" element={<LiveScreen />} />
+            <Route path="/costs" element={<CostsScreen />} />
             <Route path="/library/:part?/:name?" element={<LibraryScreen />} />
             <Route path="*" element={<Navigate to="/groups" replace />} />
           </Route>

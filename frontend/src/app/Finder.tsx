@@ -40,6 +40,13 @@ export function Finder({ plan, turn, keys }: Props) {
       onClick: () => navigate("/live"),
     },
     {
+      id: "costs",
+      label: "Costs",
+      description: "What the groups cost, by day and for what",
+      keywords: "bill spend budget money month ledger unit cost forecast",
+      onClick: () => navigate("/costs"),
+    },
+    {
       id: "templates",
       label: "Templates",
       description: "Library",

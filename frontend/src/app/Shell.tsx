@@ -40,6 +40,7 @@ export function Shell() {
           <NavLink to="/groups">Groups</NavLink>
           {rehearse && <NavLink to={rehearse}>Rehearse</NavLink>}
           {plan && <NavLink to="/live">Live</NavLink>}
+          {plan && <NavLink to="/costs">Costs</NavLink>}
           {plan && <NavLink to="/library">Library</NavLink>}
         </nav>
         <div className="end">

@@ -36,6 +36,8 @@ class Running:
     lock: threading.RLock = field(default_factory=threading.RLock)
     turn: int = 0
     trouble: str | None = None
+    # What is likely to be spent, with what that was drawn from
+    curve: tuple[Any, Any] | None = None
 
 
 class LiveDesk:

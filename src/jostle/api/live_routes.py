@@ -41,7 +41,7 @@ class Beginning(BaseModel):
 
     at: str | None = Field(default=None, max_length=40, description="On the plan's wall clock, such as 2025-07-01T00:00")
     until: str | None = Field(default=None, max_length=40)
-    days: float = Field(default=21.0, gt=0, le=LONGEST)
+    days: float = Field(default=31.0, gt=0, le=LONGEST)
     left_alone: list[str] = Field(default_factory=list, max_length=200, description="Groups that the keeper leaves alone")
 
 

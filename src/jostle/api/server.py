@@ -72,7 +72,7 @@ def _load_demo(desk: LiveDesk) -> None:
     """The demo plan, its groups kept since the first of the month, but one."""
     store = desk.desk.store
     kept = store.plan(store.add_plan(read_plan_file(DEMO_PLAN)))
-    begun = Begun(at=datetime(2025, 7, 1, tzinfo=kept.plan.zone), days=21, seed=SEED, left_alone=["tryout"])
+    begun = Begun(at=datetime(2025, 7, 1, tzinfo=kept.plan.zone), days=31, seed=SEED, left_alone=["tryout"])
     running = desk.begin(kept, begun, datetime(2025, 7, 10, 8, tzinfo=kept.plan.zone).timestamp())
     desk.set_clock(running, PACES[2], True)
 

@@ -9,6 +9,7 @@ from typing import Annotated
 
 import typer
 
+from jostle.cli.costs import app as costs_app
 from jostle.cli.given import (
     chosen_group,
     is_of_plan,
@@ -108,7 +109,7 @@ def rehearse(
 def live(
     plan: PlanFile,
     group: Annotated[list[str] | None, typer.Option(help="Which groups; all of them if left out")] = None,
-    days: Annotated[float | None, typer.Option(min=0.01, max=28, help="So many days; the plan's span if left out")] = None,
+    days: Annotated[float | None, typer.Option(min=0.01, max=31, help="So many days; the plan's span if left out")] = None,
     until: Annotated[str | None, typer.Option(help="Or until a time such as 2025-07-10T12:20, on the plan's wall clock")] = None,
     seed: Seed = 1,
     set_: Settings = None,
@@ -296,6 +297,7 @@ def schema() -> None:
 
 for command in (serve, demo, backup, restore):
     app.command()(command)
+app.add_typer(costs_app, name="costs")
 
 
 if __name__ == "__main__":

@@ -29,7 +29,7 @@ def backup(file: RecordsFile, data: Folder = None) -> None:
     """Write a copy of the records to a file, while the service runs or not."""
     from jostle.records.store import RecordsError
 
-    store = _records(data)
+    store = records_of(data)
     try:
         store.backup(file)
     except (RecordsError, OSError) as error:
@@ -41,7 +41,7 @@ def restore(file: RecordsFile, data: Folder = None) -> None:
     """Put a backup in the place of the records, once it has been checked. What was there is kept beside as a backup too."""
     from jostle.records.store import RecordsError
 
-    store = _records(data)
+    store = records_of(data)
     before = store.path.with_name("before-restore.sqlite")
     try:
         store.backup(before)
@@ -51,7 +51,7 @@ def restore(file: RecordsFile, data: Folder = None) -> None:
     typer.echo(f"{len(store.plans())} plans were restored from {file}; what was there before is in {before}")
 
 
-def _records(data: Path | None) -> "Store":
+def records_of(data: Path | None) -> "Store":
     from jostle.api.server import ServeError, Settings, open_records
 
     try:

@@ -3,11 +3,13 @@
 import math
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.costs.ledger import Ledger, ledger
 from jostle.core.decide.memory import new_memory
 from jostle.core.decide.row import VIEW
 from jostle.core.decide.rules import rows
@@ -88,6 +90,7 @@ class Life:
         # What was last drawn of it, with what that was drawn from
         self.tape: tuple[Any, Any] | None = None
         self._other_dice: tuple[Leg, Setup] | None = None
+        self._ledger: tuple[Any, Ledger] | None = None
 
     @property
     def leg(self) -> Leg:
@@ -255,14 +258,31 @@ class Life:
             told.plan, self.group, self.seed, told.crew, self.clock, Result(told.setup, state), self.rehearser.find_bounds
         )
 
+    def _under(self, dice: int) -> Setup:
+        """The present leg's setup under other draws."""
+        if self._other_dice is None or self._other_dice[0] is not self.leg:
+            self._other_dice = self.leg, self._thrown(1)
+        # What the tapes ask for again and again is kept; the others would take more room than they are worth.
+        return self._other_dice[1] if dice == 1 else self._thrown(dice)
+
+    def _thrown(self, dice: int) -> Setup:
+        setup = self.rehearser.setup_of(self.leg.plan, self.group, self.seed + dice)
+        return setup._replace(line=self.leg.setup.line, rules=self.leg.setup.rules).changed(kept=False)
+
+    def spend_ahead(self, edges: list[float], dice: int) -> list[float]:
+        """What is likely to be spent between each of the edges (s from the beginning, from now on) and the next, under other
+        draws; as the engine reckons it while it plays."""
+        setup, state = self._under(dice), copied(self.state)
+        spent = []
+        for edge in edges:
+            state = play(setup, state, min(setup.ticks, round(edge / setup.tick)))
+            spent.append(float(state.now["spend"][0]))
+        return [after - before for before, after in pairwise(spent)]
+
     def likely(self, ahead: float) -> Rehearsal:
         """What is likely from now on for so many seconds: the record so far, played on under other draws with the engine deciding
         as the arrangement says."""
-        if self._other_dice is None or self._other_dice[0] is not self.leg:
-            setup = self.rehearser.setup_of(self.leg.plan, self.group, self.seed + 1)
-            setup = setup._replace(line=self.leg.setup.line, rules=self.leg.setup.rules)
-            self._other_dice = self.leg, setup.changed(kept=False)
-        setup = self._other_dice[1]
+        setup = self._under(1)
         state = copied(self.state)
         until = min(setup.ticks, round((self.time + ahead) / setup.tick))
         played = play(setup, state, until)
@@ -283,6 +303,14 @@ class Life:
         rows = Result(self.leg.setup, played).decisions
         later = rows[(rows["time"] > self.time + 1e-6) & (rows["decided"] != rows["desired"])]
         return float(later["time"][0]) if len(later) else None
+
+    def ledger(self) -> Ledger:
+        """Its hours and amounts, as of the last whole hour and the time since."""
+        key = (self.time, self.hands)
+        if self._ledger is None or self._ledger[0] != key:
+            record = self.record()
+            self._ledger = key, ledger(record.result, record.crew, self.clock)
+        return self._ledger[1]
 
     def leg_at(self, time: float) -> Leg:
         """The leg to which the last evaluation at or before a time belongs."""

@@ -17,7 +17,7 @@ from jostle.live.hand import Hand
 from jostle.live.life import Life
 from jostle.provider.provider import NotThere
 
-LONGEST = 28.0
+LONGEST = 31.0
 _HAND: TypeAdapter[Hand] = TypeAdapter(Hand)
 
 

@@ -57,7 +57,7 @@ export function useLive(plan: number) {
   });
   const begin = useMutation({
     mutationFn: () =>
-      answered(api.POST("/api/plans/{plan_id}/live", { params: { path }, body: { days: 21, left_alone: [] } })),
+      answered(api.POST("/api/plans/{plan_id}/live", { params: { path }, body: { days: 31, left_alone: [] } })),
     onSuccess: put,
   });
   const end = useMutation({

@@ -42,6 +42,8 @@ export type LiveGroup = Schemas["LiveGroup"];
 export type GroupLife = Schemas["GroupLife"];
 export type Tile = Schemas["Tile"];
 export type Line = Schemas["Line"];
+export type CostsView = Schemas["CostsView"];
+export type CostCurve = Schemas["Curve"];
 export type Numbers = (number | null)[];
 
 /** What the server says is wrong, or that it did not answer. */

@@ -881,6 +881,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/costs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Costs
+         * @description What was spent from one day to another, both included; null where nothing lives.
+         */
+        get: operations["show_costs_api_plans__plan_id__costs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/costs/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Curve
+         * @description How the sum grows, and what it is likely to come to; it takes longer than the rest.
+         */
+        get: operations["show_curve_api_plans__plan_id__costs_curve_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/costs/file.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Write File
+         * @description All that was spent, as CSV.
+         */
+        get: operations["write_file_api_plans__plan_id__costs_file_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/costs/budgets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Budgets
+         * @description Put other budgets in the place of those that there are.
+         */
+        put: operations["set_budgets_api_plans__plan_id__costs_budgets_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/live": {
         parameters: {
             query?: never;
@@ -1524,7 +1604,7 @@ export interface components {
             until?: string | null;
             /**
              * Days
-             * @default 21
+             * @default 31
              */
             days: number;
             /**
@@ -1695,6 +1775,49 @@ export interface components {
             /** Kept */
             kept: boolean;
         };
+        /** Budget */
+        Budget: {
+            /**
+             * Group
+             * @description Of all groups together if left out
+             */
+            group?: string | null;
+            /**
+             * Each
+             * @default month
+             * @enum {string}
+             */
+            each: "week" | "month";
+            /**
+             * At Most
+             * @description An exact amount of the plan's currency, such as 0.094
+             */
+            at_most: number | string;
+        };
+        /**
+         * BudgetState
+         * @description A budget with how far it is used.
+         */
+        BudgetState: {
+            /** Number */
+            number: number;
+            /** Text */
+            text: string;
+            /** Spent */
+            spent: string;
+            /** Share */
+            share: number;
+            /** Over */
+            over: boolean;
+        };
+        /**
+         * Budgets
+         * @description The budgets of a plan, in place of those that it had.
+         */
+        Budgets: {
+            /** Budgets */
+            budgets: components["schemas"]["Budget"][];
+        };
         /** CalendarDay */
         CalendarDay: {
             /** Begin */
@@ -1795,6 +1918,35 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** CostsView */
+        CostsView: {
+            /** Currency */
+            currency: string;
+            /** Spent */
+            spent: string;
+            /** Lived For */
+            lived_for: string;
+            /** Span */
+            span: string;
+            /** Begin */
+            begin: string;
+            /** End */
+            end: string;
+            /** Groups */
+            groups: string[];
+            /** Days */
+            days: components["schemas"]["Day"][];
+            /** Hours */
+            hours: components["schemas"]["HourBar"][];
+            /** Dearest Hour */
+            dearest_hour: string;
+            /** Table */
+            table: components["schemas"]["GroupCost"][];
+            /** Partings */
+            partings: components["schemas"]["Parting"][];
+            /** Budgets */
+            budgets: components["schemas"]["BudgetState"][];
+        };
         /**
          * CountByHand
          * @description Set the count, within the limits.
@@ -1834,6 +1986,33 @@ export interface components {
             summary: string;
         };
         /**
+         * Curve
+         * @description Spent from the first day on at the end of each, lived and then likely with its band over several draws.
+         */
+        Curve: {
+            /** Days */
+            days: string[];
+            /** Lived */
+            lived: (number | null)[];
+            /** Likely */
+            likely: (number | null)[];
+            /** Low */
+            low: (number | null)[];
+            /** High */
+            high: (number | null)[];
+            /** Likely By Day */
+            likely_by_day: string[];
+            /** Said */
+            said: string;
+            /** Budget */
+            budget: number | null;
+            /**
+             * Reached
+             * @description When the budget is likely to be reached
+             */
+            reached: string | null;
+        };
+        /**
          * CurvePoint
          * @description A point of a day's shape, or the time of a burst, whose factor is 1. `seconds` counts from midnight.
          */
@@ -1846,6 +2025,30 @@ export interface components {
             seconds: number;
             /** Factor */
             factor: number;
+        };
+        /**
+         * Day
+         * @description One day of the calendar. `shares` are those of each group in `groups`, of the dearest day; `course` is the count of paid
+         *     instances through the day.
+         */
+        Day: {
+            /** Date */
+            date: string;
+            /** Number */
+            number: number;
+            /**
+             * Column
+             * @description 0 for Monday
+             */
+            column: number;
+            /** Lived */
+            lived: boolean;
+            /** Cost */
+            cost: string;
+            /** Shares */
+            shares: number[];
+            /** Course */
+            course: (number | null)[];
         };
         /**
          * DemandLine
@@ -2506,6 +2709,21 @@ export interface components {
             /** Buckets */
             buckets: number;
         };
+        /** GroupCost */
+        GroupCost: {
+            /** Name */
+            name: string;
+            /** Instance Hours */
+            instance_hours: string;
+            /** Count */
+            count: string;
+            /** Cost */
+            cost: string;
+            /** Unit Cost */
+            unit_cost: string;
+            /** Share */
+            share: string;
+        };
         /** GroupLife */
         GroupLife: {
             /** Name */
@@ -2593,6 +2811,18 @@ export interface components {
              * @enum {string}
              */
             act: "hold" | "release";
+        };
+        /**
+         * HourBar
+         * @description One hour of the chosen day; `shares` as for a day, of the dearest hour.
+         */
+        HourBar: {
+            /** Label */
+            label: string;
+            /** Said */
+            said: string;
+            /** Shares */
+            shares: number[];
         };
         /**
          * Imported
@@ -3216,6 +3446,16 @@ export interface components {
             before: string | null;
             /** After */
             after: string | null;
+        };
+        /**
+         * Parting
+         * @description The same amount parted in one way.
+         */
+        Parting: {
+            /** By */
+            by: string;
+            /** Parts */
+            parts: components["schemas"]["jostle__api__costs_view__Part"][];
         };
         /**
          * PausePolicy
@@ -4241,6 +4481,15 @@ export interface components {
             instances: string;
             /** Refused */
             refused?: string | null;
+        };
+        /** Part */
+        jostle__api__costs_view__Part: {
+            /** Name */
+            name: string;
+            /** Amount */
+            amount: string;
+            /** Share */
+            share: number;
         };
         /**
          * Part
@@ -5962,6 +6211,143 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_costs_api_plans__plan_id__costs_get: {
+        parameters: {
+            query?: {
+                /** @description A day such as 2025-07-10, on the plan's wall clock */
+                begin?: string | null;
+                /** @description A day such as 2025-07-10, on the plan's wall clock */
+                end?: string | null;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostsView"] | null;
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_curve_api_plans__plan_id__costs_curve_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Curve"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    write_file_api_plans__plan_id__costs_file_csv_get: {
+        parameters: {
+            query?: {
+                form?: "hours" | "days" | "instances" | "focus";
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    set_budgets_api_plans__plan_id__costs_budgets_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Budgets"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Budget"][];
                 };
             };
             /** @description What is wrong */

@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 
 from pydantic import Field, ValidationError, ValidationInfo, field_validator
 
+from jostle.core.plan.budget import Budget
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
 from jostle.core.plan.launch import misfits
@@ -38,6 +39,7 @@ class Plan(Model):
     machines: dict[Name, Machine] = Field(default_factory=dict, max_length=1000)
     subnets: dict[Name, Subnet] = Field(default_factory=dict, max_length=200)
     firewall: dict[Name, FirewallRule] = Field(default_factory=dict, max_length=500)
+    budgets: list[Budget] = Field(default_factory=list, max_length=100, description="What it is to cost at the most")
     templates: dict[Name, LaunchTemplate] = Field(default_factory=dict, max_length=500)
     groups: dict[Name, Group] = Field(default_factory=dict, max_length=200)
     demands: dict[Name, Demand] = Field(default_factory=dict, max_length=500)
@@ -158,6 +160,10 @@ def _reference_problems(data: dict[str, Any]) -> list[Problem]:
         meters = group.get("meters") if isinstance(group.get("meters"), dict) else {}
         found.append(_uneven(("groups", name, "evaluate_every"), group.get("evaluate_every", 60), tick))
         found.append(_uneven(("groups", name, "meters", "period"), (meters or {}).get("period", 60), tick))
+    budgets, groups = data.get("budgets"), data.get("groups")
+    for place, budget in enumerate(budgets if isinstance(budgets, list) else []):
+        if isinstance(budget, dict) and isinstance(groups, dict):
+            found.append(_missing(("budgets", place, "group"), budget.get("group"), "group", groups))
     return [problem for problem in found if problem]
 
 

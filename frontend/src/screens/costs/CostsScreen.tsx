@@ -1,0 +1,163 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { useAddress } from "../../shared/acts/address";
+import { answered, api, type CostsView, type PlanView, Refusal } from "../../shared/api/client";
+import { usePlan } from "../../shared/api/plan";
+import { BudgetLine } from "./BudgetLine";
+import { CurveChart } from "./CurveChart";
+import its from "./costs.module.css";
+import { DaysGrid } from "./DaysGrid";
+
+const FORMS = { days: "days", hours: "hours", instances: "instances", focus: "open cost rows (FOCUS)" } as const;
+const WAYS: Record<string, string> = {
+  for: "what for",
+  machine: "machine",
+  zone: "zone",
+  version: "version",
+  owned: "owned or not",
+};
+
+/** What the groups cost, day by day, for what, and what it is likely to come to. */
+export function CostsScreen() {
+  const { plan } = usePlan();
+  return plan ? <Costs plan={plan} /> : null;
+}
+
+function Costs({ plan }: { plan: PlanView }) {
+  const address = useAddress();
+  const path = { plan_id: plan.id };
+  const query = { begin: address.text("begin"), end: address.text("end") };
+  const costs = useQuery({
+    queryKey: ["costs", plan.id, query.begin, query.end],
+    placeholderData: keepPreviousData,
+    refetchInterval: false,
+    queryFn: async (): Promise<CostsView | null> => {
+      const { data, error, response } = await api.GET("/api/plans/{plan_id}/costs", { params: { path, query } });
+      if (error !== undefined) throw new Refusal("The costs cannot be read.", response.status);
+      return data ?? null;
+    },
+  });
+  const curve = useQuery({
+    queryKey: ["costs", plan.id, "curve"],
+    enabled: Boolean(costs.data),
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/costs/curve", { params: { path } })),
+  });
+  const view = costs.data;
+  if (costs.isPending) return null;
+  if (!view)
+    return (
+      <main className={its.nothing}>
+        <h1>Nothing was spent yet.</h1>
+        <p>
+          What the groups cost is told from when they are kept. <Link to="/live">Keep them on the stand-in</Link>, or
+          see in <Link to="/groups">Groups</Link> what a rehearsed week comes to.
+        </p>
+        {costs.error && <p className="wrong">{costs.error.message}</p>}
+      </main>
+    );
+  const one = view.begin === view.end;
+  return (
+    <main className={its.costs}>
+      <header className={its.head}>
+        <p>
+          Spent <b>{view.spent}</b> in {view.lived_for}
+          {curve.data?.said ? <>; {curve.data.said}</> : "; what is likely is being found"}.
+        </p>
+        <BudgetLine plan={plan} view={view} reached={curve.data?.reached ?? null} />
+      </header>
+      <div className={its.left}>
+        <DaysGrid view={view} curve={curve.data} choose={(begin, end) => address.choose({ begin, end })} />
+        <p className="quiet">
+          The line is the count of paid instances; the bar is the day's amount by group, the dearest day full. Days to
+          come are likely.
+        </p>
+        {curve.data && <CurveChart curve={curve.data} />}
+      </div>
+      <div className={its.right}>
+        <h2>
+          {view.span}{" "}
+          {query.begin && (
+            <button type="button" className="plain-button" onClick={() => address.choose({ begin: null, end: null })}>
+              all days
+            </button>
+          )}
+        </h2>
+        {one && view.hours.length > 0 && (
+          <figure className={its.hours} aria-label={`The hours of ${view.span}; most: ${view.dearest_hour}`}>
+            <div>
+              {view.hours.map((hour) => (
+                <span key={hour.label} title={hour.said}>
+                  {hour.shares.map((share, group) => (
+                    <em key={view.groups[group]} data-tone={group % 6} style={{ height: `${share * 100}%` }} />
+                  ))}
+                </span>
+              ))}
+            </div>
+            <figcaption>
+              <span>{view.hours[0]?.label}</span>
+              <span>at most {view.dearest_hour}</span>
+              <span>{view.hours.at(-1)?.label}</span>
+            </figcaption>
+          </figure>
+        )}
+        <table className={its.table}>
+          <thead>
+            <tr>
+              <th scope="col">Group</th>
+              <th scope="col">Instance hours</th>
+              <th scope="col">Count</th>
+              <th scope="col">Cost</th>
+              <th scope="col">Unit cost</th>
+              <th scope="col">Share</th>
+            </tr>
+          </thead>
+          <tbody>
+            {view.table.map((row) => (
+              <tr key={row.name}>
+                <th scope="row">
+                  <em data-tone={view.groups.indexOf(row.name) % 6} aria-hidden />
+                  <Link to={`/live?group=${row.name}&of=${row.name}`}>{row.name}</Link>
+                </th>
+                <td>{row.instance_hours}</td>
+                <td>{row.count}</td>
+                <td>
+                  <b>{row.cost}</b>
+                </td>
+                <td>{row.unit_cost}</td>
+                <td>{row.share}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <h2>What it was for</h2>
+        <dl className={its.partings}>
+          {view.partings.map((parting) => (
+            <div key={parting.by}>
+              <dt>{WAYS[parting.by] ?? parting.by}</dt>
+              <dd>
+                {parting.parts.map((part, place) => (
+                  <span
+                    key={part.name}
+                    data-tone={place % 6}
+                    style={{ flexGrow: Math.max(0.02, part.share) }}
+                    title={`${part.name}: ${part.amount}`}
+                  >
+                    {part.share > 0.14 ? `${part.name} ${part.amount}` : ""}
+                  </span>
+                ))}
+              </dd>
+            </div>
+          ))}
+        </dl>
+        <p className={its.files}>
+          As CSV:{" "}
+          {Object.entries(FORMS).map(([form, text]) => (
+            <a key={form} href={`/api/plans/${plan.id}/costs/file.csv?form=${form}`} download>
+              {text}
+            </a>
+          ))}
+        </p>
+      </div>
+    </main>
+  );
+}

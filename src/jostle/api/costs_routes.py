@@ -1,0 +1,68 @@
+"""Routes for what was spent: by day and hour and for what, what is likely, budgets, files out."""
+
+from datetime import date
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel, Field
+
+from jostle.api.costs_view import CostsView, Curve, costs_view, curve
+from jostle.api.desk import PlanDep
+from jostle.api.live_routes import LiveDep
+from jostle.api.problem import RESPONSES
+from jostle.core.plan.budget import Budget
+from jostle.core.plan.plan import read_plan
+from jostle.core.plan.problem import PlanError, Problem
+from jostle.formats.costs_csv import Form, write_costs
+from jostle.live.spent import spent
+
+router = APIRouter(prefix="/api/plans/{plan_id}/costs", responses=RESPONSES)
+Chosen = Annotated[date | None, Query(description="A day such as 2025-07-10, on the plan's wall clock")]
+
+
+class Budgets(BaseModel):
+    """The budgets of a plan, in place of those that it had."""
+
+    budgets: list[Budget] = Field(max_length=100)
+
+
+@router.get("")
+def show_costs(kept: PlanDep, desk: LiveDep, begin: Chosen = None, end: Chosen = None) -> CostsView | None:
+    """What was spent from one day to another, both included; null where nothing lives."""
+    running = desk.of(kept.id)
+    if running is None:
+        return None
+    if begin and end and end < begin:
+        raise PlanError([Problem(("end",), str(end), f"lies before {begin}, the first day")])
+    with desk.still(running) as live:
+        return costs_view(live, begin, end, kept.plan.budgets)
+
+
+@router.get("/curve")
+def show_curve(kept: PlanDep, desk: LiveDep) -> Curve:
+    """How the sum grows, and what it is likely to come to; it takes longer than the rest."""
+    running = desk.required(kept.id)
+    with desk.still(running) as live:
+        key = (int(live.now // 3600), len(live.log), kept.revision)
+        if running.curve is None or running.curve[0] != key:
+            running.curve = key, curve(live, kept.plan.budgets)
+        found: Curve = running.curve[1]
+        return found
+
+
+@router.get("/file.csv", response_class=Response)
+def write_file(kept: PlanDep, desk: LiveDep, form: Form = "days") -> Response:
+    """All that was spent, as CSV."""
+    with desk.still(desk.required(kept.id)) as live:
+        text = write_costs(spent(live), form, kept.plan.name, kept.plan.currency)
+    name = f"costs-{form}.csv"
+    return Response(text, media_type="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.put("/budgets")
+def set_budgets(wanted: Budgets, kept: PlanDep, desk: LiveDep) -> list[Budget]:
+    """Put other budgets in the place of those that there are."""
+    document = kept.plan.model_dump(mode="json") | {"budgets": [one.model_dump(mode="json") for one in wanted.budgets]}
+    plan = read_plan(document)
+    desk.desk.store.change_plan(kept, plan)
+    return plan.budgets

@@ -1,0 +1,115 @@
+"""What was spent, over the API: by day and hour, for what, as files whose sum is the same to the last digit; budgets."""
+
+import csv
+import io
+from datetime import datetime
+from decimal import Decimal
+
+import pytest
+from fastapi.testclient import TestClient
+
+from jostle.api.app import create_app
+from jostle.core.costs.price import total
+from jostle.demo import PLAN
+from jostle.formats.costs_csv import FOCUS_COLUMNS
+from jostle.formats.plan_file import read_plan_file
+from jostle.records.store import Store
+
+DEMO = read_plan_file(PLAN)
+COSTS = "/api/plans/1/costs"
+
+
+@pytest.fixture(scope="module")
+def service(tmp_path_factory):
+    store = Store(tmp_path_factory.mktemp("costs") / "jostle.sqlite")
+    groups = {name: DEMO.groups[name] for name in ("booking-web", "manifest-worker", "live-track")}
+    store.add_plan(DEMO.model_copy(update={"groups": groups}))
+    client = TestClient(create_app(store), base_url="http://127.0.0.1")
+    begun = client.post("/api/plans/1/live", json={"at": "2025-07-08T00:00", "until": "2025-07-10T06:30", "days": 6})
+    assert begun.status_code == 201, begun.text
+    return client
+
+
+def lives(service):
+    return service.app.state.live_desk.required(1).live.lives.values()
+
+
+def test_nothing_was_spent_where_nothing_lives(tmp_path):
+    store = Store(tmp_path / "jostle.sqlite")
+    store.add_plan(DEMO)
+    fresh = TestClient(create_app(store), base_url="http://127.0.0.1")
+    assert fresh.get(COSTS).json() is None
+    assert fresh.get(f"{COSTS}/curve").status_code == 404
+
+
+def test_days_and_groups_and_parts_add_up(service):
+    view = service.get(COSTS).json()
+    assert [day["lived"] for day in view["days"]] == [True, True, True, False, False, False]
+    assert [day["column"] for day in view["days"]][:2] == [1, 2]
+    assert [len(day["course"]) for day in view["days"]] == [24, 24, 7, 0, 0, 0]
+    for parting in view["partings"]:
+        assert sum(part["share"] for part in parting["parts"]) == pytest.approx(1)
+    assert {part["name"] for part in view["partings"][0]["parts"]} >= {"machine", "disk", "address", "load balancer"}
+    assert max(sum(day["shares"]) for day in view["days"]) == pytest.approx(1, abs=1e-3)
+
+
+def test_one_day_has_its_hours(service):
+    view = service.get(COSTS, params={"begin": "2025-07-09", "end": "2025-07-09"}).json()
+    assert view["span"] == "Wed 9 Jul"
+    assert [hour["label"] for hour in view["hours"]][:3] == ["00:00", "01:00", "02:00"]
+    assert len(view["hours"]) == 24
+    refused = service.get(COSTS, params={"begin": "2025-07-09", "end": "2025-07-08"})
+    assert refused.json()["errors"][0]["path"] == "end"
+    assert service.get(COSTS, params={"begin": "yesterday"}).status_code == 422
+
+
+@pytest.mark.parametrize("form", ["hours", "days", "instances"])
+def test_files_add_up_to_the_bill_to_the_last_digit(service, form):
+    rows = list(csv.DictReader(io.StringIO(service.get(f"{COSTS}/file.csv", params={"form": form}).text)))
+    bill = sum((total(life.record().result, life.leg.crew) for life in lives(service)), Decimal())
+    assert abs(sum(Decimal(row["amount_EUR"]) for row in rows) - bill) < Decimal("1e-18")
+    assert {row["group"] for row in rows} == {"booking-web", "manifest-worker", "live-track"}
+
+
+def test_open_cost_rows_have_the_columns_of_their_version(service):
+    text = service.get(f"{COSTS}/file.csv", params={"form": "focus"}).text
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert tuple(rows[0]) == FOCUS_COLUMNS
+    bill = sum((total(life.record().result, life.leg.crew) for life in lives(service)), Decimal())
+    assert abs(sum(Decimal(row["BilledCost"]) for row in rows) - bill) < Decimal("1e-18")
+    for row in rows:
+        assert row["ChargeCategory"] == "Usage"
+        assert row["ServiceCategory"] in ("Compute", "Networking")
+        assert row["PricingCategory"] == "Standard"
+        begin, end = (datetime.fromisoformat(row[name]) for name in ("ChargePeriodStart", "ChargePeriodEnd"))
+        assert begin < end
+        assert datetime.fromisoformat(row["BillingPeriodStart"]) <= begin < datetime.fromisoformat(row["BillingPeriodEnd"])
+        assert Decimal(row["ListUnitPrice"]) * Decimal(row["PricingQuantity"]) == pytest.approx(Decimal(row["ListCost"]))
+
+
+def test_what_is_likely_goes_on_from_what_was_spent(service):
+    found = service.get(f"{COSTS}/curve").json()
+    assert len(found["days"]) == 6
+    assert found["lived"][:2] == sorted(found["lived"][:2])
+    assert found["lived"][3:] == [None] * 3
+    likely = [value for value in found["likely"] if value is not None]
+    assert likely == sorted(likely)
+    for low, middle, high in zip(found["low"], found["likely"], found["high"], strict=True):
+        assert middle is None or low <= middle <= high
+    assert "is likely by Sun 13 Jul" in found["said"]
+
+
+def test_budgets_are_kept_and_told_with_how_far_they_are_used(service):
+    wanted = [{"each": "month", "at_most": "400"}, {"group": "booking-web", "each": "week", "at_most": "40"}]
+    assert service.put(f"{COSTS}/budgets", json={"budgets": wanted}).status_code == 200
+    told = service.get(COSTS).json()["budgets"]
+    assert [one["text"] for one in told] == ["all groups: at most € 400 a month", "booking-web: at most € 40 a week"]
+    assert [one["over"] for one in told] == [False, True]
+    curve = service.get(f"{COSTS}/curve").json()
+    assert curve["budget"] == 400
+    assert curve["reached"] is not None
+    refused = service.put(f"{COSTS}/budgets", json={"budgets": [{"at_most": "0"}]})
+    assert "greater than 0" in refused.text
+    unknown = service.put(f"{COSTS}/budgets", json={"budgets": [{"group": "quay", "at_most": 4}]})
+    assert unknown.status_code == 422
+    assert "quay" in unknown.text

@@ -1,0 +1,34 @@
+"""What was spent: a day is chosen and looked into, a budget is typed, what is likely is drawn."""
+
+from selenium.webdriver.common.keys import Keys
+
+AT = {"at": "2025-07-07T00:00", "until": "2025-07-10T06:00", "days": 7}
+
+
+def test_costs_lead_to_where_they_come_from_when_nothing_lives(workbench):
+    workbench.open("/costs")
+    workbench.waits_for_text("h1", "Nothing was spent yet.")
+    workbench.named("a", "Keep them on the stand-in").click()
+    workbench.waits_for_text("h1", "Nothing is kept yet.")
+
+
+def test_a_day_is_chosen_and_a_budget_typed(workbench):
+    workbench.ask("/api/plans/1/live", AT)
+    workbench.open("/costs")
+    workbench.waits_for_text("header p", "is likely by Sun 13 Jul")
+    workbench.wait_for('[aria-label^="2025-07-08"]').click()
+    workbench.waits_for_text("h2", "Tue 8 Jul")
+    assert "begin=2025-07-08" in workbench.driver.current_url
+    assert len(workbench.all('figure[aria-label^="The hours"] div > span')) == 24
+    workbench.named("button", "+ budget").click()
+    field = workbench.wait_for('[aria-label="Amount"]')
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("€ 500", Keys.ENTER)
+    workbench.waits_for_text("main", "Budget of all groups: at most € 500 a month:")
+    workbench.waits_for_text("main", "It is likely to be reached on 2025-07-1")
+    workbench.wait_for('[aria-label^="Take out the budget"]').click()
+    workbench.until(lambda: "Budget of" not in workbench.text("main"))
+    workbench.named("button", "all days").click()
+    workbench.waits_for_text("h2", "Mon 7 Jul to Thu 10 Jul")
+    workbench.driver.back()
+    workbench.waits_for_text("h2", "Tue 8 Jul")

@@ -1,0 +1,67 @@
+"""What was spent, from the command line."""
+
+import csv
+import json
+from datetime import datetime
+from decimal import Decimal
+
+import pytest
+from typer.testing import CliRunner
+
+from jostle.cli.main import app
+from jostle.demo import PLAN
+from jostle.formats.plan_file import read_plan_file
+from jostle.live.live import Begun
+from jostle.records.live_store import LiveStore
+from jostle.records.store import Store
+
+DEMO = read_plan_file(PLAN)
+
+
+@pytest.fixture
+def data(tmp_path):
+    store = Store(tmp_path / "jostle.sqlite")
+    plan = DEMO.model_copy(update={"groups": {"tryout": DEMO.groups["tryout"]}})
+    number = store.add_plan(plan)
+    at = datetime(2025, 7, 8, tzinfo=plan.zone)
+    LiveStore(store).begin(number, plan, Begun(at=at, days=3), at.timestamp() + 36 * 3600, 60)
+    return tmp_path
+
+
+def run(*words, code=0):
+    done = CliRunner().invoke(app, ["costs", *map(str, words)])
+    assert done.exit_code == code, done.output
+    return done.output
+
+
+def test_by_day_and_by_group_it_is_the_same_sum(data):
+    by_day = json.loads(run("--data", data, "--by", "day", "--json"))
+    assert [row["day"] for row in by_day["rows"]] == ["2025-07-08", "2025-07-09"]
+    by_both = json.loads(run("--data", data, "--by", "group,what", "--json"))
+    assert {row["what"] for row in by_both["rows"]} == {"machine", "disk", "stopped machine"}
+    assert Decimal(by_day["total"]) == pytest.approx(Decimal(by_both["total"]))
+    one = json.loads(run("--data", data, "--from", "2025-07-09", "--to", "2025-07-09", "--json"))
+    assert one["total"] == by_day["rows"][1]["amount"]
+    assert "in all" in run("--data", data)
+    assert run("--data", data, "--csv").startswith("group,amount_EUR\ntryout,")
+
+
+def test_files_are_written(data, tmp_path):
+    out = tmp_path / "rows.csv"
+    run("export", out, "--format", "focus", "--data", data)
+    rows = list(csv.DictReader(out.open()))
+    assert {row["SubAccountId"] for row in rows} == {"tryout"}
+    assert run("export", "-", "--format", "days", "--data", data).startswith("day,group,machine")
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["--by", "colour"], '--by "colour": write one of group'),
+        (["--from", "soon"], '--from "soon": write a day such as'),
+        (["--plan", "9"], "there is no plan 9"),
+        (["export", "x.csv", "--format", "xml"], '--format "xml": write hours'),
+    ],
+)
+def test_what_cannot_be_is_refused(data, words, said):
+    assert said in " ".join(run(*words, "--data", data, code=2).split())
