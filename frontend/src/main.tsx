@@ -24,6 +24,7 @@ const LibraryScreen = lazy(() =>
 );
 const LiveScreen = lazy(() => import("./screens/live/LiveScreen").then((its) => ({ default: its.LiveScreen })));
 const CostsScreen = lazy(() => import("./screens/costs/CostsScreen").then((its) => ({ default: its.CostsScreen })));
+const TuneScreen = lazy(() => import("./screens/tune/TuneScreen").then((its) => ({ default: its.TuneScreen })));
 const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? "";
@@ -37,6 +38,7 @@ createRoot(document.getElementById("root") as HTMLElement).render(
           <Route element={<Shell />}>
             <Route path="/groups" element={<GroupsScreen />} />
             <Route path="/rehearse/:group" element={<RehearseScreen />} />
+            <Route path="/tune/:group?" element={<TuneScreen />} />
             <Route path="/live" element={<LiveScreen />} />
             <Route path="/costs" element={<CostsScreen />} />
             <Route path="/library/:part?/:name?" element={<LibraryScreen />} />

@@ -33,6 +33,13 @@ export function Finder({ plan, turn, keys }: Props) {
   const acts: SpotlightActionData[] = [
     { id: "groups", label: "Groups", description: "All groups by need", onClick: () => navigate("/groups") },
     {
+      id: "tune",
+      label: "Tune",
+      description: "Look for the best settings",
+      keywords: "optimise search thresholds cooldown best cheapest front",
+      onClick: () => navigate("/tune"),
+    },
+    {
       id: "live",
       label: "Live",
       description: "The groups as they run",

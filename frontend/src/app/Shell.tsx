@@ -16,6 +16,7 @@ export function Shell() {
   const { pathname } = useLocation();
   const here = pathname.startsWith("/rehearse/") ? pathname : null;
   const first = plan?.groups[0];
+  const tune = first ? `/tune/${here?.split("/")[2] ?? first}` : null;
   const rehearse = here ?? (first ? `/rehearse/${first}` : null);
   const other = scheme === "dark" ? "light" : "dark";
   const [keys, setKeys] = useState(false);
@@ -39,6 +40,7 @@ export function Shell() {
         <nav aria-label="Screens">
           <NavLink to="/groups">Groups</NavLink>
           {rehearse && <NavLink to={rehearse}>Rehearse</NavLink>}
+          {tune && <NavLink to={tune}>Tune</NavLink>}
           {plan && <NavLink to="/live">Live</NavLink>}
           {plan && <NavLink to="/costs">Costs</NavLink>}
           {plan && <NavLink to="/library">Library</NavLink>}

@@ -30,6 +30,7 @@ from jostle.api import (
     reading_routes,
     rehearsal_routes,
     template_routes,
+    tune_routes,
 )
 from jostle.api.desk import Desk
 from jostle.api.guard import Guard, policy
@@ -75,9 +76,11 @@ def create_app(store: Store | None) -> FastAPI:
     app.include_router(machine_routes.router)
     app.include_router(reading_routes.router)
     app.include_router(template_routes.router)
+    app.include_router(tune_routes.router)
     if store is not None:
         app.state.desk = Desk(store)
         app.state.live_desk = LiveDesk(app.state.desk)
+        app.state.tune_desk = tune_routes.TuneDesk(app.state.desk)
     if (WEB / "index.html").exists():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"))
 

@@ -1,16 +1,16 @@
 """Plans that live while the service runs: their clocks, kept and come to again after a stop."""
 
-import asyncio
 import threading
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any
 
 import structlog
 
 from jostle.api.desk import Desk
+from jostle.api.signal import Signal
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.live.live import Begun, Done, Live
@@ -27,14 +27,14 @@ log = structlog.get_logger()
 
 @dataclass
 class Running:
-    """A plan that lives, with its clock's pace. What is lived goes on under `lock` only; `turn` grows with all that happens."""
+    """A plan that lives, with its clock's pace. What is lived goes on under `lock` only; `signal` tells of all that happens."""
 
     id: int
     live: Live
     pace: float
     running: bool
     lock: threading.RLock = field(default_factory=threading.RLock)
-    turn: int = 0
+    signal: Signal = field(default_factory=Signal)
     trouble: str | None = None
     # What is likely to be spent, with what that was drawn from
     curve: tuple[Any, Any] | None = None
@@ -50,7 +50,6 @@ class LiveDesk:
         self.rehearser = Rehearser()
         self._known: dict[int, Running] = {}
         self._lock = threading.Lock()
-        self._listeners: set[tuple[asyncio.AbstractEventLoop, asyncio.Event]] = set()
 
     def of(self, plan_id: int) -> Running | None:
         """The plan as it lives, come to where it stood if the service was stopped since; None where it does not live."""
@@ -97,7 +96,7 @@ class LiveDesk:
             known = self._known.pop(plan_id, None)
         if known is not None:
             known.running = False
-            self._tell(known)
+            known.signal.tell()
 
     def set_clock(self, running: Running, pace: float | None, run: bool | None) -> None:
         with running.lock:
@@ -106,14 +105,14 @@ class LiveDesk:
             self.store.keep_clock(running.id, running.live.now, running.pace, running.running)
         if running.running and not was:
             self._start(running)
-        self._tell(running)
+        running.signal.tell()
 
     def step(self, running: Running, until: float) -> None:
         """Live on to an instant, s since 1970."""
         with running.lock:
             running.live.go_on(until, quickly=True)
             self.store.keep_clock(running.id, running.live.now, running.pace, running.running)
-        self._tell(running)
+        running.signal.tell()
 
     def lay(self, running: Running, group: str, hand: dict[str, Any]) -> Done:
         """Do what a hand does, and keep it before it is said to be done. Where it cannot be kept, it was not done."""
@@ -127,7 +126,7 @@ class LiveDesk:
                 running.live = Live.begin(running.live.plan, running.live.begun, self.rehearser)
                 running.live.replay(kept, now)
                 raise
-        self._tell(running)
+        running.signal.tell()
         return done
 
     @contextmanager
@@ -135,27 +134,6 @@ class LiveDesk:
         """What lives, while its clock stands still."""
         with running.lock:
             yield running.live
-
-    async def wait(self, running: Running, turn: int, timeout: float) -> int:
-        """Wait until something has happened since a turn, or so many seconds; returns the turn then."""
-        if running.turn == turn:
-            happened = asyncio.Event()
-            listener = (asyncio.get_running_loop(), happened)
-            self._listeners.add(listener)
-            try:
-                if running.turn == turn:
-                    await asyncio.wait_for(happened.wait(), timeout)
-            except TimeoutError:
-                pass
-            finally:
-                self._listeners.discard(listener)
-        return running.turn
-
-    def _tell(self, running: Running) -> None:
-        running.turn += 1
-        for loop, happened in list(self._listeners):
-            with suppress(RuntimeError):
-                loop.call_soon_threadsafe(happened.set)
 
     def _start(self, running: Running) -> None:
         running.running = True
@@ -185,4 +163,4 @@ class LiveDesk:
                 log.error("live", said=str(error))
                 kept = now
             last = now
-            self._tell(running)
+            running.signal.tell()

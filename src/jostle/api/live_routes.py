@@ -1,9 +1,7 @@
 """Routes for what lives: the clock, what hands do, the journal, and a stream that says when something has happened."""
 
-import json
-from collections.abc import AsyncIterator
-from datetime import UTC, datetime
-from typing import Annotated, Any, Literal
+from datetime import datetime
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Body, Depends, Header, Query, Request
 from fastapi.responses import StreamingResponse
@@ -24,8 +22,6 @@ from jostle.live.live import LONGEST, Begun
 from jostle.records.store import KeptPlan, NotKept
 
 router = APIRouter(prefix="/api/plans/{plan_id}/live", responses=RESPONSES)
-# s: a stream says so often that it is still there
-BEAT = 15.0
 
 
 def live_desk_of(request: Request) -> LiveDesk:
@@ -191,30 +187,14 @@ def stream(
 ) -> StreamingResponse:
     """CloudEvents over server-sent events: one as soon as something has happened since the last that was seen."""
     running = desk.required(kept.id)
-    headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
-    return StreamingResponse(_events(desk, running, kept.id, last), media_type="text/event-stream", headers=headers)
-
-
-async def _events(desk: LiveDesk, running: Running, plan: int, last: int | None) -> AsyncIterator[str]:
-    turn = -1 if last is None or last > running.turn else last
-    while True:
-        found = await desk.wait(running, turn, BEAT)
-        if not desk.lives(plan, running):
-            return
-        if found == turn:
-            yield ": still here\n\n"
-            continue
-        turn = found
-        told: dict[str, Any] = {
-            "specversion": "1.0",
-            "id": str(turn),
-            "source": f"/api/plans/{plan}/live",
-            "type": "jostle.live.went-on",
-            "time": datetime.fromtimestamp(running.live.now, UTC).isoformat(),
-            "datacontenttype": "application/json",
-            "data": {"now": running.live.now * 1000, "pace": running.pace, "running": running.running},
-        }
-        yield f"id: {turn}\nevent: went-on\ndata: {json.dumps(told)}\n\n"
+    told = running.signal.events(
+        "live.went-on",
+        f"/api/plans/{kept.id}/live",
+        last,
+        lambda: {"now": running.live.now * 1000, "pace": running.pace, "running": running.running},
+        lambda: desk.lives(kept.id, running),
+    )
+    return StreamingResponse(told, media_type="text/event-stream", headers={"Cache-Control": "no-store"})
 
 
 def _view(kept: KeptPlan, desk: LiveDesk, running: Running) -> LiveView:

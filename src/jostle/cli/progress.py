@@ -1,7 +1,8 @@
 """How far work has come, for whoever watches it at a terminal."""
 
 import sys
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from typing import TypeVar
 
 from rich.console import Console
@@ -24,3 +25,20 @@ def watched(what: str, steps: Iterable[T], number: int) -> Iterator[T]:
             yield step
             progress.advance(task)
             progress.update(task, visible=(progress.tasks[0].elapsed or 0.0) > SHOWN_AFTER)
+
+
+@contextmanager
+def meter(what: str, number: int) -> Iterator[Callable[[int], bool]]:
+    """Gives what is told how many are done; it always says to go on."""
+    if not sys.stderr.isatty():
+        yield lambda done: True
+        return
+    columns = TextColumn("{task.description} {task.completed:.0f} of {task.total:.0f}"), TimeElapsedColumn()
+    with Progress(*columns, console=Console(stderr=True), transient=True) as progress:
+        task = progress.add_task(what, total=number)
+
+        def told(done: int) -> bool:
+            progress.update(task, completed=done)
+            return True
+
+        yield told

@@ -67,4 +67,17 @@ class LiveActRow(Model):
         table_name = "live_act"
 
 
-TABLES = (PlanRow, ArrangementRow, TakeRow, LiveRow, LiveActRow)
+class SearchRow(Model):
+    id = AutoField()
+    plan = ForeignKeyField(PlanRow)
+    group_name = TextField()
+    number = IntegerField()
+    asked = TextField()
+    found = TextField()
+    created = TextField()
+
+    class Meta:
+        table_name = "search"
+
+
+TABLES = (PlanRow, ArrangementRow, TakeRow, LiveRow, LiveActRow, SearchRow)

@@ -44,6 +44,9 @@ export type Tile = Schemas["Tile"];
 export type Line = Schemas["Line"];
 export type CostsView = Schemas["CostsView"];
 export type CostCurve = Schemas["Curve"];
+export type SearchView = Schemas["SearchView"];
+export type SetView = Schemas["SetView"];
+export type VariedView = Schemas["VariedView"];
 export type Numbers = (number | null)[];
 
 /** What the server says is wrong, or that it did not answer. */

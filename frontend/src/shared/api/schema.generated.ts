@@ -1410,6 +1410,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/{group}/searches/space": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Space
+         * @description What may vary of a take, in the ranges that make sense for it.
+         */
+        get: operations["show_space_api_plans__plan_id__groups__group__searches_space_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/searches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Searches
+         * @description Searches of a group, newest first.
+         */
+        get: operations["list_searches_api_plans__plan_id__groups__group__searches_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a search from a take.
+         */
+        post: operations["begin_api_plans__plan_id__groups__group__searches_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/searches/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Search
+         * @description How far a search is, and what it found; `set` looks at another set than the chosen one.
+         */
+        get: operations["show_search_api_plans__plan_id__groups__group__searches__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/searches/{number}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Stop a search; it keeps what it has.
+         */
+        post: operations["stop_api_plans__plan_id__groups__group__searches__number__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/searches/{number}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Take
+         * @description Keep a set as the next take.
+         */
+        post: operations["make_take_api_plans__plan_id__groups__group__searches__number__take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/searches/{number}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stream
+         * @description CloudEvents over server-sent events: one after each set, until the search has ended.
+         */
+        get: operations["stream_api_plans__plan_id__groups__group__searches__number__events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1501,6 +1625,34 @@ export interface components {
              * @description Whether the group runs as this one says
              */
             in_use: boolean;
+        };
+        /**
+         * Asked
+         * @description What is searched: from which take, what may vary, under how many seeds, for how many sets.
+         */
+        Asked: {
+            /** Take */
+            take?: number | null;
+            /**
+             * Vary
+             * @description What its policies have if left out
+             */
+            vary?: components["schemas"]["Varied"][] | null;
+            /**
+             * Seeds
+             * @default 3
+             */
+            seeds: number;
+            /**
+             * Sets
+             * @default 200
+             */
+            sets: number;
+            /**
+             * Margin
+             * @default 0.1
+             */
+            margin: number;
         };
         /**
          * Attribution
@@ -2825,6 +2977,19 @@ export interface components {
             shares: number[];
         };
         /**
+         * HowRead
+         * @description How a value of it is read that is typed.
+         */
+        HowRead: {
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "duration" | "share" | "change" | "rate" | "throughput" | "number" | "percent" | "money" | "clock" | "moment";
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Imported
          * @description What a plan file changes of the plan, and whether that was kept.
          */
@@ -3171,6 +3336,22 @@ export interface components {
              */
             in_use: boolean;
             week: components["schemas"]["Week"] | null;
+        };
+        /** MakeTake */
+        MakeTake: {
+            /** Set */
+            set: number;
+        };
+        /** MattersView */
+        MattersView: {
+            /** Path */
+            path: string;
+            /** On Cost */
+            on_cost: number;
+            /** On Short */
+            on_short: number;
+            /** Name */
+            name: string;
         };
         /**
          * Mend
@@ -3565,6 +3746,22 @@ export interface components {
             demands: string[];
         };
         /**
+         * Points
+         * @description The sets that were rehearsed, a column for each of what is said of them.
+         */
+        Points: {
+            /** Number */
+            number: number[];
+            /** Cost */
+            cost: (number | null)[];
+            /** Short */
+            short: (number | null)[];
+            /** Kept */
+            kept: boolean[];
+            /** On Front */
+            on_front: boolean[];
+        };
+        /**
          * PolicyState
          * @description What a policy sees and does, in words.
          */
@@ -3868,6 +4065,53 @@ export interface components {
             /** Policy */
             policy?: string | null;
         };
+        /** SearchLine */
+        SearchLine: {
+            /** Number */
+            number: number;
+            /** Created */
+            created: string;
+            /** Looked At */
+            looked_at: number;
+            /** Said */
+            said: string;
+        };
+        /** SearchView */
+        SearchView: {
+            /** Number */
+            number: number;
+            /** Take */
+            take: number;
+            /** Running */
+            running: boolean;
+            /** Looked At */
+            looked_at: number;
+            /** Of */
+            of: number;
+            /** Seconds */
+            seconds: number;
+            /** Seeds */
+            seeds: number;
+            /** Space */
+            space: components["schemas"]["VariedView"][];
+            /** Currency */
+            currency: string;
+            as_is: components["schemas"]["SetView"] | null;
+            /** As Is Cost */
+            as_is_cost: number | null;
+            /** As Is Short */
+            as_is_short: number | null;
+            points: components["schemas"]["Points"];
+            chosen: components["schemas"]["SetView"] | null;
+            /** Refused */
+            refused: number;
+            /** Matters */
+            matters: components["schemas"]["MattersView"][];
+            /** Said */
+            said: string;
+            /** Trouble */
+            trouble: string | null;
+        };
         /**
          * Service
          * @description How well the work was done, by the measure of its kind; `field` is the figure that it differs by.
@@ -3950,6 +4194,32 @@ export interface components {
             kind: "set";
             /** Count */
             count: number;
+        };
+        /**
+         * SetView
+         * @description One set looked at closely.
+         */
+        SetView: {
+            /** Number */
+            number: number;
+            /** Cost */
+            cost: string;
+            /** Short */
+            short: string;
+            /** Kept */
+            kept: string;
+            /** Again */
+            again: string;
+            /** Differs */
+            differs: string[];
+            /** Demand */
+            demand: (number | null)[];
+            /** Capacity */
+            capacity: (number | null)[];
+            /** Count */
+            count: (number | null)[];
+            /** Capacity As Is */
+            capacity_as_is: (number | null)[];
         };
         /**
          * ShortfallView
@@ -4129,6 +4399,11 @@ export interface components {
              * @description Whether the seeds differ at all; where none does, promises kept under all prove nothing
              */
             chance: boolean;
+        };
+        /** Started */
+        Started: {
+            /** Number */
+            number: number;
         };
         /**
          * Step
@@ -4395,6 +4670,50 @@ export interface components {
              * @description The nearest to its quota first
              */
             machines: components["schemas"]["QuotaUse"][];
+        };
+        /**
+         * Varied
+         * @description A setting that may vary: its path under the group, and the lowest and the highest value, both in the plan's base unit.
+         *     `step` is 0 where any value between will do.
+         */
+        Varied: {
+            /** Path */
+            path: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /**
+             * Step
+             * @default 0
+             */
+            step: number;
+        };
+        /**
+         * VariedView
+         * @description A setting that may vary, in words.
+         */
+        VariedView: {
+            /** Path */
+            path: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /**
+             * Step
+             * @default 0
+             */
+            step: number;
+            /** Name */
+            name: string;
+            how: components["schemas"]["HowRead"];
+            /** Now */
+            now: string;
+            /** Low Text */
+            low_text: string;
+            /** High Text */
+            high_text: string;
         };
         /**
          * VerdictView
@@ -7219,6 +7538,253 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["VersionDifference"][];
                 };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_space_api_plans__plan_id__groups__group__searches_space_get: {
+        parameters: {
+            query?: {
+                take?: number | null;
+            };
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariedView"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_searches_api_plans__plan_id__groups__group__searches_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchLine"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    begin_api_plans__plan_id__groups__group__searches_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_search_api_plans__plan_id__groups__group__searches__number__get: {
+        parameters: {
+            query?: {
+                set?: number | null;
+            };
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    stop_api_plans__plan_id__groups__group__searches__number__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    make_take_api_plans__plan_id__groups__group__searches__number__take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeTake"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeLine"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    stream_api_plans__plan_id__groups__group__searches__number__events_get: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Last-Event-ID"?: number | null;
+            };
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What is wrong */
             "4XX": {

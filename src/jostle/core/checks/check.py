@@ -17,6 +17,8 @@ from jostle.core.checks.limits import check_criteria, check_quotas, check_reach,
 from jostle.core.checks.swing import check_swings
 from jostle.core.checks.timing import check_drain, check_grace, check_sticky, check_waits, check_windows
 from jostle.core.costs.bounds import Bounds
+from jostle.core.engine.compile import Crew
+from jostle.core.plan.plan import Plan
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 _RANK = {"error": 0, "warning": 1, "note": 2}
@@ -40,11 +42,20 @@ _OF_PLAN = (check_firewall, check_network, check_stopped, check_quotas)
 _OF_REHEARSAL = (check_entries, check_activity, check_maximum, check_quota, check_refusals, check_overflow, check_margin)
 
 
+def errors_of(plan: Plan, crew: Crew) -> list[Finding]:
+    """The findings that are errors whatever is rehearsed."""
+    return [finding for finding in _of_crew(plan, crew) if finding.severity == "error"]
+
+
+def _of_crew(plan: Plan, crew: Crew) -> list[Finding]:
+    found = [finding for look in _OF_CREW for finding in look(crew)]
+    return found + [finding for look in _OF_PLAN for finding in look(plan, crew)]
+
+
 def check(rehearsal: Rehearsal, bounds: Bounds | None) -> list[Finding]:
     """The findings about a group, errors first; without the bounds of cost, those that only they can tell are left out."""
     plan, crew = rehearsal.plan, rehearsal.crew
-    found = [finding for look in _OF_CREW for finding in look(crew)]
-    found += [finding for look in _OF_PLAN for finding in look(plan, crew)]
+    found = _of_crew(plan, crew)
     found += [finding for look in _OF_REHEARSAL for finding in look(rehearsal)]
     found += [] if bounds is None else check_promises(rehearsal, bounds)
     return sorted(found, key=lambda finding: _RANK[finding.severity])

@@ -1,0 +1,316 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { type Act, useOffered } from "../../shared/acts/acts";
+import { useAddress } from "../../shared/acts/address";
+import { answered, api, type PlanView, type VariedView } from "../../shared/api/client";
+import { usePlan } from "../../shared/api/plan";
+import { TypedBlank } from "../../shared/words/TypedBlank";
+import { ChosenPanel } from "./ChosenPanel";
+import { PointsChart } from "./PointsChart";
+import its from "./tune.module.css";
+import { useSearch } from "./useSearch";
+
+/** The best settings of a group are looked for, and judged. */
+export function TuneScreen() {
+  const { plan } = usePlan();
+  const { group } = useParams();
+  const chosen = group ?? plan?.groups[0];
+  if (!plan) return null;
+  if (!chosen || !plan.groups.includes(chosen))
+    return (
+      <main className={its.none}>
+        <h1>No group to tune.</h1>
+        <p>
+          Write one in <Link to="/groups">Groups</Link> first.
+        </p>
+      </main>
+    );
+  return <Tune key={chosen} plan={plan} group={chosen} />;
+}
+
+function Tune({ plan, group }: { plan: PlanView; group: string }) {
+  const address = useAddress();
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const path = { plan_id: plan.id, group };
+  const take = address.number("take");
+  const searches = useQuery({
+    queryKey: ["searches", plan.id, group],
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups/{group}/searches", { params: { path } })),
+  });
+  const number = address.number("search") ?? searches.data?.[0]?.number ?? null;
+  const set = address.number("set");
+  const search = useSearch(plan.id, group, number, set);
+  const space = useQuery({
+    queryKey: ["space", plan.id, group, take],
+    queryFn: () =>
+      answered(api.GET("/api/plans/{plan_id}/groups/{group}/searches/space", { params: { path, query: { take } } })),
+  });
+  const [left, setLeft] = useState<string[]>([]);
+  const [ends, setEnds] = useState<Record<string, number | null>>({});
+  const [sets, setSets] = useState<number | null>(200);
+  const [seeds, setSeeds] = useState<number | null>(3);
+  const [margin, setMargin] = useState<number | null>(0.1);
+  const end = (one: VariedView, which: "low" | "high") => {
+    const typed = ends[`${one.path} ${which}`];
+    return typed === undefined ? one[which] : typed;
+  };
+  const vary = (space.data ?? []).filter((one) => !left.includes(one.path));
+  const unread =
+    [sets, seeds, margin].includes(null) || vary.some((one) => end(one, "low") === null || end(one, "high") === null);
+  const begin = useMutation({
+    mutationFn: () =>
+      answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/searches", {
+          params: { path },
+          body: {
+            take,
+            seeds: seeds ?? 3,
+            sets: sets ?? 200,
+            margin: margin ?? 0.1,
+            vary: vary.map((one) => ({
+              path: one.path,
+              low: end(one, "low") ?? one.low,
+              high: end(one, "high") ?? one.high,
+              step: one.step,
+            })),
+          },
+        }),
+      ),
+    onSuccess: async (begun) => {
+      address.choose({ search: begun.number, set: null });
+      await queries.invalidateQueries({ queryKey: ["searches", plan.id, group] });
+    },
+  });
+  const stop = useMutation({
+    mutationFn: () =>
+      answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/searches/{number}/stop", {
+          params: { path: { ...path, number: number ?? 1 } },
+        }),
+      ),
+  });
+  const make = useMutation({
+    mutationFn: (wanted: number) =>
+      answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/searches/{number}/take", {
+          params: { path: { ...path, number: number ?? 1 } },
+          body: { set: wanted },
+        }),
+      ),
+    onSuccess: async (takes) => {
+      await queries.invalidateQueries({ queryKey: ["takes", plan.id, group] });
+      navigate(`/rehearse/${group}?take=${takes.at(-1)?.number}`);
+    },
+  });
+  const view = search.data;
+  const chosen = set ?? view?.chosen?.number ?? null;
+  const front = (view?.points.number ?? []).filter((_, k) => view?.points.on_front[k]);
+  const walk = (by: 1 | -1) => {
+    if (!view) return;
+    const byCost = [...front].sort(
+      (one, other) =>
+        (view.points.cost[view.points.number.indexOf(one)] ?? 0) -
+        (view.points.cost[view.points.number.indexOf(other)] ?? 0),
+    );
+    const at = byCost.indexOf(chosen ?? -1);
+    const next = byCost[Math.min(byCost.length - 1, Math.max(0, at + by))];
+    if (next !== undefined) address.choose({ set: next }, "instead");
+  };
+  useOffered(
+    useMemo(
+      (): Act[] => [
+        {
+          group: "Do here",
+          label: "Look for better settings",
+          also: "tune search optimise",
+          run: () => begin.mutate(),
+        },
+        { group: "Do here", label: "That is enough", also: "stop search", run: () => stop.mutate() },
+      ],
+      [begin.mutate, stop.mutate],
+    ),
+  );
+  return (
+    <main className={its.tune}>
+      <section className={its.asked} aria-label="What is searched">
+        <h1>
+          {group}{" "}
+          <select
+            aria-label="Another group"
+            value={group}
+            onChange={(event) => navigate(`/tune/${event.target.value}`)}
+          >
+            {plan.groups.map((one) => (
+              <option key={one}>{one}</option>
+            ))}
+          </select>
+        </h1>
+        <h3>May vary</h3>
+        <ul>
+          {(space.data ?? []).map((one) => {
+            const out = left.includes(one.path);
+            return (
+              <li key={one.path} className={out ? its.out : undefined}>
+                <label>
+                  <input
+                    type="checkbox"
+                    checked={!out}
+                    onChange={() => setLeft(out ? left.filter((path) => path !== one.path) : [...left, one.path])}
+                  />{" "}
+                  {one.name}
+                </label>
+                {!out && (
+                  <>
+                    ,{" "}
+                    <TypedBlank
+                      label={`Lowest ${one.name}`}
+                      how={one.how}
+                      first={one.low_text}
+                      set={(value) => setEnds((now) => ({ ...now, [`${one.path} low`]: value }))}
+                    />{" "}
+                    to{" "}
+                    <TypedBlank
+                      label={`Highest ${one.name}`}
+                      how={one.how}
+                      first={one.high_text}
+                      set={(value) => setEnds((now) => ({ ...now, [`${one.path} high`]: value }))}
+                    />{" "}
+                    <span className="quiet">now {one.now}</span>
+                  </>
+                )}
+              </li>
+            );
+          })}
+        </ul>
+        {space.error && <p className="wrong">{space.error.message}</p>}
+        <h3>Stays</h3>
+        <p>
+          Add above remove by at least{" "}
+          <TypedBlank label="Margin" how={{ measure: "share", unit: "%" }} first="10 %" set={setMargin} />; no new error
+          found by the checks.
+        </p>
+        <h3>Is good</h3>
+        <p>
+          The least cost with every promise kept in all of{" "}
+          <TypedBlank label="Seeds" how={{ measure: "number", unit: "" }} first="3" set={setSeeds} /> seeds, and in ten
+          that are not searched with.
+        </p>
+        <h3>For as long as</h3>
+        <p>
+          <TypedBlank label="Sets" how={{ measure: "number", unit: "" }} first="200" set={setSets} /> sets,{" "}
+          {((sets ?? 0) * (seeds ?? 0)).toLocaleString("en-GB")} weeks.
+        </p>
+        <p>
+          <button
+            type="button"
+            className="solid-button"
+            disabled={begin.isPending || unread || vary.length === 0 || view?.running === true}
+            onClick={() => begin.mutate()}
+          >
+            Look for better settings
+          </button>
+        </p>
+        {begin.error && <p className="wrong">{begin.error.message}</p>}
+        {view && (
+          <div className={its.progress} role="status">
+            <b>
+              {view.looked_at} of {view.of}
+            </b>{" "}
+            looked at in {view.seconds} s{view.refused > 0 && `, ${view.refused} of them refused unrehearsed`}:{" "}
+            {view.said}
+            <progress max={view.of} value={view.looked_at} aria-label="How far the search is" />
+            {view.running && (
+              <button type="button" className="plain-button" onClick={() => stop.mutate()}>
+                enough
+              </button>
+            )}
+            {view.trouble && <p className="wrong">{view.trouble}</p>}
+          </div>
+        )}
+        {(searches.data?.length ?? 0) > 1 && (
+          <>
+            <h3>Earlier searches</h3>
+            <ul>
+              {searches.data?.map((one) => (
+                <li key={one.number}>
+                  <button
+                    type="button"
+                    className="plain-button"
+                    aria-current={one.number === number}
+                    onClick={() => address.choose({ search: one.number, set: null })}
+                  >
+                    search {one.number}
+                  </button>{" "}
+                  <span className="quiet">
+                    {one.looked_at} sets: {one.said}
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </>
+        )}
+      </section>
+      <div className={its.found}>
+        {!view && (
+          <div className={its.none}>
+            <h2>Nothing was looked for yet.</h2>
+            <p>
+              The machine rehearses hundreds of sets of settings, and shows what each costs and how long it is short.
+              What it chooses keeps its promises under seeds that it was not searched with.
+            </p>
+          </div>
+        )}
+        {view && view.points.number.length > 0 && (
+          <>
+            <p className="quiet">
+              Each point is a set of settings, rehearsed under {view.seeds} seeds: its cost, and how long it is short.{" "}
+              <span className={its.keyKept}>keeps every promise</span> <span className={its.keyBroken}>breaks one</span>
+            </p>
+            <PointsChart view={view} chosen={chosen} choose={(wanted) => address.choose({ set: wanted })} />
+            <p>
+              <button type="button" className="plain-button" onClick={() => walk(-1)}>
+                ← cheaper on the front
+              </button>{" "}
+              <button type="button" className="plain-button" onClick={() => walk(1)}>
+                dearer on the front →
+              </button>
+            </p>
+          </>
+        )}
+        <div className={its.below}>
+          {view && view.matters.length > 0 && (
+            <section aria-label="What matters">
+              <h2>What matters</h2>
+              <dl className={its.matters}>
+                {view.matters.slice(0, 8).map((one) => (
+                  <div key={one.path}>
+                    <dt>{one.name}</dt>
+                    <dd>
+                      <i style={{ width: `${one.on_short * 100}%` }} className={its.onShort} />
+                      <i style={{ width: `${one.on_cost * 100}%` }} className={its.onCost} />
+                    </dd>
+                  </div>
+                ))}
+              </dl>
+              <p className="quiet">
+                How much of what differs it explains alone: <span className={its.keyShort}>time short</span>{" "}
+                <span className={its.keyCost}>cost</span>
+              </p>
+            </section>
+          )}
+          {view?.chosen && (
+            <ChosenPanel
+              view={view}
+              chosen={view.chosen}
+              make={() => make.mutate(view.chosen?.number ?? 1)}
+              making={make.isPending}
+              error={make.error?.message ?? null}
+            />
+          )}
+        </div>
+      </div>
+    </main>
+  );
+}

@@ -1,0 +1,64 @@
+"""A signal that something has happened, from the thread where it did to those who wait for it on the event loop."""
+
+import asyncio
+import json
+from collections.abc import AsyncIterator, Callable
+from contextlib import suppress
+from datetime import UTC, datetime
+from typing import Any
+
+# s: a stream says so often that it is still there
+BEAT = 15.0
+
+
+class Signal:
+    """`turn` grows with each thing that happens."""
+
+    def __init__(self) -> None:
+        self.turn = 0
+        self._listeners: set[tuple[asyncio.AbstractEventLoop, asyncio.Event]] = set()
+
+    def tell(self) -> None:
+        self.turn += 1
+        for loop, happened in list(self._listeners):
+            with suppress(RuntimeError):
+                loop.call_soon_threadsafe(happened.set)
+
+    async def wait(self, turn: int, timeout: float) -> int:
+        """Wait until something has happened since a turn, or so many seconds; returns the turn then."""
+        if self.turn == turn:
+            happened = asyncio.Event()
+            listener = (asyncio.get_running_loop(), happened)
+            self._listeners.add(listener)
+            try:
+                if self.turn == turn:
+                    await asyncio.wait_for(happened.wait(), timeout)
+            except TimeoutError:
+                pass
+            finally:
+                self._listeners.discard(listener)
+        return self.turn
+
+    async def events(
+        self, kind: str, source: str, last: int | None, data: Callable[[], dict[str, Any]], goes_on: Callable[[], bool]
+    ) -> AsyncIterator[str]:
+        """CloudEvents 1.0 as server-sent events: one as soon as something has happened since `last`, while it goes on."""
+        turn = -1 if last is None or last > self.turn else last
+        while goes_on():
+            found = await self.wait(turn, BEAT)
+            if not goes_on():
+                return
+            if found == turn:
+                yield ": still here\n\n"
+                continue
+            turn = found
+            told = {
+                "specversion": "1.0",
+                "id": str(turn),
+                "source": source,
+                "type": f"jostle.{kind}",
+                "time": datetime.now(UTC).isoformat(),
+                "datacontenttype": "application/json",
+                "data": data(),
+            }
+            yield f"id: {turn}\nevent: {kind.rpartition('.')[2]}\ndata: {json.dumps(told)}\n\n"

@@ -1,0 +1,151 @@
+"""`jostle tune`: the best settings are looked for."""
+
+import json
+import re
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from jostle.cli.given import chosen_group, is_of_plan, read_plan_from, settings_of, with_changes, with_demand, write_file
+from jostle.cli.progress import meter
+from jostle.cli.refusal import refusal
+from jostle.core.plan.problem import PlanError, Problem
+
+if TYPE_CHECKING:
+    from jostle.core.plan.plan import Plan
+    from jostle.core.tuning.goal import Judged
+    from jostle.core.tuning.space import Varied
+
+_RANGE = re.compile(r"(.+?)\.\.(.+?)(?::(.+))?")
+# The first of the seeds that a choice is confirmed with
+CONFIRMING = 1001
+
+
+def tune(
+    plan: Annotated[Path, typer.Argument(help="Plan file, YAML or JSON; - for standard input", metavar="PLAN")],
+    group: Annotated[str | None, typer.Option(help="Which group; needed where the plan has several")] = None,
+    vary: Annotated[
+        list[str] | None, typer.Option(metavar="PATH=LOW..HIGH[:STEP]", help="What may vary; what the policies have if left out")
+    ] = None,
+    keep: Annotated[str, typer.Option(help="What stays: margin=10 % of a threshold to add above one to remove")] = "margin=10 %",
+    seeds: Annotated[int, typer.Option(min=1, max=50, help="Each set is rehearsed under so many seeds")] = 3,
+    demand: Annotated[str | None, typer.Option(help="A demand of the plan by name, or a file")] = None,
+    sets: Annotated[int, typer.Option(min=2, max=5000, help="Look at so many sets")] = 200,
+    for_: Annotated[str | None, typer.Option("--for", help="Or for so long, such as 60s")] = None,
+    set_: Annotated[list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value first")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="One JSON object instead of text")] = False,
+    write: Annotated[Path | None, typer.Option(help="Write the plan with the chosen settings to this file")] = None,
+) -> None:
+    """Look for the settings that keep all promises at the least cost.
+
+    Ends with 0 where a set keeps all promises, with 1 where none does, with 2 where the input cannot be used.
+    """
+    from jostle.core.plan.plan import with_group
+    from jostle.core.plan.quantity import read_duration, say_duration, say_money
+    from jostle.core.tuning.front import front, matters
+    from jostle.core.tuning.goal import Goal
+    from jostle.core.tuning.search import chosen_group as group_of
+    from jostle.core.tuning.search import search
+    from jostle.core.tuning.space import checked_space, said, usual_space
+    from jostle.formats.plan_file import write_plan
+
+    try:
+        settings = settings_of(set_)
+        read = read_plan_from(plan, settings)
+        name = chosen_group(read, group)
+        if not all(map(is_of_plan, settings)):
+            read = with_changes(read, name, settings)
+        read = with_demand(read, name, demand)
+        if name not in read.groups:
+            raise PlanError([Problem(("group",), name, f"no group has this name; there is: {', '.join(read.groups)}")])
+        space = [_varied(read, name, one) for one in vary] if vary else usual_space(read.groups[name])
+        space = checked_space(space, read, name)
+        seconds = None if for_ is None else read_duration(for_)
+        goal = Goal(read, name, tuple(range(1, seeds + 1)), tuple(range(CONFIRMING, CONFIRMING + 10)), _margin(keep))
+        with meter("sets", sets) as advance:
+            found = search(goal, space, sets, seconds, tell=lambda so_far: advance(len(so_far.sets)))
+    except PlanError as error:
+        raise refusal(str(error)) from None
+    except ValueError as error:
+        raise refusal(f'--for "{for_}": {error}') from None
+    chosen, currency = found.chosen, read.currency
+    if as_json:
+        told: dict[str, Any] = {
+            "chosen": None if chosen is None else chosen.model_dump(mode="json") | {"confirmed": _confirmed(found.confirmed)},
+            "as_is": found.as_is.model_dump(mode="json"),
+            "front": [one.model_dump(mode="json") for one in front(found.sets)],
+            "sets": [one.model_dump(mode="json") for one in found.sets],
+            "matters": [one.model_dump(mode="json") for one in matters(found.sets, space)],
+            "looked_at": len(found.sets),
+            "seconds": round(found.seconds, 3),
+        }
+        typer.echo(json.dumps(told, ensure_ascii=False))
+    else:
+        typer.echo(f"{name}: {len(found.sets)} sets under {seeds} seeds in {say_duration(round(found.seconds))}")
+        typer.echo(f"{'as it is':<10}{say_money(found.as_is.cost, currency)}, kept in {found.as_is.kept} of {found.as_is.seeds}")
+        best = chosen or found.nearest
+        if best is None:
+            typer.echo("No set could be rehearsed: " + (found.sets[0].refused or "") if found.sets else "No set was looked at.")
+        else:
+            typer.echo(f"{'chosen' if chosen else 'nearest':<10}{_line(best, currency)}{_again(found.confirmed)}")
+            for path, text in said(read, name, best.values).items():
+                typer.echo(f"  {path} {text}")
+        for one in matters(found.sets, space)[:5]:
+            typer.echo(f"  {one.path} explains {one.on_cost:.0%} of the cost, {one.on_short:.0%} of the shortfall")
+    if write is not None and chosen is not None:
+        write_file(write, write_plan(with_group(read, name, group_of(read, name, chosen))).encode())
+    if chosen is None:
+        raise typer.Exit(1)
+
+
+def _line(one: "Judged", currency: str) -> str:
+    from jostle.core.plan.quantity import say_money
+
+    return f"{say_money(one.cost, currency)}, kept in {one.kept} of {one.seeds}, short for {one.short_minutes:.3g} min"
+
+
+def _again(confirmed: "Judged | None") -> str:
+    return "" if confirmed is None else f"; in {confirmed.kept} of {confirmed.seeds} seeds that were not searched with"
+
+
+def _confirmed(confirmed: "Judged | None") -> dict[str, int] | None:
+    return None if confirmed is None else {"kept": confirmed.kept, "seeds": confirmed.seeds}
+
+
+def _varied(plan: "Plan", group: str, text: str) -> "Varied":
+    """A setting that may vary, its ends read as the plan file reads them. Raises PlanError."""
+    from jostle.core.plan.plan import with_group
+    from jostle.core.plan.setting import setting
+    from jostle.core.tuning.space import Varied, applied
+
+    path, equals, span = text.partition("=")
+    match = _RANGE.fullmatch(span.strip())
+    if not equals or match is None:
+        raise PlanError([Problem(("--vary",), text, "write PATH=LOW..HIGH, such as policies.add.threshold=40 %..75 %")])
+    document = plan.groups[group].model_dump(mode="json")
+
+    def read(end: str) -> float:
+        given: Any = float(end) if re.fullmatch(r"-?\d+(\.\d+)?", end) else end
+        if isinstance(given, float) and given == int(given):
+            given = int(given)
+        made = with_group(plan, group, applied(document, {path: given}))
+        return float(setting(made.groups[group].model_dump(mode="json"), path))
+
+    value = setting(document, path)
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise PlanError([Problem(("--vary", path), value, "is no number, and cannot vary over a range")])
+    step = read(match[3].strip()) if match[3] else (1.0 if isinstance(value, int) else 0.0)
+    return Varied(path=path, low=read(match[1].strip()), high=read(match[2].strip()), step=step)
+
+
+def _margin(text: str) -> float:
+    from jostle.core.plan.quantity import read_share
+
+    name, equals, share = text.partition("=")
+    if name.strip() != "margin" or not equals:
+        raise refusal(f'--keep "{text}": write margin=10 %')
+    try:
+        return read_share(share.strip())
+    except ValueError as error:
+        raise refusal(f'--keep "{text}": {error}') from None

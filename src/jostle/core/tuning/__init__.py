@@ -1,0 +1,1 @@
+"""Searches for the best settings: thousands of weeks are rehearsed, and the operator judges."""

@@ -1,0 +1,115 @@
+"""What is good: promises kept under all seeds, at the least cost. Each set of settings is judged by rehearsals of it."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict
+
+from jostle.core.checks.check import errors_of
+from jostle.core.plan.plan import Plan, with_group
+from jostle.core.plan.policy import TriggerPolicy
+from jostle.core.plan.problem import PlanError
+from jostle.core.rehearsal.rehearsal import crew_of
+from jostle.core.rehearsal.rehearser import Rehearser
+from jostle.core.rehearsal.verdict import verdict
+from jostle.core.tuning.space import applied
+
+# A set that is so much dearer than the best that kept all is looked at no further
+DEARER = 1.25
+# What a broken promise weighs, as a share of the cost for each seed
+BROKEN = 0.6
+
+
+class Judged(BaseModel):
+    """One set of settings: its figures on average over the seeds that it was rehearsed under, and how many kept every promise.
+    `refused` says why it was not rehearsed at all; `value` is what the search makes small, none for what was refused."""
+
+    model_config = ConfigDict(frozen=True)
+
+    number: int
+    values: dict[str, float]
+    cost: float = 0.0
+    short_minutes: float = 0.0
+    changes: float = 0.0
+    kept: int = 0
+    seeds: int = 0
+    refused: str | None = None
+    value: float | None = None
+
+    @property
+    def keeps(self) -> bool:
+        return self.refused is None and self.seeds > 0 and self.kept == self.seeds
+
+
+@dataclass(frozen=True)
+class Goal:
+    """Where and how sets are judged: seeds to search with and others to confirm with; `margin` says by how much of it
+    a threshold to add has to lie above one to remove on the same metric."""
+
+    plan: Plan
+    group: str
+    seeds: tuple[int, ...]
+    confirming: tuple[int, ...]
+    margin: float = 0.1
+
+    def refusal(self, document: dict[str, Any]) -> tuple[Plan | None, str | None]:
+        """The plan with the group as given, or why it cannot be, before anything is rehearsed."""
+        try:
+            plan = with_group(self.plan, self.group, document)
+        except PlanError as error:
+            return None, f"{error.problems[0].place}: {error.problems[0].message}"
+        crew = crew_of(plan, self.group)
+        if (close := _too_close(crew.group.policies, self.margin)) is not None:
+            return None, close
+        errors = [one for one in errors_of(plan, crew) if (one.code, one.path) not in self._known_errors]
+        return (None, errors[0].text) if errors else (plan, None)
+
+    @cached_property
+    def _known_errors(self) -> set[tuple[str, str]]:
+        """What is wrong with the group as it is does not speak against a setting."""
+        return {(one.code, one.path) for one in errors_of(self.plan, crew_of(self.plan, self.group))}
+
+    def judge(self, number: int, values: dict[str, float], rehearser: Rehearser, seeds: tuple[int, ...], best: float) -> Judged:
+        """Rehearse a set, seed by seed; given up where it cannot come near the `best` cost that kept all."""
+        plan, refused = self.refusal(applied(self.plan.groups[self.group].model_dump(mode="json"), values))
+        if plan is None:
+            return Judged(number=number, values=values, refused=refused)
+        cost = short = changes = missed = 0.0
+        kept = looked = 0
+        for seed in seeds:
+            told = verdict(rehearser.rehearse(plan, self.group, seed), with_bounds=False)
+            looked += 1
+            cost += float(told.figures.cost)
+            short += told.figures.short_minutes
+            changes += told.figures.changes
+            broken = sum(not promise.kept for promise in told.promises)
+            kept += broken == 0
+            missed += broken + (min(1.0, told.figures.short_minutes / 600) if broken else 0.0)
+            if cost / looked > DEARER * best:
+                break
+        mean = cost / looked
+        value = mean * (1.0 + BROKEN * missed / looked)
+        return Judged(
+            number=number,
+            values=values,
+            cost=mean,
+            short_minutes=short / looked,
+            changes=changes / looked,
+            kept=kept,
+            seeds=looked,
+            value=value,
+        )
+
+
+def _too_close(policies: list[Any], margin: float) -> str | None:
+    triggers = [policy for policy in policies if isinstance(policy, TriggerPolicy) and not policy.paused]
+    for up in triggers:
+        for down in triggers:
+            if not (up.adds and down.removes and up.metric == down.metric and up.side == "above" and down.side == "below"):
+                continue
+            if up.threshold < down.threshold * (1 + margin):
+                return (
+                    f"{up.name} adds at {up.say_level(up.threshold)}, too near to {down.name} at {down.say_level(down.threshold)}"
+                )
+    return None

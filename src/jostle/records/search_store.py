@@ -1,0 +1,52 @@
+"""Searches, as they are kept: what was asked, and what was found so far."""
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from peewee import fn
+
+from jostle.records.store import NotKept, Store
+from jostle.records.table import SearchRow
+
+
+@dataclass(frozen=True)
+class KeptSearch:
+    """`asked` and `found` are JSON, as their owner wrote them."""
+
+    number: int
+    asked: str
+    found: str
+    created: str
+
+
+class SearchStore:
+    """The part of the records that is about searches."""
+
+    def __init__(self, store: Store) -> None:
+        self._store = store
+
+    def add(self, plan_id: int, group: str, asked: str, found: str) -> int:
+        with self._store.transaction():
+            of_group = (SearchRow.plan == plan_id) & (SearchRow.group_name == group)
+            number = 1 + (SearchRow.select(fn.MAX(SearchRow.number)).where(of_group).scalar() or 0)
+            created = datetime.now(UTC).isoformat(timespec="seconds")
+            SearchRow.create(plan=plan_id, group_name=group, number=number, asked=asked, found=found, created=created)
+            return int(number)
+
+    def keep(self, plan_id: int, group: str, number: int, found: str) -> None:
+        with self._store.transaction():
+            of_this = (SearchRow.plan == plan_id) & (SearchRow.group_name == group) & (SearchRow.number == number)
+            SearchRow.update(found=found).where(of_this).execute()
+
+    def all(self, plan_id: int, group: str) -> list[KeptSearch]:
+        """Newest first."""
+        with self._store.reading():
+            of_group = (SearchRow.plan == plan_id) & (SearchRow.group_name == group)
+            rows = SearchRow.select().where(of_group).order_by(SearchRow.number.desc())
+            return [KeptSearch(row.number, row.asked, row.found, row.created) for row in rows]
+
+    def one(self, plan_id: int, group: str, number: int) -> KeptSearch:
+        found = next((one for one in self.all(plan_id, group) if one.number == number), None)
+        if found is None:
+            raise NotKept(f"{group} has no search {number}")
+        return found

@@ -1,0 +1,91 @@
+"""A search over the API: begun, watched, stopped, kept, made a take."""
+
+import time
+
+import pytest
+from fastapi.testclient import TestClient
+
+from jostle.api.app import create_app
+from jostle.records.store import Store
+from tests.core.tuning.test_search import BUSY
+from tests.plans import plan
+
+SEARCHES = "/api/plans/1/groups/web/searches"
+
+
+@pytest.fixture
+def store(tmp_path):
+    made = Store(tmp_path / "jostle.sqlite")
+    made.add_plan(plan(**BUSY))
+    return made
+
+
+@pytest.fixture
+def service(store):
+    return TestClient(create_app(store), base_url="http://127.0.0.1")
+
+
+def ended(service, number=1):
+    """The search once it has ended, as its stream tells."""
+    with service.stream("GET", f"{SEARCHES}/{number}/events") as stream:
+        for _ in stream.iter_lines():
+            pass
+    return service.get(f"{SEARCHES}/{number}").json()
+
+
+def test_what_may_vary_is_told_in_words(service):
+    space = service.get(f"{SEARCHES}/space").json()
+    threshold = next(one for one in space if one["path"] == "policies.add.threshold")
+    assert (threshold["name"], threshold["now"]) == ("threshold of add", "45 %")
+    assert threshold["how"] == {"measure": "share", "unit": "%"}
+    assert threshold["low_text"].endswith("%")
+
+
+def test_a_search_is_watched_to_its_end_and_made_a_take(service, store):
+    vary = [{"path": "policies.add.threshold", "low": 0.3, "high": 0.9}]
+    begun = service.post(SEARCHES, json={"sets": 16, "seeds": 2, "vary": vary})
+    assert begun.json() == {"number": 1}
+    view = ended(service)
+    assert not view["running"]
+    assert view["looked_at"] == 16
+    assert len(view["points"]["cost"]) + view["refused"] == 16
+    chosen = view["chosen"]
+    assert chosen["again"] == "10 of 10 others"
+    assert any(one.startswith("threshold of add") for one in chosen["differs"])
+    assert len(chosen["demand"]) == len(chosen["count"]) == 240
+    other = next(n for n in view["points"]["number"] if n != chosen["number"])
+    assert service.get(f"{SEARCHES}/1", params={"set": other}).json()["chosen"]["number"] == other
+    takes = service.post(f"{SEARCHES}/1/take", json={"set": chosen["number"]}).json()
+    assert takes[-1]["change"].startswith("search 1: add above")
+    again = TestClient(create_app(Store(store.path)), base_url="http://127.0.0.1")
+    assert again.get(f"{SEARCHES}/1").json() == service.get(f"{SEARCHES}/1").json()
+    assert again.get(SEARCHES).json()[0]["said"] == view["said"]
+
+
+def test_a_search_is_stopped_and_keeps_what_it_has(service):
+    service.post(SEARCHES, json={"sets": 2000, "seeds": 2})
+    limit = time.monotonic() + 30
+    while service.get(f"{SEARCHES}/1").json()["looked_at"] < 4:
+        assert time.monotonic() < limit
+    service.post(f"{SEARCHES}/1/stop")
+    view = ended(service)
+    assert 4 <= view["looked_at"] < 2000
+    assert not view["running"]
+
+
+@pytest.mark.parametrize(
+    ("body", "said"),
+    [
+        ({"vary": []}, "nothing may vary"),
+        ({"vary": [{"path": "policies.add.threshold", "low": 0.9, "high": 0.2}]}, "is an empty range"),
+        ({"vary": [{"path": "policies.nobody.threshold", "low": 0.1, "high": 0.2}]}, "nobody"),
+        ({"sets": 1}, "greater than or equal to 2"),
+        ({"take": 40}, "no take 40"),
+    ],
+)
+def test_what_cannot_be_searched_is_refused(service, body, said):
+    refused = service.post(SEARCHES, json=body)
+    assert refused.status_code in (404, 422)
+    assert said in refused.text
+    assert service.get(SEARCHES).json() == []
+    assert service.get(f"{SEARCHES}/7").status_code == 404
