@@ -29,6 +29,9 @@ def main() -> None:
             _take(address, _bursts)
             _take(address, _machines)
             _take(address, _dark, dark=True)
+            _take(address, _tune)
+            _take(address, _live)
+            _take(address, _costs)
 
 
 def _take(address: str, act, dark: bool = False) -> None:
@@ -43,6 +46,30 @@ def _keep(workbench: Workbench, name: str) -> None:
     workbench.until(lambda: workbench.driver.execute_script("return document.fonts.status") == "loaded")
     workbench.driver.save_screenshot(str(FOLDER / f"{name}.png"))
     print(f"{name}.png")
+
+
+def _tune(workbench: Workbench) -> None:
+    workbench.open("/tune/booking-web")
+    workbench.named("button", "Look for better settings").click()
+    workbench.until(lambda: "200 of 200" in (workbench.text("[role=status]") if workbench.all("[role=status]") else ""))
+    workbench.wait_for('[aria-label="The chosen set"]')
+    _keep(workbench, "tune")
+
+
+def _live(workbench: Workbench) -> None:
+    at = {"at": "2025-07-01T00:00", "until": "2025-07-10T12:09", "left_alone": ["tryout"]}
+    workbench.ask("/api/plans/1/live", at)
+    workbench.open("/live?instance=0")
+    workbench.wait_for("[data-instance]")
+    workbench.wait_for('[aria-label="Journal"] li')
+    _keep(workbench, "live")
+
+
+def _costs(workbench: Workbench) -> None:
+    workbench.open("/costs?begin=2025-07-09&end=2025-07-09")
+    workbench.waits_for_text("header p", "is likely by")
+    workbench.wait_for("figure span em")
+    _keep(workbench, "costs")
 
 
 def _first_minutes(workbench: Workbench) -> None:

@@ -38,7 +38,7 @@ def test_settings_are_found_and_written(file, tmp_path):
 
 def test_it_says_in_words_what_it_found(file):
     told = run(file, "--sets", 8, "--seeds", 1)
-    assert "web: 8 sets under 1 seeds" in told
+    assert "web: 8 sets under 1 seed in" in told
     assert "chosen" in told
     assert "policies.add.threshold" in told
 

@@ -36,7 +36,7 @@ def text_report(rehearsal: Rehearsal) -> str:
         ("  with perfect foresight", _bound(figures.foresight_cost, currency)),
         ("  always at peak", _bound(figures.always_peak_cost, currency)),
         ("Short of capacity", f"{say_number(figures.short_minutes)} min"),
-        ("Fewer than the minimum", f"{say_number(figures.under_minutes)} min"),
+        *([("Fewer than the minimum", f"{say_number(figures.under_minutes)} min")] if figures.under_minutes else []),
         *_service(figures),
         ("Count", f"{figures.min_count} to {figures.max_count}, {figures.changes} changes"),
     ]

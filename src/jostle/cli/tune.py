@@ -43,6 +43,7 @@ def tune(
     """
     from jostle.core.plan.plan import with_group
     from jostle.core.plan.quantity import read_duration, say_duration, say_money
+    from jostle.core.plan.word import say_count
     from jostle.core.tuning.front import front, matters
     from jostle.core.tuning.goal import Goal
     from jostle.core.tuning.search import chosen_group as group_of
@@ -82,7 +83,7 @@ def tune(
         }
         typer.echo(json.dumps(told, ensure_ascii=False))
     else:
-        typer.echo(f"{name}: {len(found.sets)} sets under {seeds} seeds in {say_duration(round(found.seconds))}")
+        typer.echo(f"{name}: {len(found.sets)} sets under {say_count(seeds, 'seed')} in {say_duration(round(found.seconds))}")
         typer.echo(f"{'as it is':<10}{say_money(found.as_is.cost, currency)}, kept in {found.as_is.kept} of {found.as_is.seeds}")
         best = chosen or found.nearest
         if best is None:
