@@ -171,7 +171,7 @@ def test_calendar_entries_come_and_go(client, web):
     gone = client.post(f"{web}/rehearsals", json={"changes": [{"op": "remove", "path": "calendar.sleep"}], "keep": True}).json()
     assert gone["change"] == "without sleep"
     refused = client.post(f"{web}/rehearsals", json={"changes": [{"op": "add", "path": "calendar", "value": "nap"}]})
-    assert "floor, bounds, set, sleep, removals, freeze" in refused.json()["errors"][0]["message"]
+    assert "floor, bounds, set, add, sleep, removals, freeze" in refused.json()["errors"][0]["message"]
 
 
 def test_a_plan_in_which_nothing_was_kept_can_be_taken_out(client):

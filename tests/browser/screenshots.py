@@ -67,7 +67,7 @@ def _live(workbench: Workbench) -> None:
 
 def _costs(workbench: Workbench) -> None:
     workbench.open("/costs?begin=2025-07-09&end=2025-07-09")
-    workbench.waits_for_text("header p", "is likely by")
+    workbench.waits_for_text("main header h1", "is likely by")
     workbench.wait_for("figure span em")
     _keep(workbench, "costs")
 

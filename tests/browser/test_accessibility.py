@@ -14,16 +14,23 @@ PLACES = [
     "/library",
     "/library/demands/quotes",
     "/library/machines",
+    "/live?why=1",
+    "/costs?begin=2025-07-08&end=2025-07-08",
+    "/tune/tryout?search=1",
 ]
 
 
 @pytest.mark.parametrize("place", PLACES)
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_an_accessibility_checker_finds_nothing(workbench, place, scheme):
+    if place.startswith(("/live", "/costs")):
+        workbench.ask("/api/plans/1/live", {"at": "2025-07-07T00:00", "until": "2025-07-09T08:00", "days": 7})
+    if place.startswith("/tune"):
+        workbench.ask("/api/plans/1/groups/tryout/searches", {"sets": 20, "seeds": 1})
     workbench.open("/api/health")
     workbench.driver.execute_script("localStorage.setItem('mantine-color-scheme-value', arguments[0])", scheme)
     workbench.open(place)
-    workbench.wait_for(".group-row, .strip canvas, .sheet td, .layer canvas")
+    workbench.wait_for(".group-row, .strip canvas, .sheet td, .layer canvas, [data-instance], figure em, svg circle")
     workbench.driver.execute_script(AXE.read_text())
     found = workbench.driver.execute_async_script(
         "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then(r => done(r.violations.map("

@@ -15,8 +15,8 @@ def test_costs_lead_to_where_they_come_from_when_nothing_lives(workbench):
 def test_a_day_is_chosen_and_a_budget_typed(workbench):
     workbench.ask("/api/plans/1/live", AT)
     workbench.open("/costs")
-    workbench.waits_for_text("header p", "is likely by Sun 13 Jul")
-    workbench.wait_for('[aria-label^="2025-07-08"]').click()
+    workbench.waits_for_text("main header h1", "is likely by Sun 13 Jul")
+    workbench.wait_for('[aria-label$="2025-07-08"]').click()
     workbench.waits_for_text("h2", "Tue 8 Jul")
     assert "begin=2025-07-08" in workbench.driver.current_url
     assert len(workbench.all('figure[aria-label^="The hours"] div > span')) == 24

@@ -80,12 +80,14 @@ def test_a_group_that_is_not_there_is_said(workbench):
     workbench.waits_for_text(".notice", "There is no group called nobody.")
 
 
-@pytest.mark.parametrize("place", ["/groups", "/rehearse/booking-web", "/library/demands/sailings", "/library/templates"])
+@pytest.mark.parametrize(
+    "place", ["/groups", "/rehearse/booking-web", "/library/demands/sailings", "/library/templates", "/tune"]
+)
 def test_a_narrow_screen_is_not_overrun(workbench, place):
     resize(workbench.driver, 390, 844)
     try:
         workbench.open(place)
-        workbench.wait_for(".group-row, .verdict, .layer canvas, .sheet td")
+        workbench.wait_for(".group-row, .verdict, .layer canvas, .sheet td, [aria-label=Sets]")
         widths = workbench.driver.execute_script("return [document.documentElement.scrollWidth, innerWidth]")
         assert widths[0] <= widths[1] == 390
     finally:

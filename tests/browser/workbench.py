@@ -104,7 +104,11 @@ class Workbench:
 
     def ask(self, path: str, body: Any = None) -> Any:
         """Asks the service, as another window would."""
-        answer = httpx2.get(self.address + path) if body is None else httpx2.post(self.address + path, json=body)
+        answer = (
+            httpx2.get(self.address + path, timeout=PATIENCE)
+            if body is None
+            else httpx2.post(self.address + path, json=body, timeout=PATIENCE)
+        )
         answer.raise_for_status()
         return answer.json()
 

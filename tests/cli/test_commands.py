@@ -18,6 +18,7 @@ FIGURES = [
     "stopped_hours",
     "overflow_hours",
     "short_minutes",
+    "under_minutes",
     "late_percent",
     "arrived",
     "served",

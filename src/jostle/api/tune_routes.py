@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Annotated
 
 import structlog
-from fastapi import APIRouter, Depends, Header, Request
+from fastapi import APIRouter, Depends, Header, Query, Request
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
@@ -22,9 +22,11 @@ from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.quantity import say_money
 from jostle.core.plan.reading import MeasureName
 from jostle.core.rehearsal.rehearsal import crew_of
+from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.strip import Span, wanted
 from jostle.core.tuning.front import Matters, front, matters
 from jostle.core.tuning.goal import Goal, Judged
+from jostle.core.tuning.nudge import Nudge, nudges
 from jostle.core.tuning.search import Found, search
 from jostle.core.tuning.space import Varied, applied, checked_space, usual_space
 from jostle.records.search_store import SearchStore
@@ -278,6 +280,14 @@ def make_take(group: str, number: Ordinal, wanted_set: MakeTake, kept: PlanDep, 
     before = desk.page(kept, group, take)
     desk.keep(kept, group, take, played, f"search {number}: {say_change(before, played.page)}"[:400])
     return list_takes(group, kept, desk)
+
+
+@router.get("/{number}/trouble")
+def show_trouble(group: str, number: Ordinal, kept: PlanDep, tune: TuneDep, set: Annotated[int, Query(ge=1)]) -> list[Nudge]:
+    """How close is trouble for a set: what it still holds against, and what breaks it when."""
+    found = tune.of(kept.id, group, number).found
+    plan = with_group(kept.plan, group, applied(found.document, _set(found, set).values))
+    return nudges(plan, group, Rehearser())
 
 
 @router.get("/{number}/events", response_class=StreamingResponse)

@@ -23,6 +23,7 @@ from jostle.cli.given import (
 from jostle.cli.progress import watched
 from jostle.cli.refusal import refusal
 from jostle.cli.service import backup, demo, restore, serve
+from jostle.cli.steer import hand, state
 from jostle.cli.tune import tune
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
@@ -296,7 +297,7 @@ def schema() -> None:
     typer.echo(json.dumps(Plan.model_json_schema(), indent=2, ensure_ascii=False))
 
 
-for command in (tune, serve, demo, backup, restore):
+for command in (tune, state, hand, serve, demo, backup, restore):
     app.command()(command)
 app.add_typer(costs_app, name="costs")
 

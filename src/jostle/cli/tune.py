@@ -44,8 +44,10 @@ def tune(
     from jostle.core.plan.plan import with_group
     from jostle.core.plan.quantity import read_duration, say_duration, say_money
     from jostle.core.plan.word import say_count
+    from jostle.core.rehearsal.rehearser import Rehearser
     from jostle.core.tuning.front import front, matters
     from jostle.core.tuning.goal import Goal
+    from jostle.core.tuning.nudge import nudges
     from jostle.core.tuning.search import chosen_group as group_of
     from jostle.core.tuning.search import search
     from jostle.core.tuning.space import checked_space, said, usual_space
@@ -71,6 +73,7 @@ def tune(
     except ValueError as error:
         raise refusal(f'--for "{for_}": {error}') from None
     chosen, currency = found.chosen, read.currency
+    trouble = [] if chosen is None else nudges(with_group(read, name, group_of(read, name, chosen)), name, Rehearser())
     if as_json:
         told: dict[str, Any] = {
             "chosen": None if chosen is None else chosen.model_dump(mode="json") | {"confirmed": _confirmed(found.confirmed)},
@@ -78,6 +81,7 @@ def tune(
             "front": [one.model_dump(mode="json") for one in front(found.sets)],
             "sets": [one.model_dump(mode="json") for one in found.sets],
             "matters": [one.model_dump(mode="json") for one in matters(found.sets, space)],
+            "trouble": [one.model_dump(mode="json") for one in trouble],
             "looked_at": len(found.sets),
             "seconds": round(found.seconds, 3),
         }
@@ -94,6 +98,8 @@ def tune(
                 typer.echo(f"  {path} {text}")
         for one in matters(found.sets, space)[:5]:
             typer.echo(f"  {one.path} explains {one.on_cost:.0%} of the cost, {one.on_short:.0%} of the shortfall")
+        for nudge in trouble:
+            typer.echo(f"  {nudge.text}")
     if write is not None and chosen is not None:
         write_file(write, write_plan(with_group(read, name, group_of(read, name, chosen))).encode())
     if chosen is None:

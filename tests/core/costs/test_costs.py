@@ -97,7 +97,7 @@ def test_every_part_of_the_cost_adds_up_to_the_whole():
     assert set(parted.by_what) == {"machine", "disk", "address", "load balancer"}
     hours = Decimal(str(rehearsal.result.instance_seconds.sum())) / 3600
     assert parted.by_what["disk"] == pytest.approx(hours * 50 * Decimal("0.073") / 730)
-    assert set(parted.by_ownership) == {"base", "overflow", "the group"}
+    assert set(parted.by_ownership) == {"owned", "overflow", "the group"}
 
 
 def test_always_peak_is_the_smallest_count_that_keeps_the_promise():

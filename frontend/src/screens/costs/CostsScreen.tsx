@@ -59,10 +59,10 @@ function Costs({ plan }: { plan: PlanView }) {
   return (
     <main className={its.costs}>
       <header className={its.head}>
-        <p>
+        <h1>
           Spent <b>{view.spent}</b> in {view.lived_for}
           {curve.data?.said ? <>; {curve.data.said}</> : "; what is likely is being found"}.
-        </p>
+        </h1>
         <BudgetLine plan={plan} view={view} reached={curve.data?.reached ?? null} />
       </header>
       <div className={its.left}>

@@ -35,7 +35,7 @@ export function DaysGrid({ view, curve, choose }: Props) {
             style={place === 0 ? { gridColumnStart: first + 1 } : undefined}
             disabled={!day.lived}
             aria-pressed={inside && view.begin === view.end}
-            aria-label={day.lived ? `${day.date}: ${day.cost}` : `${day.date}: ${likely(day.date)} is likely`}
+            aria-label={`${day.number} ${day.lived ? day.cost : likely(day.date)}${day.lived ? "" : " is likely"}, ${day.date}`}
             title={day.lived ? "With Shift, from the day chosen to this one" : "Likely, from here on"}
             onClick={(event) =>
               event.shiftKey && day.date > view.begin ? choose(view.begin, day.date) : choose(day.date, day.date)

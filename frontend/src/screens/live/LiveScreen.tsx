@@ -97,6 +97,7 @@ function Running({ plan, view, live }: RunningProps) {
   const hour = (at: number) => clockText(at, view.time_zone).slice(-5);
   return (
     <main className={its.live}>
+      <h1 className="sr">Live</h1>
       <ClockBar view={view} live={live} />
       <div className={its.left}>
         <div className={its.axis} aria-hidden>

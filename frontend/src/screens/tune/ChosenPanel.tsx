@@ -1,4 +1,4 @@
-import type { Numbers, SearchView, SetView } from "../../shared/api/client";
+import type { Nudge, Numbers, SearchView, SetView } from "../../shared/api/client";
 import its from "./tune.module.css";
 
 const HEIGHT = 40;
@@ -28,10 +28,13 @@ interface Props {
   make: () => void;
   making: boolean;
   error: string | null;
+  trouble: () => void;
+  nudges: Nudge[] | null;
+  looking: boolean;
 }
 
 /** The set that is chosen: its week beside that of the take, the words that differ, and how often its promises are kept. */
-export function ChosenPanel({ view, chosen, make, making, error }: Props) {
+export function ChosenPanel({ view, chosen, make, making, error, trouble, nudges, looking }: Props) {
   return (
     <section className={its.chosen} aria-label="The chosen set">
       <h2>
@@ -56,7 +59,19 @@ export function ChosenPanel({ view, chosen, make, making, error }: Props) {
       </ul>
       <button type="button" className="solid-button" disabled={making} onClick={make}>
         Make it a take
+      </button>{" "}
+      <button type="button" className="plain-button" disabled={looking} onClick={trouble}>
+        how close is trouble?
       </button>
+      {nudges && (
+        <ul className={its.nudges} aria-label="How close is trouble">
+          {nudges.map((one) => (
+            <li key={one.kind} className={one.holds ? undefined : "wrong"}>
+              {one.text}
+            </li>
+          ))}
+        </ul>
+      )}
       {error && <span className="wrong"> {error}</span>}
     </section>
   );

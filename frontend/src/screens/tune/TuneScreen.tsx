@@ -104,6 +104,14 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
       navigate(`/rehearse/${group}?take=${takes.at(-1)?.number}`);
     },
   });
+  const trouble = useMutation({
+    mutationFn: (wanted: number) =>
+      answered(
+        api.GET("/api/plans/{plan_id}/groups/{group}/searches/{number}/trouble", {
+          params: { path: { ...path, number: number ?? 1 }, query: { set: wanted } },
+        }),
+      ),
+  });
   const view = search.data;
   const chosen = set ?? view?.chosen?.number ?? null;
   const front = (view?.points.number ?? []).filter((_, k) => view?.points.on_front[k]);
@@ -147,7 +155,7 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
             ))}
           </select>
         </h1>
-        <h3>May vary</h3>
+        <h2>May vary</h2>
         <ul>
           {(space.data ?? []).map((one) => {
             const out = left.includes(one.path);
@@ -185,19 +193,19 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
           })}
         </ul>
         {space.error && <p className="wrong">{space.error.message}</p>}
-        <h3>Stays</h3>
+        <h2>Stays</h2>
         <p>
           Add above remove by at least{" "}
           <TypedBlank label="Margin" how={{ measure: "share", unit: "%" }} first="10 %" set={setMargin} />; no new error
           found by the checks.
         </p>
-        <h3>Is good</h3>
+        <h2>Is good</h2>
         <p>
           The least cost with every promise kept in all of{" "}
           <TypedBlank label="Seeds" how={{ measure: "number", unit: "" }} first="3" set={setSeeds} /> seeds, and in ten
           that are not searched with.
         </p>
-        <h3>For as long as</h3>
+        <h2>For as long as</h2>
         <p>
           <TypedBlank label="Sets" how={{ measure: "number", unit: "" }} first="200" set={setSets} /> sets,{" "}
           {((sets ?? 0) * (seeds ?? 0)).toLocaleString("en-GB")} weeks.
@@ -231,7 +239,7 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
         )}
         {(searches.data?.length ?? 0) > 1 && (
           <>
-            <h3>Earlier searches</h3>
+            <h2>Earlier searches</h2>
             <ul>
               {searches.data?.map((one) => (
                 <li key={one.number}>
@@ -306,7 +314,10 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
               chosen={view.chosen}
               make={() => make.mutate(view.chosen?.number ?? 1)}
               making={make.isPending}
-              error={make.error?.message ?? null}
+              error={make.error?.message ?? trouble.error?.message ?? null}
+              trouble={() => trouble.mutate(view.chosen?.number ?? 1)}
+              looking={trouble.isPending}
+              nudges={trouble.data && trouble.variables === view.chosen.number ? trouble.data : null}
             />
           )}
         </div>

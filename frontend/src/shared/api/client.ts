@@ -46,6 +46,7 @@ export type CostsView = Schemas["CostsView"];
 export type CostCurve = Schemas["Curve"];
 export type SearchView = Schemas["SearchView"];
 export type SetView = Schemas["SetView"];
+export type Nudge = Schemas["Nudge"];
 export type VariedView = Schemas["VariedView"];
 export type Numbers = (number | null)[];
 

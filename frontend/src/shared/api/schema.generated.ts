@@ -1514,6 +1514,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/{group}/searches/{number}/trouble": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Trouble
+         * @description How close is trouble for a set: what it still holds against, and what breaks it when.
+         */
+        get: operations["show_trouble_api_plans__plan_id__groups__group__searches__number__trouble_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups/{group}/searches/{number}/events": {
         parameters: {
             query?: never;
@@ -1680,7 +1700,7 @@ export interface components {
             };
             /**
              * By Ownership
-             * @description base or overflow
+             * @description owned or overflow
              */
             by_ownership: {
                 [key: string]: number;
@@ -2578,7 +2598,7 @@ export interface components {
             stopped_hours: number;
             /**
              * Overflow Hours
-             * @description Instance hours beyond the base
+             * @description Instance hours beyond those owned
              * @default 0
              */
             overflow_hours: number;
@@ -3534,6 +3554,18 @@ export interface components {
              * @description Or the group whose launches to start from
              */
             like_group?: string | null;
+        };
+        /**
+         * Nudge
+         * @description One change, whether every promise is still kept, and in words what breaks it and when.
+         */
+        Nudge: {
+            /** Kind */
+            kind: string;
+            /** Holds */
+            holds: boolean;
+            /** Text */
+            text: string;
         };
         /**
          * Offer
@@ -7750,6 +7782,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeLine"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_trouble_api_plans__plan_id__groups__group__searches__number__trouble_get: {
+        parameters: {
+            query: {
+                set: number;
+            };
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nudge"][];
                 };
             };
             /** @description What is wrong */

@@ -39,7 +39,7 @@ class Figures(BaseModel):
     currency: str
     instance_hours: float
     stopped_hours: float = Field(default=0.0, description="Instance hours stopped")
-    overflow_hours: float = Field(default=0.0, description="Instance hours beyond the base")
+    overflow_hours: float = Field(default=0.0, description="Instance hours beyond those owned")
     short_minutes: float = Field(
         description="Time in which more requests came than could be answered or more than 0.1 % failed, jobs waited longer than "
         "promised, or sessions were refused"
@@ -89,7 +89,7 @@ class Attribution(BaseModel):
     by_zone: dict[str, Amount]
     by_type: dict[str, Amount]
     by_version: dict[str, Amount]
-    by_ownership: dict[str, Amount] = Field(description="base or overflow")
+    by_ownership: dict[str, Amount] = Field(description="owned or overflow")
     by_purchase: dict[str, Amount]
     by_instance: dict[str, Amount]
 
@@ -144,7 +144,7 @@ def _named(one: Bill, machine: str) -> dict[str, str]:
         "by_zone": "the group" if own else one.zone,
         "by_type": "the group" if own else machine,
         "by_version": "the group" if own else f"version {one.version}",
-        "by_ownership": "the group" if own else "overflow" if one.overflow else "base",
+        "by_ownership": "the group" if own else "overflow" if one.overflow else "owned",
         "by_purchase": "the group" if own else "on-demand",
         "by_instance": "the group" if one.instance is None else str(one.instance + 1),
     }
