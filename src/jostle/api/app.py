@@ -35,6 +35,7 @@ from jostle.api import (
 from jostle.api.desk import Desk
 from jostle.api.guard import Guard, policy
 from jostle.api.live_desk import LiveDesk
+from jostle.api.tune_desk import TuneDesk
 from jostle.records.store import Store
 
 # Rehearsals at once: the engine runs beside Python, but more threads than these only wait for each other
@@ -80,7 +81,7 @@ def create_app(store: Store | None) -> FastAPI:
     if store is not None:
         app.state.desk = Desk(store)
         app.state.live_desk = LiveDesk(app.state.desk)
-        app.state.tune_desk = tune_routes.TuneDesk(app.state.desk)
+        app.state.tune_desk = TuneDesk(app.state.desk)
     if (WEB / "index.html").exists():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"))
 

@@ -46,8 +46,8 @@ class LiveDesk:
     def __init__(self, desk: Desk) -> None:
         self.desk = desk
         self.store = LiveStore(desk.store)
-        # Lives are few and long; rehearsals beside them would push what they stand on out of a common cache.
-        self.rehearser = Rehearser()
+        # Lives are few and long: what they are made from is needed once, and is not worth the room that it takes.
+        self.rehearser = Rehearser(most_bytes=0)
         self._known: dict[int, Running] = {}
         self._lock = threading.Lock()
 

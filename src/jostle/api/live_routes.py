@@ -10,7 +10,8 @@ from pydantic import BaseModel, Field, ValidationError
 from jostle.api.bounded import Instant
 from jostle.api.desk import PlanDep
 from jostle.api.live_desk import SEED, LiveDesk, Running
-from jostle.api.live_view import GroupLife, Line, LiveView, group_life, journal, live_view
+from jostle.api.live_journal import Line, journal
+from jostle.api.live_view import GroupLife, LiveView, group_life, live_view
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import MomentView
 from jostle.core.journal.life import Life as LifeTold

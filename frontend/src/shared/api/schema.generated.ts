@@ -1418,10 +1418,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Show Space
+         * Showspace View
          * @description What may vary of a take, in the ranges that make sense for it.
          */
-        get: operations["show_space_api_plans__plan_id__groups__group__searches_space_get"];
+        get: operations["showspace_view_api_plans__plan_id__groups__group__searches_space_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7583,7 +7583,7 @@ export interface operations {
             };
         };
     };
-    show_space_api_plans__plan_id__groups__group__searches_space_get: {
+    showspace_view_api_plans__plan_id__groups__group__searches_space_get: {
         parameters: {
             query?: {
                 take?: number | null;

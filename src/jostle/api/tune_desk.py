@@ -1,0 +1,116 @@
+"""Searches while the service runs: one thread for each, what they found kept in the records."""
+
+import threading
+from dataclasses import dataclass, field
+
+import structlog
+from pydantic import BaseModel, Field
+
+from jostle.api.bounded import Ordinal
+from jostle.api.desk import Desk
+from jostle.api.signal import Signal
+from jostle.core.plan.plan import Plan, with_group
+from jostle.core.tuning.goal import Goal, Judged
+from jostle.core.tuning.search import Found, search
+from jostle.core.tuning.space import Varied
+from jostle.records.search_store import SearchStore
+
+# Of the seeds that a choice is confirmed with
+CONFIRMING, CONFIRMED_WITH = 1001, 10
+# Sets after which what was found so far is kept
+KEPT_EVERY = 40
+log = structlog.get_logger()
+
+
+class Asked(BaseModel):
+    """What is searched: from which take, what may vary, under how many seeds, for how many sets."""
+
+    take: Ordinal | None = None
+    vary: list[Varied] | None = Field(default=None, max_length=20, description="What its policies have if left out")
+    seeds: int = Field(default=3, ge=1, le=20)
+    sets: int = Field(default=200, ge=2, le=2000)
+    margin: float = Field(default=0.1, ge=0, le=1)
+
+
+class FoundKept(BaseModel):
+    """What was found, as it is kept."""
+
+    document: dict[str, object]
+    take: int
+    space: list[Varied]
+    as_is: Judged | None = None
+    sets: list[Judged] = Field(default_factory=list)
+    chosen: Judged | None = None
+    confirmed: Judged | None = None
+    seconds: float = 0.0
+    ended: bool = False
+
+
+@dataclass
+class Running:
+    """A search under way, or that was."""
+
+    asked: Asked
+    found: FoundKept
+    signal: Signal = field(default_factory=Signal)
+    stop: bool = False
+    trouble: str | None = None
+
+
+class TuneDesk:
+    """Owns the searches that run, one thread for each."""
+
+    def __init__(self, desk: Desk) -> None:
+        self.store = SearchStore(desk.store)
+        self._known: dict[tuple[int, str, int], Running] = {}
+
+    def of(self, plan_id: int, group: str, number: int) -> Running:
+        """A search under way, or as it was kept."""
+        known = self._known.get((plan_id, group, number))
+        if known is not None:
+            return known
+        kept = self.store.one(plan_id, group, number)
+        found = FoundKept.model_validate_json(kept.found)
+        return Running(Asked.model_validate_json(kept.asked), found.model_copy(update={"ended": True}))
+
+    def begin(self, plan: Plan, plan_id: int, group: str, asked: Asked, found: FoundKept) -> int:
+        number = self.store.add(plan_id, group, asked.model_dump_json(), found.model_dump_json())
+        running = Running(asked, found)
+        self._known[plan_id, group, number] = running
+        threading.Thread(target=self._run, args=(plan, plan_id, group, number, running), daemon=True, name="search").start()
+        return number
+
+    def _run(self, plan: Plan, plan_id: int, group: str, number: int, running: Running) -> None:
+        asked = running.asked
+        goal = Goal(
+            with_group(plan, group, running.found.document),
+            group,
+            tuple(range(1, asked.seeds + 1)),
+            tuple(range(CONFIRMING, CONFIRMING + CONFIRMED_WITH)),
+            asked.margin,
+        )
+
+        def tell(found: Found) -> bool:
+            running.found = running.found.model_copy(
+                update={
+                    "as_is": found.as_is,
+                    "sets": list(found.sets),
+                    "chosen": found.chosen,
+                    "confirmed": found.confirmed,
+                    "seconds": found.seconds,
+                    "ended": found.ended,
+                }
+            )
+            if found.ended or len(found.sets) % KEPT_EVERY == 0:
+                self.store.keep(plan_id, group, number, running.found.model_dump_json())
+            running.signal.tell()
+            return not running.stop
+
+        try:
+            search(goal, running.found.space, asked.sets, tell=tell)
+        except Exception as error:
+            running.trouble = f"the search stopped: {error}"
+            running.found = running.found.model_copy(update={"ended": True})
+            log.error("search", said=str(error))
+        running.signal.tell()
+        self._known.pop((plan_id, group, number), None)
