@@ -17,7 +17,7 @@ from jostle.core.decide.sight import Sight
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.state import ZONE
 from jostle.core.plan.clock import Clock
-from jostle.provider.provider import Leaves, Provider
+from jostle.provider.provider import Counts, Leaves, Provider
 
 _STANDING = {
     "asked": Standing.ASKED,
@@ -89,7 +89,7 @@ class Keeper:
         fleet.present, fleet.serving, fleet.pinned, fleet.quota = counts.present, counts.serving, counts.pinned, counts.quota
         decide(self.rules, self.memory, self.sight, self._orders(time), fleet, time, decision, views, 0)
         by = self.journal.enter(decision[0], views[0])
-        self.reconcile(f"{time:g}", by)
+        self._order(f"{time:g}", counts, by)
 
     def _orders(self, time: float) -> np.recarray:
         ahead = np.flatnonzero(np.abs(self._ahead - time) < 1e-6)
@@ -107,7 +107,9 @@ class Keeper:
 
     def reconcile(self, key: str, by: int = NOBODY) -> None:
         """Order what is missing, or have leave what is too many. The key names the occasion, so that nothing is ordered twice."""
-        counts = self.provider.counts(self.group)
+        self._order(key, self.provider.counts(self.group), by)
+
+    def _order(self, key: str, counts: Counts, by: int) -> None:
         goal = self.wanted + counts.beyond
         if counts.present < goal or counts.waiting > 0:
             self.provider.more(self.group, f"{key} more", max(0, goal - counts.present), by)

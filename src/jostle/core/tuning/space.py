@@ -8,7 +8,6 @@ from pydantic import BaseModel, ConfigDict, Field
 from jostle.core.journal.sentence import group_page
 from jostle.core.plan.group import Group
 from jostle.core.plan.plan import Plan, with_group
-from jostle.core.plan.policy import HoldPolicy, SparePolicy, TriggerPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.setting import setting, with_setting
 from jostle.core.rehearsal.rehearsal import crew_of
@@ -41,34 +40,13 @@ class Varied(BaseModel):
 
 def usual_space(group: Group) -> list[Varied]:
     """The settings that policies have, within ranges around what makes sense for them; at most so many."""
-    found: list[Varied] = []
-    for policy in group.policies:
-        if policy.paused:
-            continue
-        path = f"policies.{policy.name}"
-        match policy:
-            case TriggerPolicy():
-                found.append(
-                    _around(f"{path}.threshold", policy.threshold, 0.5, 1.5, 0.99 if policy.metric.unit == "share" else None)
-                )
-                if policy.adds and policy.of == "instances":
-                    found.append(Varied(path=f"{path}.amount", low=1, high=max(4, 2 * policy.amount), step=1))
-            case HoldPolicy():
-                found.append(_around(f"{path}.level", policy.level, 0.6, 1.4, 0.95 if policy.metric.unit == "share" else None))
-            case SparePolicy() if policy.share is not None:
-                found.append(_around(f"{path}.share", policy.share, 0.2, 2.5, 0.8))
-            case SparePolicy():
-                pass
-        found.append(Varied(path=f"{path}.cooldown", low=60, high=max(720.0, 2 * policy.cooldown), step=30))
-        if isinstance(policy, TriggerPolicy):
-            period = group.meters.period
-            found.append(Varied(path=f"{path}.window", low=period, high=max(8 * period, 1.5 * policy.window), step=period))
+    found = [
+        Varied(path=f"policies.{policy.name}.{reach.field}", low=reach.low, high=reach.high, step=reach.step)
+        for policy in group.policies
+        if not policy.paused
+        for reach in policy.reaches(group.meters.period)
+    ]
     return found[:MOST_VARIED]
-
-
-def _around(path: str, value: float, low: float, high: float, most: float | None) -> Varied:
-    top = value * high if most is None else min(most, value * high)
-    return Varied(path=path, low=float(f"{value * low:.3g}"), high=float(f"{top:.3g}"))
 
 
 def checked_space(space: list[Varied], plan: Plan, group: str) -> list[Varied]:

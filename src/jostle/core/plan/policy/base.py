@@ -1,5 +1,6 @@
 """What all scaling policies have in common, and what each kind of them says of itself."""
 
+import math
 from abc import abstractmethod
 from typing import Annotated, Any, ClassVar, Literal, NamedTuple
 
@@ -53,6 +54,15 @@ class Act(NamedTuple):
     value: Any
 
 
+class Reach(NamedTuple):
+    """Where a search may look for a value of a field: from `low` to `high`, in steps where they are not 0."""
+
+    field: str
+    low: float
+    high: float
+    step: float = 0.0
+
+
 class Order(NamedTuple):
     """A policy in plain numbers, for `decide`: those of its row by name, and its bands as level and amount."""
 
@@ -97,6 +107,17 @@ class PolicyBase(Model):
     @abstractmethod
     def level_at(self) -> tuple[str, float]:
         """Field and value of the level that it goes by."""
+
+    @property
+    def most(self) -> float:
+        """The highest level that it can have."""
+        return math.inf
+
+    def reaches(self, period: float) -> list[Reach]:
+        """Where a search looks unless it is told otherwise, with a meter that is read every so many seconds."""
+        field, level = self.level_at
+        level_reach = Reach(field, float(f"{level / 2:.3g}"), float(f"{min(self.most, 1.5 * level):.3g}"))
+        return [level_reach, Reach("cooldown", 60.0, max(720.0, 2 * self.cooldown), 30.0)]
 
     @abstractmethod
     def order(self) -> Order:
@@ -161,6 +182,10 @@ class MetricPolicy(PolicyBase):
         if isinstance(value, dict) and not outside and value.get("series") is not None:
             raise wrong("series goes with metric: outside; leave it out")
         return value
+
+    @property
+    def most(self) -> float:
+        return 0.99 if self.metric.unit == "share" else math.inf
 
     @property
     def metric_label(self) -> str:

@@ -56,6 +56,10 @@ class SparePolicy(PolicyBase):
         return self.may_remove
 
     @property
+    def most(self) -> float:
+        return math.inf if self.share is None else 0.8
+
+    @property
     def level_at(self) -> tuple[str, float]:
         return ("share", self.share) if self.share is not None else ("number", self.number or 0.0)
 

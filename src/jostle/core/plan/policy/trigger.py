@@ -20,6 +20,7 @@ from jostle.core.plan.policy.base import (
     LevelOfMetric,
     MetricPolicy,
     Order,
+    Reach,
     Start,
     read_level,
 )
@@ -196,6 +197,12 @@ class TriggerPolicy(MetricPolicy):
     def mark(self, level: float) -> str:
         verb = "set to" if self.action == "set" else self.action
         return f"{verb} {self.amount}{self._of} {self.side} {self.say_level(level)}"
+
+    def reaches(self, period: float) -> list[Reach]:
+        found = super().reaches(period)
+        if self.adds and self.of == "instances":
+            found.append(Reach("amount", 1.0, max(4.0, 2.0 * self.amount), 1.0))
+        return [*found, Reach("window", period, max(8 * period, 1.5 * self.window), period)]
 
     def acts(self) -> list[Act]:
         bands = [band.model_dump(mode="json") for band in self.bands]
