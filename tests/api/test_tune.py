@@ -73,6 +73,18 @@ def test_a_search_is_stopped_and_keeps_what_it_has(service):
     assert not view["running"]
 
 
+def test_more_searches_than_there_is_room_for_are_refused(service):
+    for _ in range(2):
+        assert service.post(SEARCHES, json={"sets": 2000, "seeds": 2}).status_code == 201
+    refused = service.post(SEARCHES, json={"sets": 2000, "seeds": 2})
+    assert refused.status_code == 409
+    assert "search 1 of web, search 2 of web is under way" in refused.text
+    for number in (1, 2):
+        service.post(f"{SEARCHES}/{number}/stop")
+        ended(service, number)
+    assert len(service.get(SEARCHES).json()) == 2
+
+
 @pytest.mark.parametrize(
     ("body", "said"),
     [

@@ -14,11 +14,14 @@ from jostle.core.tuning.goal import Goal, Judged
 from jostle.core.tuning.search import Found, search
 from jostle.core.tuning.space import Varied
 from jostle.records.search_store import SearchStore
+from jostle.records.store import NameTaken
 
 # Of the seeds that a choice is confirmed with
 CONFIRMING, CONFIRMED_WITH = 1001, 10
 # Sets after which what was found so far is kept
 KEPT_EVERY = 40
+# Searches side by side: each keeps two processors busy
+MOST_AT_ONCE = 2
 log = structlog.get_logger()
 
 
@@ -74,6 +77,9 @@ class TuneDesk:
         return Running(Asked.model_validate_json(kept.asked), found.model_copy(update={"ended": True}))
 
     def begin(self, plan: Plan, plan_id: int, group: str, asked: Asked, found: FoundKept) -> int:
+        if len(self._known) >= MOST_AT_ONCE:
+            under_way = ", ".join(f"search {number} of {name}" for _, name, number in self._known)
+            raise NameTaken(f"{under_way} is under way; stop one first, or wait for it")
         number = self.store.add(plan_id, group, asked.model_dump_json(), found.model_dump_json())
         running = Running(asked, found)
         self._known[plan_id, group, number] = running
