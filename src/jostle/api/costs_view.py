@@ -127,11 +127,10 @@ def costs_view(live: Live, begin: date | None, end: date | None, budgets: list[B
         )
         for day in dates
     ]
-    chosen = [entry for name in names for entry in _within(live, name, begin, end)]
-    spent = sum((entry.amount for entry in chosen), Decimal())
+    chosen = {name: list(_within(live, name, begin, end)) for name in names}
+    spent = sum((entry.amount for entries in chosen.values() for entry in entries), Decimal())
     one_day = begin == end
     hours = _hours_of(live, names, begin) if one_day else []
-    table = [_row(live, name, begin, end, spent) for name in names]
     return CostsView(
         currency=currency,
         spent=say_money(sum((book.total() for book in books.values()), Decimal()), currency),
@@ -143,8 +142,8 @@ def costs_view(live: Live, begin: date | None, end: date | None, budgets: list[B
         days=days,
         hours=hours,
         dearest_hour=max(hours, key=lambda bar: sum(bar.shares)).said if hours else "",
-        table=sorted(table, key=lambda row: names.index(row.name)),
-        partings=_partings(live, begin, end, currency),
+        table=[_row(live, name, chosen[name], begin, end, spent) for name in names],
+        partings=_partings(live, chosen, currency),
         budgets=[_budget(number, one, live, today) for number, one in enumerate(budgets)],
     )
 
@@ -201,9 +200,8 @@ def _hours_of(live: Live, names: list[str], day: date) -> list[HourBar]:
     ]
 
 
-def _row(live: Live, name: str, begin: date, end: date, whole: Decimal) -> GroupCost:
+def _row(live: Live, name: str, entries: list[Entry], begin: date, end: date, whole: Decimal) -> GroupCost:
     life, currency = live.lives[name], live.plan.currency
-    entries = list(_within(live, name, begin, end))
     hours = [hour for hour in life.ledger().hours if begin <= _day_of(hour, live) <= end]
     amount = sum((entry.amount for entry in entries), Decimal())
     running = sum((entry.seconds for entry in entries if entry.what == "machine"), Decimal()) / 3600
@@ -222,11 +220,11 @@ def _row(live: Live, name: str, begin: date, end: date, whole: Decimal) -> Group
     )
 
 
-def _partings(live: Live, begin: date, end: date, currency: str) -> list[Parting]:
+def _partings(live: Live, chosen: dict[str, list[Entry]], currency: str) -> list[Parting]:
     found: dict[str, dict[str, Decimal]] = {by: defaultdict(Decimal) for by in ("for", "machine", "zone", "version", "owned")}
     for name, life in live.lives.items():
         machine = life.leg.crew.launch.machine
-        for entry in _within(live, name, begin, end):
+        for entry in chosen[name]:
             own = entry.instance is None
             found["for"][entry.what] += entry.amount
             found["machine"]["the group" if own else machine] += entry.amount
@@ -264,7 +262,10 @@ def curve(live: Live, budgets: list[Budget]) -> Curve:
     number = round(live.begun.days) + 1
     ends = [(midnight + timedelta(days=n + 1)).replace(tzinfo=zone).timestamp() for n in range(number)]
     ends = [min(end, live.ends) for end in ends if end - DAY < live.ends - 1]
-    spent = [_spent_until(live, end) if end <= live.now else None for end in ends]
+    days = [datetime.fromtimestamp(end - 1, zone).date() for end in ends]
+    by_day = [_by_day(book.hours, book.entries, live)[0] for book in (life.ledger() for life in live.lives.values())]
+    sums = np.cumsum([float(sum(one[day] for one in by_day)) for day in days])
+    lived = np.where(np.array(ends) <= live.now, sums, np.nan)
     now = float(sum((life.ledger().total() for life in live.lives.values()), Decimal()))
     coming = [live.now, *(end for end in ends if end > live.now)]
     paths = []
@@ -275,14 +276,12 @@ def curve(live: Live, budgets: list[Budget]) -> Curve:
     past = len(ends) - ahead.shape[1]
     blank = np.full(past, np.nan)
     middle, low, high = (np.concatenate([blank, getattr(ahead, fold)(axis=0)]) for fold in ("mean", "min", "max"))
-    lived = np.array([np.nan if one is None else one for one in spent])
     if 0 < past < len(ends):
         # The line that is likely begins where the other ends.
         middle[past - 1] = low[past - 1] = high[past - 1] = lived[past - 1]
     monthly = next((float(one.at_most) for one in budgets if one.group is None and one.each == "month"), None)
-    days = [f"{datetime.fromtimestamp(end - 1, zone):%Y-%m-%d}" for end in ends]
-    sums = zip(days, np.fmax(lived, middle).tolist(), strict=True)
-    over = None if monthly is None else next((day for day, summed in sums if summed > monthly), None)
+    reached = zip(days, np.fmax(lived, middle).tolist(), strict=True)
+    over = None if monthly is None else next((day.isoformat() for day, summed in reached if summed > monthly), None)
     likely = np.diff(np.concatenate([[now], ahead.mean(axis=0)])) if ahead.shape[1] else np.zeros(0)
     end = datetime.fromtimestamp(live.ends - 1, zone)
     said = (
@@ -292,7 +291,7 @@ def curve(live: Live, budgets: list[Budget]) -> Curve:
         f"{say_money(float(ahead[:, -1].min()), currency)} to {say_money(float(ahead[:, -1].max()), currency)}" if said else ""
     )
     return Curve(
-        days=days,
+        days=[day.isoformat() for day in days],
         lived=numbers(lived),
         likely=numbers(middle),
         low=numbers(low),
@@ -302,12 +301,3 @@ def curve(live: Live, budgets: list[Budget]) -> Curve:
         budget=monthly,
         reached=over,
     )
-
-
-def _spent_until(live: Live, end: float) -> float:
-    spent = Decimal()
-    for life in live.lives.values():
-        book = life.ledger()
-        inside = [hour.begin < end - 1 for hour in book.hours]
-        spent += sum((entry.amount for entry in book.entries if inside[entry.hour]), Decimal())
-    return float(spent)

@@ -199,9 +199,7 @@ def stream(
 
 
 def _view(kept: KeptPlan, desk: LiveDesk, running: Running) -> LiveView:
-    newest = {
-        name: desk.desk.store.arrangements(kept.id, name)[0].number for name in running.live.lives if name in kept.plan.groups
-    }
+    newest = {name: number for name, number in desk.store.newest(kept.id).items() if name in kept.plan.groups}
     with desk.still(running) as live:
         return live_view(live, running.pace, running.running, running.trouble, newest)
 

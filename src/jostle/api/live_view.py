@@ -105,7 +105,7 @@ class GroupLife(BaseModel):
 def live_view(live: Live, pace: float, running: bool, trouble: str | None, newest: dict[str, int]) -> LiveView:
     zone = live.plan.zone
     now = next(iter(live.lives.values())).clock.at(live.now)
-    spent = [total(life.record().result, life.leg.crew) for life in live.lives.values()]
+    spent = {name: total(life.record().result, life.leg.crew) for name, life in live.lives.items()}
     return LiveView(
         now=live.now * 1000,
         clock=f"{say_moment(now)}:{now:%S}",
@@ -114,16 +114,20 @@ def live_view(live: Live, pace: float, running: bool, trouble: str | None, newes
         running=running,
         ends=live.ends * 1000,
         begun=say_moment(next(iter(live.lives.values())).clock.at(live.first), with_year=True),
-        cost=say_money(sum(spent), live.plan.currency),
+        cost=say_money(sum(spent.values()), live.plan.currency),
         trouble=trouble,
-        groups=[_group(life, live, newest[name]) for name, life in live.lives.items() if name in newest],
+        groups=[
+            _group(life, newest[name], say_money(spent[name], live.plan.currency))
+            for name, life in live.lives.items()
+            if name in newest
+        ],
     )
 
 
-def _group(life: Life, live: Live, newest: int) -> LiveGroup:
-    record, group = life.record(), life.leg.crew.group
+def _group(life: Life, newest: int, cost: str) -> LiveGroup:
+    group = life.leg.crew.group
     there = life.ground.instances()
-    by = {state: sum(one.state in states for one in there) for state, states in _SHOWN.items()}
+    by = _by_state(there)
     told = policies_of(life)
     rank: dict[Tone, int] = {"add": 0, "remove": 1, "wait": 2, "none": 3, "limit": 4, "quiet": 5}
     state = min(told, key=lambda one: rank[one.tone], default=None)
@@ -139,7 +143,7 @@ def _group(life: Life, live: Live, newest: int) -> LiveGroup:
         held=life.keeper.held,
         arrangement=life.leg.arrangement,
         newest=newest,
-        cost=say_money(total(record.result, life.leg.crew), live.plan.currency),
+        cost=cost,
         state=state,
         note=_note(life, by),
         tape=_tape(life),
@@ -152,6 +156,10 @@ _SHOWN = {
     "leaving": ("draining", "stopping"),
     "broken": ("broken",),
 }
+
+
+def _by_state(there: list[Instance]) -> dict[str, int]:
+    return {state: sum(one.state in states for one in there) for state, states in _SHOWN.items()}
 
 
 def _note(life: Life, by: dict[str, int]) -> str:
@@ -270,7 +278,7 @@ def group_life(life: Life) -> GroupLife:
     """One group with its instances."""
     there, crew = life.ground.instances(), life.leg.crew
     found = moment(life.record(), life.time)
-    counts = {state: sum(one.state in states for one in there) for state, states in _SHOWN.items()}
+    counts = _by_state(there)
     parts = [f"{life.keeper.wanted} wanted", f"{counts['serving']} serve"]
     parts += [f"{counts[state]} {said}" for state, said in (("coming", "on their way"), ("leaving", "leaving")) if counts[state]]
     left = float(life.keeper.memory.row[0].wait_until) - life.time

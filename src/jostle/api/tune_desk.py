@@ -13,11 +13,9 @@ from jostle.core.plan.plan import Plan, with_group
 from jostle.core.tuning.goal import Goal, Judged
 from jostle.core.tuning.search import Found, search
 from jostle.core.tuning.space import Varied
-from jostle.records.search_store import SearchStore
+from jostle.records.search_store import KeptSearch, SearchStore
 from jostle.records.store import NameTaken
 
-# Of the seeds that a choice is confirmed with
-CONFIRMING, CONFIRMED_WITH = 1001, 10
 # Sets after which what was found so far is kept
 KEPT_EVERY = 40
 # Searches side by side: each keeps two processors busy
@@ -60,6 +58,12 @@ class Running:
     trouble: str | None = None
 
 
+def _as_kept(kept: KeptSearch) -> Running:
+    """A search that no longer runs; one that a stop of the service cut short has ended too."""
+    found = FoundKept.model_validate_json(kept.found)
+    return Running(Asked.model_validate_json(kept.asked), found.model_copy(update={"ended": True}))
+
+
 class TuneDesk:
     """Owns the searches that run, one thread for each."""
 
@@ -72,9 +76,12 @@ class TuneDesk:
         known = self._known.get((plan_id, group, number))
         if known is not None:
             return known
-        kept = self.store.one(plan_id, group, number)
-        found = FoundKept.model_validate_json(kept.found)
-        return Running(Asked.model_validate_json(kept.asked), found.model_copy(update={"ended": True}))
+        return _as_kept(self.store.one(plan_id, group, number))
+
+    def all(self, plan_id: int, group: str) -> list[tuple[KeptSearch, FoundKept]]:
+        """Searches of a group with what they found, newest first."""
+        kept = self.store.all(plan_id, group)
+        return [(one, (self._known.get((plan_id, group, one.number)) or _as_kept(one)).found) for one in kept]
 
     def begin(self, plan: Plan, plan_id: int, group: str, asked: Asked, found: FoundKept) -> int:
         if len(self._known) >= MOST_AT_ONCE:
@@ -88,13 +95,7 @@ class TuneDesk:
 
     def _run(self, plan: Plan, plan_id: int, group: str, number: int, running: Running) -> None:
         asked = running.asked
-        goal = Goal(
-            with_group(plan, group, running.found.document),
-            group,
-            tuple(range(1, asked.seeds + 1)),
-            tuple(range(CONFIRMING, CONFIRMING + CONFIRMED_WITH)),
-            asked.margin,
-        )
+        goal = Goal.over(with_group(plan, group, running.found.document), group, asked.seeds, asked.margin)
 
         def tell(found: Found) -> bool:
             running.found = running.found.model_copy(

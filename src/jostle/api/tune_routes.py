@@ -57,13 +57,10 @@ def showspace_view(group: str, kept: PlanDep, desk: DeskDep, take: Ordinal | Non
 def list_searches(group: str, kept: PlanDep, desk: TuneDep) -> list[SearchLine]:
     """Searches of a group, newest first."""
     crew_of(kept.plan, group)
-    lines = []
-    for one in desk.store.all(kept.id, group):
-        found = desk.of(kept.id, group, one.number).found
-        lines.append(
-            SearchLine(number=one.number, created=one.created, looked_at=len(found.sets), said=said_of(found, kept.plan.currency))
-        )
-    return lines
+    return [
+        SearchLine(number=one.number, created=one.created, looked_at=len(found.sets), said=said_of(found, kept.plan.currency))
+        for one, found in desk.all(kept.id, group)
+    ]
 
 
 @router.post("", status_code=201)

@@ -15,7 +15,7 @@ from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.strip import Span, wanted
 from jostle.core.tuning.front import Matters, front, matters
 from jostle.core.tuning.goal import Judged
-from jostle.core.tuning.space import Varied, applied
+from jostle.core.tuning.space import Varied, applied, as_written
 from jostle.records.store import KeptPlan, NotKept
 
 # Buckets of the small strips
@@ -100,7 +100,7 @@ def space_view(plan: Plan, group: str, space: list[Varied]) -> list[VariedView]:
     document = plan.groups[group].model_dump(mode="json")
 
     def page(end: str | None) -> Page:
-        values = {} if end is None else {one.path: _plain(one, getattr(one, end)) for one in space}
+        values = {} if end is None else {one.path: as_written(one, getattr(one, end)) for one in space}
         return group_page(crew_of(with_group(plan, group, applied(document, values)), group), plan.currency)
 
     page_now = page(None)
@@ -116,10 +116,6 @@ def space_view(plan: Plan, group: str, space: list[Varied]) -> list[VariedView]:
         )
         for one in space
     ]
-
-
-def _plain(one: Varied, value: float) -> float:
-    return int(value) if one.whole else value
 
 
 def _how(page: Page, path: str, plan: Plan, group: str) -> HowRead:

@@ -18,8 +18,6 @@ if TYPE_CHECKING:
     from jostle.core.tuning.space import Varied
 
 _RANGE = re.compile(r"(.+?)\.\.(.+?)(?::(.+))?")
-# The first of the seeds that a choice is confirmed with
-CONFIRMING = 1001
 
 
 def tune(
@@ -65,7 +63,7 @@ def tune(
         space = [_varied(read, name, one) for one in vary] if vary else usual_space(read.groups[name])
         space = checked_space(space, read, name)
         seconds = None if for_ is None else read_duration(for_)
-        goal = Goal(read, name, tuple(range(1, seeds + 1)), tuple(range(CONFIRMING, CONFIRMING + 10)), _margin(keep))
+        goal = Goal.over(read, name, seeds, _margin(keep))
         with meter("sets", sets) as advance:
             found = search(goal, space, sets, seconds, tell=lambda so_far: advance(len(so_far.sets)))
     except PlanError as error:

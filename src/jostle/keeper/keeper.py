@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from jostle.core.calendar.orders import Gate, orders
 from jostle.core.decide.code import DIALS, NOBODY, Standing
 from jostle.core.decide.decide import decide
-from jostle.core.decide.leaving import CANDIDATE, next_to_leave
+from jostle.core.decide.leaving import CANDIDATE, is_kept, next_to_leave
 from jostle.core.decide.memory import Memory, set_by_hand
-from jostle.core.decide.row import DECISION, FLEET, ORDER, VIEW
+from jostle.core.decide.row import DECISION, FLEET, VIEW, no_orders, order_rows
 from jostle.core.decide.rules import Rules, rows
 from jostle.core.decide.sight import Sight
 from jostle.core.engine.compile import Crew
@@ -55,10 +55,10 @@ class Keeper:
         shape = (zoned, DIALS + len(crew.outside), ring)
         self.sight = Sight(np.full(shape, np.nan, np.float32), np.zeros(ring, np.float32))
         self.read = 0
-        # Held: no automatic change at all. On its own: it is left alone, and not even looked at.
+        # No automatic change at all
         self.held = False
         self._ahead: NDArray[np.float64] = np.zeros(0)
-        self._told = rows(0, ORDER)
+        self._told = no_orders(0)
 
     @property
     def wanted(self) -> int:
@@ -95,10 +95,8 @@ class Keeper:
         ahead = np.flatnonzero(np.abs(self._ahead - time) < 1e-6)
         if not len(ahead):
             self._ahead = np.asarray(time + float(self.rules.row[0].evaluate_every) * np.arange(AHEAD), dtype=np.float64)
-            told = orders(self.crew.group.calendar, self.clock.first, self.clock.zone, self._ahead, self.crew.lead)
-            self._told = rows(AHEAD, ORDER)
-            for field in ORDER.names or ():
-                self._told[field] = getattr(told, field)
+            calendar = self.crew.group.calendar
+            self._told = order_rows(orders(calendar, self.clock.first, self.clock.zone, self._ahead, self.crew.lead))
             ahead = np.zeros(1, np.int64)
         order = self._told[ahead[0] : ahead[0] + 1].copy().view(np.recarray)
         if self.held:
@@ -117,7 +115,7 @@ class Keeper:
             self.provider.fewer(self.group, f"{key} fewer", self._leaving(counts.present - goal), by)
 
     def _leaving(self, number: int) -> list[Leaves]:
-        """Who leaves. Those of the base are stopped, and so are all when the group falls asleep."""
+        """Who leaves, and whether to be stopped and kept."""
         asleep = bool(self.memory.row[0].asleep)
         present = [one for one in self.provider.instances(self.group) if one.state in _STANDING]
         there = [one for one in present if asleep or not one.pinned]
@@ -129,7 +127,6 @@ class Keeper:
             row.number, row.zone, row.version = one.number, one.zone, one.version
             row.overflow, row.sessions, row.paid_left = one.overflow, one.sessions, one.paid_left
             row.standing = _STANDING[one.state]
-        owned = self.crew.group.owned is not None
         chosen: list[Leaves] = []
         for _ in range(number):
             c = next_to_leave(self.rules, candidates, len(there), crowds)
@@ -139,7 +136,7 @@ class Keeper:
             if row.standing != Standing.ASKED:
                 crowds[one.zone] -= 1
             row.standing = Standing.LEFT
-            chosen.append(Leaves(one.number, asleep or (owned and not one.overflow)))
+            chosen.append(Leaves(one.number, bool(is_kept(asleep, self.crew.group.owned is not None, one.overflow))))
         return chosen
 
     def set_count(self, time: float, hand: int, count: int) -> tuple[int, int]:

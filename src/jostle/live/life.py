@@ -82,7 +82,6 @@ class Life:
         self.ground = Ground(rehearser.setup_of(plan, group, seed))
         self.legs = [Leg(0, 0.0, arrangement, plan, crew_of(plan, group), self.ground.setup)]
         self.provider: Provider = Embedded(self.ground)
-        self._entered = 0
         self.keeper = self._keeper()
         self.kept = True
         self.hands = 0
@@ -246,7 +245,6 @@ class Life:
 
     def _caught_up(self) -> None:
         """The engine remembers in the same place as the keeper, which only has to read the meters again."""
-        self.keeper.memory = self.state.memory
         self.keeper.read = 0
         self.keeper.listen(self.time)
 
@@ -282,13 +280,13 @@ class Life:
     def likely(self, ahead: float) -> Rehearsal:
         """What is likely from now on for so many seconds: the record so far, played on under other draws with the engine deciding
         as the arrangement says."""
-        setup = self._under(1)
-        state = copied(self.state)
+        played = self._played_on(self._under(1), ahead)
+        return Rehearsal(self.leg.plan, self.group, self.seed, self.leg.crew, self.clock, played, self.rehearser.find_bounds)
+
+    def _played_on(self, setup: Setup, ahead: float) -> Result:
+        """The record so far and so many seconds more under a setup; what was lived stays as it is."""
         until = min(setup.ticks, round((self.time + ahead) / setup.tick))
-        played = play(setup, state, until)
-        return Rehearsal(
-            self.leg.plan, self.group, self.seed, self.leg.crew, self.clock, Result(setup, played), self.rehearser.find_bounds
-        )
+        return Result(setup, play(setup, copied(self.state), until))
 
     @cached_property
     def rehearsed(self) -> NDArray[np.float32]:
@@ -298,14 +296,12 @@ class Life:
 
     def foreseen(self, ahead: float) -> float | None:
         """When its count changes next within so many seconds, on the stand-in, which knows its own dice."""
-        until = min(self.leg.setup.ticks, round((self.time + ahead) / self.leg.setup.tick))
-        played = play(self.leg.setup.changed(kept=False), copied(self.state), until)
-        rows = Result(self.leg.setup, played).decisions
+        rows = self._played_on(self.leg.setup.changed(kept=False), ahead).decisions
         later = rows[(rows["time"] > self.time + 1e-6) & (rows["decided"] != rows["desired"])]
         return float(later["time"][0]) if len(later) else None
 
     def ledger(self) -> Ledger:
-        """Its hours and amounts, as of the last whole hour and the time since."""
+        """Its hours and amounts, as of now, made once."""
         key = (self.time, self.hands)
         if self._ledger is None or self._ledger[0] != key:
             record = self.record()

@@ -3,10 +3,12 @@
 import json
 from dataclasses import dataclass
 
+from peewee import fn
+
 from jostle.core.plan.plan import Plan, read_plan
 from jostle.live.live import Begun, Done
 from jostle.records.store import NameTaken, NotKept, Store
-from jostle.records.table import LiveActRow, LiveRow
+from jostle.records.table import ArrangementRow, LiveActRow, LiveRow
 
 
 @dataclass(frozen=True)
@@ -37,6 +39,13 @@ class LiveStore:
             log = [Done.model_validate_json(one.done) for one in acts]
             plan, begun = read_plan(json.loads(row.document)), Begun.model_validate_json(row.begun)
             return KeptLive(row.id, plan, begun, row.clock, row.pace, bool(row.running), log)
+
+    def newest(self, plan_id: int) -> dict[str, int]:
+        """The number of each group's newest arrangement."""
+        with self._store.reading():
+            of_plan = ArrangementRow.select(ArrangementRow.group_name, fn.MAX(ArrangementRow.number).alias("number"))
+            rows = of_plan.where(ArrangementRow.plan == plan_id).group_by(ArrangementRow.group_name)
+            return {row.group_name: row.number for row in rows}
 
     def begin(self, plan_id: int, plan: Plan, begun: Begun, clock: float, pace: float) -> int:
         """Keep that a plan lives from now on. Raises NameTaken where it does already."""

@@ -5,7 +5,7 @@ from datetime import UTC, datetime
 
 from peewee import fn
 
-from jostle.records.store import NotKept, Store
+from jostle.records.store import NotKept, Store, of_group
 from jostle.records.table import SearchRow
 
 
@@ -27,8 +27,7 @@ class SearchStore:
 
     def add(self, plan_id: int, group: str, asked: str, found: str) -> int:
         with self._store.transaction():
-            of_group = (SearchRow.plan == plan_id) & (SearchRow.group_name == group)
-            number = 1 + (SearchRow.select(fn.MAX(SearchRow.number)).where(of_group).scalar() or 0)
+            number = 1 + (of_group(SearchRow, plan_id, group, fn.MAX(SearchRow.number)).scalar() or 0)
             created = datetime.now(UTC).isoformat(timespec="seconds")
             SearchRow.create(plan=plan_id, group_name=group, number=number, asked=asked, found=found, created=created)
             return int(number)
@@ -41,12 +40,15 @@ class SearchStore:
     def all(self, plan_id: int, group: str) -> list[KeptSearch]:
         """Newest first."""
         with self._store.reading():
-            of_group = (SearchRow.plan == plan_id) & (SearchRow.group_name == group)
-            rows = SearchRow.select().where(of_group).order_by(SearchRow.number.desc())
-            return [KeptSearch(row.number, row.asked, row.found, row.created) for row in rows]
+            return [_kept(row) for row in of_group(SearchRow, plan_id, group).order_by(SearchRow.number.desc())]
 
     def one(self, plan_id: int, group: str, number: int) -> KeptSearch:
-        found = next((one for one in self.all(plan_id, group) if one.number == number), None)
-        if found is None:
-            raise NotKept(f"{group} has no search {number}")
-        return found
+        with self._store.reading():
+            row = of_group(SearchRow, plan_id, group).where(SearchRow.number == number).first()
+            if row is None:
+                raise NotKept(f"{group} has no search {number}")
+            return _kept(row)
+
+
+def _kept(row: SearchRow) -> KeptSearch:
+    return KeptSearch(row.number, row.asked, row.found, row.created)

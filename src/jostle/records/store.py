@@ -192,7 +192,7 @@ class Store:
     def arrangements(self, plan_id: int, group: str) -> list[Arrangement]:
         """All saved ones, newest first."""
         with self.reading():
-            rows = _of(ArrangementRow, plan_id, group).order_by(ArrangementRow.number.desc())
+            rows = of_group(ArrangementRow, plan_id, group).order_by(ArrangementRow.number.desc())
             return [Arrangement(r.number, json.loads(r.document), r.note, r.created) for r in rows]
 
     def arrangement(self, plan_id: int, group: str, number: int) -> Arrangement:
@@ -255,18 +255,18 @@ class Store:
     def takes(self, plan_id: int, group: str) -> list[Take]:
         """All takes of a group, oldest first."""
         with self.reading():
-            return [_take(row) for row in _of(TakeRow, plan_id, group).order_by(TakeRow.number)]
+            return [_take(row) for row in of_group(TakeRow, plan_id, group).order_by(TakeRow.number)]
 
     def newest_take(self, plan_id: int, group: str) -> Take | None:
         with self.reading():
-            row = _of(TakeRow, plan_id, group).order_by(TakeRow.number.desc()).first()
+            row = of_group(TakeRow, plan_id, group).order_by(TakeRow.number.desc()).first()
             return None if row is None else _take(row)
 
     def take_and_star(self, plan_id: int, group: str, number: int | None) -> tuple[Take | None, Take | None]:
         """A take by its number, the newest if left out, and the starred one; None for what there is not."""
         with self.reading():
-            last = _of(TakeRow, plan_id, group, fn.MAX(TakeRow.number)).scalar() if number is None else number
-            found = [_take(row) for row in _of(TakeRow, plan_id, group).where((TakeRow.number == last) | TakeRow.starred)]
+            last = of_group(TakeRow, plan_id, group, fn.MAX(TakeRow.number)).scalar() if number is None else number
+            found = [_take(row) for row in of_group(TakeRow, plan_id, group).where((TakeRow.number == last) | TakeRow.starred)]
         starred = next((take for take in found if take.starred), None)
         chosen = [take for take in found if number in (None, take.number)]
         return max(chosen, key=lambda take: take.number, default=None), starred
@@ -274,7 +274,7 @@ class Store:
     def take(self, plan_id: int, group: str, number: int) -> Take:
         with self.reading():
             try:
-                return _take(_of(TakeRow, plan_id, group).where(TakeRow.number == number).get())
+                return _take(of_group(TakeRow, plan_id, group).where(TakeRow.number == number).get())
             except DoesNotExist:
                 raise NotKept(f"{group} has no take {number}") from None
 
@@ -292,7 +292,7 @@ class Store:
         starred: bool = False,
     ) -> Take:
         with self.transaction():
-            number = 1 + (_of(TakeRow, plan_id, group, fn.MAX(TakeRow.number)).scalar() or 0)
+            number = 1 + (of_group(TakeRow, plan_id, group, fn.MAX(TakeRow.number)).scalar() or 0)
             row = TakeRow.create(
                 plan=plan_id,
                 group_name=group,
@@ -360,12 +360,12 @@ def check_records(copy: sqlite3.Connection, path: Path) -> None:
         raise RecordsError(f"{path} was written by a newer Jostle")
 
 
-def _of(table: Any, plan_id: int, group: str, *fields: Any) -> Any:
+def of_group(table: Any, plan_id: int, group: str, *fields: Any) -> Any:
     return table.select(*fields).where((table.plan == plan_id) & (table.group_name == group))
 
 
 def _next_arrangement(plan_id: int, group: str) -> int:
-    return 1 + (_of(ArrangementRow, plan_id, group, fn.MAX(ArrangementRow.number)).scalar() or 0)
+    return 1 + (of_group(ArrangementRow, plan_id, group, fn.MAX(ArrangementRow.number)).scalar() or 0)
 
 
 def _add_arrangement(plan_id: int, group: str, number: int, document: dict[str, Any], note: str) -> None:

@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 
 from jostle.core.decide.code import NOBODY
+from jostle.core.decide.leaving import paid_left
 from jostle.core.engine.act import act
 from jostle.core.engine.code import HandAct, Life, Order
 from jostle.core.engine.result import play
@@ -105,7 +106,7 @@ class Ground:
             booted=_finite(row["booted"]),
             serves=_finite(row["serves"]),
             drains=_finite(row["drains"]),
-            paid_left=0.0 if row["state"] == Life.REQUESTED else 3600.0 - (self.time - begin) % 3600.0,
+            paid_left=0.0 if row["state"] == Life.REQUESTED else float(paid_left(self.time, begin)),
             cpu=self._cpu(row),
             restarts=int(row["restarts"]),
             fault=FAULT_WORDS.get(int(row["fault"])) if row["state"] == Life.BROKEN else None,

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { useAddress } from "../../shared/acts/address";
 import { answered, api, type CostsView, type PlanView, Refusal } from "../../shared/api/client";
 import { usePlan } from "../../shared/api/plan";
+import { Nothing } from "../../shared/words/Nothing";
 import { BudgetLine } from "./BudgetLine";
 import { CurveChart } from "./CurveChart";
 import its from "./costs.module.css";
@@ -30,7 +31,6 @@ function Costs({ plan }: { plan: PlanView }) {
   const costs = useQuery({
     queryKey: ["costs", plan.id, query.begin, query.end],
     placeholderData: keepPreviousData,
-    refetchInterval: false,
     queryFn: async (): Promise<CostsView | null> => {
       const { data, error, response } = await api.GET("/api/plans/{plan_id}/costs", { params: { path, query } });
       if (error !== undefined) throw new Refusal("The costs cannot be read.", response.status);
@@ -46,14 +46,13 @@ function Costs({ plan }: { plan: PlanView }) {
   if (costs.isPending) return null;
   if (!view)
     return (
-      <main className={its.nothing}>
-        <h1>Nothing was spent yet.</h1>
+      <Nothing title="Nothing was spent yet.">
         <p>
           What the groups cost is told from when they are kept. <Link to="/live">Keep them on the stand-in</Link>, or
           see in <Link to="/groups">Groups</Link> what a rehearsed week comes to.
         </p>
         {costs.error && <p className="wrong">{costs.error.message}</p>}
-      </main>
+      </Nothing>
     );
   const one = view.begin === view.end;
   return (

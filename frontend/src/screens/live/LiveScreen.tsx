@@ -5,6 +5,7 @@ import { useAddress } from "../../shared/acts/address";
 import { answered, api, type LiveGroup, type LiveView, type PlanView } from "../../shared/api/client";
 import { usePlan } from "../../shared/api/plan";
 import { clockText } from "../../shared/time/clock";
+import { Nothing } from "../../shared/words/Nothing";
 import { Bays } from "./Bays";
 import { ClockBar } from "./ClockBar";
 import { HandsLine } from "./HandsLine";
@@ -31,14 +32,13 @@ function Lived({ plan }: { plan: PlanView }) {
         {live.view.error.message}
       </p>
     );
-  if (!view) return <Nothing live={live} groups={plan.groups.length} />;
+  if (!view) return <NotBegun live={live} groups={plan.groups.length} />;
   return <Running plan={plan} view={view} live={live} />;
 }
 
-function Nothing({ live, groups }: { live: ReturnType<typeof useLive>; groups: number }) {
+function NotBegun({ live, groups }: { live: ReturnType<typeof useLive>; groups: number }) {
   return (
-    <main className={its.nothing}>
-      <h1>Nothing is kept yet.</h1>
+    <Nothing title="Nothing is kept yet.">
       <p>
         Here the groups run, rather than being rehearsed: a keeper holds each as its newest arrangement says, on a
         stand-in for a cloud whose clock goes as fast as you like. Every change and every silence has its reason, and
@@ -54,7 +54,7 @@ function Nothing({ live, groups }: { live: ReturnType<typeof useLive>; groups: n
       </button>
       {groups === 0 && <p className="quiet">Write a group first.</p>}
       {live.begin.error && <p className="wrong">{live.begin.error.message}</p>}
-    </main>
+    </Nothing>
   );
 }
 

@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { answered, api, type LiveView, Refusal } from "../../shared/api/client";
+import { useStream } from "../../shared/api/useStream";
 
 // ms: the page asks anew so often at the most, however fast the clock goes
 const EVERY = 900;
@@ -19,28 +20,16 @@ export function useLive(plan: number) {
       return data ?? null;
     },
   });
-  const lives = Boolean(view.data);
-  useEffect(() => {
-    if (!lives) return;
-    const stream = new EventSource(`/api/plans/${plan}/live/events`);
-    let last = 0;
-    let late: number | undefined;
-    const ask = () => {
-      last = Date.now();
-      late = undefined;
+  useStream(view.data ? `/api/plans/${plan}/live/events` : null, {
+    kind: "went-on",
+    every: EVERY,
+    ask: () => {
       void queries.invalidateQueries({ queryKey: ["live", plan] });
       void queries.invalidateQueries({ queryKey: ["live part", plan] });
-    };
-    stream.addEventListener("went-on", () => {
-      setLost(false);
-      if (late === undefined) late = window.setTimeout(ask, Math.max(0, EVERY - (Date.now() - last)));
-    });
-    stream.onerror = () => setLost(true);
-    return () => {
-      window.clearTimeout(late);
-      stream.close();
-    };
-  }, [plan, lives, queries]);
+    },
+    lost: () => setLost(true),
+    found: () => setLost(false),
+  });
   const put = (next: LiveView) => {
     queries.setQueryData(["live", plan], next);
     void queries.invalidateQueries({ queryKey: ["live part", plan] });

@@ -5,6 +5,7 @@ import { type Act, useOffered } from "../../shared/acts/acts";
 import { useAddress } from "../../shared/acts/address";
 import { answered, api, type PlanView, type VariedView } from "../../shared/api/client";
 import { usePlan } from "../../shared/api/plan";
+import { Nothing } from "../../shared/words/Nothing";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import { ChosenPanel } from "./ChosenPanel";
 import { PointsChart } from "./PointsChart";
@@ -19,12 +20,11 @@ export function TuneScreen() {
   if (!plan) return null;
   if (!chosen || !plan.groups.includes(chosen))
     return (
-      <main className={its.none}>
-        <h1>No group to tune.</h1>
+      <Nothing title="No group to tune.">
         <p>
           Write one in <Link to="/groups">Groups</Link> first.
         </p>
-      </main>
+      </Nothing>
     );
   return <Tune key={chosen} plan={plan} group={chosen} />;
 }

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
 import { answered, api } from "../../shared/api/client";
+import { useStream } from "../../shared/api/useStream";
 
 // ms: so often at the most is a search asked how far it is
 const EVERY = 600;
@@ -20,28 +20,16 @@ export function useSearch(plan: number, group: string, number: number | null, se
       ),
   });
   const running = view.data?.running === true && view.data.number === number;
-  useEffect(() => {
-    if (!running) return;
-    const stream = new EventSource(`/api/plans/${plan}/groups/${group}/searches/${number}/events`);
-    let late: number | undefined;
-    let last = 0;
-    const ask = () => {
-      last = Date.now();
-      late = undefined;
-      void queries.invalidateQueries({ queryKey: ["search", plan, group, number] });
-    };
-    stream.addEventListener("looked", () => {
-      if (late === undefined) late = window.setTimeout(ask, Math.max(0, EVERY - (Date.now() - last)));
-    });
+  const ask = () => void queries.invalidateQueries({ queryKey: ["search", plan, group, number] });
+  useStream(running ? `/api/plans/${plan}/groups/${group}/searches/${number}/events` : null, {
+    kind: "looked",
+    every: EVERY,
+    ask,
     // The stream ends with the search: what it found last is asked for once more.
-    stream.onerror = () => {
+    lost: (stream) => {
       stream.close();
       window.setTimeout(ask, EVERY);
-    };
-    return () => {
-      window.clearTimeout(late);
-      stream.close();
-    };
-  }, [plan, group, number, running, queries]);
+    },
+  });
   return view;
 }

@@ -62,6 +62,18 @@ def leaves_before(rules: Rules, crowds: np.ndarray, one: np.record, other: np.re
 
 
 @leaf
+def is_kept(asleep: bool, owned: bool, overflow: bool) -> bool:
+    """Whether one that leaves is stopped and kept: those owned are, and all are when the group falls asleep."""
+    return asleep or (owned and not overflow)
+
+
+@leaf
+def paid_left(time: float, begin: float) -> float:
+    """Seconds until the next paid hour of a start begins."""
+    return 3600.0 - (time - begin) % 3600.0
+
+
+@leaf
 def next_to_leave(rules: Rules, candidates: np.ndarray, number: int, crowds: np.ndarray) -> int:
     """Position of the first of `number` candidates to leave, or NOBODY where all have left.
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from jostle.core.calendar.orders import HIGHEST
+from jostle.core.calendar.orders import HIGHEST, Orders
 from jostle.core.decide.code import NOBODY
 from jostle.core.decide.rules import rows
 
@@ -32,6 +32,14 @@ ORDER = np.dtype(
     ],
     align=True,
 )
+
+
+def order_rows(told: Orders) -> np.recarray:
+    """What the calendar says as rows of ORDER, shape (instants,)."""
+    made = rows(len(told.low), ORDER)
+    for field in ORDER.names or ():
+        made[field] = getattr(told, field)
+    return made
 
 
 def no_orders(instants: int) -> np.recarray:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from jostle.core.calendar.orders import orders
 from jostle.core.compiled import maker
 from jostle.core.decide.code import NOBODY
-from jostle.core.decide.row import ORDER
+from jostle.core.decide.row import order_rows
 from jostle.core.decide.rules import rows, rules_of
 from jostle.core.draw import STREAM_ARRIVE, poisson
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Fault, HandAct
@@ -129,7 +129,7 @@ def compile_setup(
         stays=(1.0 - row.session_end) ** np.arange(seats + 1.0),
         stages=stages_of(row),
         rules=rules,
-        orders=_orders(crew, clock, times),
+        orders=order_rows(orders(group.calendar, clock.first, clock.zone, times, crew.lead)),
         quota=np.full(evaluations, UNLIMITED if quota is None else quota, np.int32),
         incidents=_incidents(crew, clock),
         hands=_hands(group.hands, clock),
@@ -199,14 +199,6 @@ def _machine(kind: np.record, crew: Crew) -> None:
     kind.price_machine = float(tariff.machine) / 3600
     kind.price, kind.price_stopped = float(tariff.running) / 3600, float(tariff.standing) / 3600
     kind.hourly, kind.least_micros = tariff.hourly, tariff.least_micros
-
-
-def _orders(crew: Crew, clock: Clock, times: NDArray[np.float64]) -> np.recarray:
-    found = orders(crew.group.calendar, clock.first, clock.zone, times, crew.lead)
-    made = rows(len(times), ORDER)
-    for field in ORDER.names or ():
-        made[field] = getattr(found, field)
-    return made
 
 
 def _seconds(clock: Clock, moment: str) -> float:

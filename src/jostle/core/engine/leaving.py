@@ -2,7 +2,7 @@
 
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Standing
-from jostle.core.decide.leaving import next_to_leave
+from jostle.core.decide.leaving import is_kept, next_to_leave, paid_left
 from jostle.core.engine.code import Life
 from jostle.core.engine.instance import end, forsake, leave_zone, stop_or_end, stop_serving
 from jostle.core.engine.setup import Setup
@@ -36,7 +36,7 @@ def list_candidates(setup: Setup, state: State, time: float) -> int:
         elif one.state == Life.BROKEN:
             row.standing = Standing.BROKEN
         if one.state != Life.REQUESTED:
-            row.paid_left = 3600.0 - (time - state.spells[one.spell].begin) % 3600.0
+            row.paid_left = paid_left(time, state.spells[one.spell].begin)
         number += 1
     return number
 
@@ -65,7 +65,7 @@ def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: 
 
 @inner
 def send_away(setup: Setup, state: State, time: float, number: int, who: int, sleep: bool) -> None:
-    """So many instances leave. Those of the base are stopped, and so are all when the group falls asleep."""
+    """So many instances leave."""
     owned = setup.fixed[0].owned < UNLIMITED
     candidates = list_candidates(setup, state, time)
     for _ in range(number):
@@ -74,7 +74,7 @@ def send_away(setup: Setup, state: State, time: float, number: int, who: int, sl
             return
         row = state.candidates[c]
         row.standing = Standing.LEFT
-        dismiss(setup, state, row.number, time, who, sleep or (owned and not row.overflow))
+        dismiss(setup, state, row.number, time, who, is_kept(sleep, owned, row.overflow))
 
 
 @inner

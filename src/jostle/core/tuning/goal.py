@@ -19,6 +19,8 @@ from jostle.core.tuning.space import applied
 DEARER = 1.25
 # What a broken promise weighs, as a share of the cost for each seed
 BROKEN = 0.6
+# Seeds that no search looks with
+CONFIRMING = tuple(range(1001, 1011))
 
 
 class Judged(BaseModel):
@@ -52,6 +54,11 @@ class Goal:
     seeds: tuple[int, ...]
     confirming: tuple[int, ...]
     margin: float = 0.1
+
+    @classmethod
+    def over(cls, plan: Plan, group: str, seeds: int, margin: float) -> "Goal":
+        """The goal over the first so many seeds."""
+        return cls(plan, group, tuple(range(1, seeds + 1)), CONFIRMING, margin)
 
     def refusal(self, document: dict[str, Any]) -> tuple[Plan | None, str | None]:
         """The plan with the group as given, or why it cannot be, before anything is rehearsed."""

@@ -6,9 +6,10 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 
 from jostle.core.plan.plan import Plan
+from jostle.core.plan.setting import setting
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.tuning.goal import Goal, Judged
-from jostle.core.tuning.space import Varied, steps_of, typed
+from jostle.core.tuning.space import Varied, applied, steps_of, typed
 
 # Sets drawn before the search leans on what it has seen, and candidates for the choice
 FIRST_DRAWN, CANDIDATES = 24, 12
@@ -91,8 +92,6 @@ def search(
 
 
 def _start(goal: Goal, space: list[Varied]) -> dict[str, float]:
-    from jostle.core.plan.setting import setting
-
     document = goal.plan.groups[goal.group].model_dump(mode="json")
     return {one.path: setting(document, one.path) for one in space}
 
@@ -121,6 +120,4 @@ def _choose(goal: Goal, found: Found, rehearsers: list[Rehearser]) -> None:
 
 def chosen_group(plan: Plan, group: str, judged: Judged) -> dict[str, object]:
     """The group's plain data with the settings of a set."""
-    from jostle.core.tuning.space import applied
-
     return applied(plan.groups[group].model_dump(mode="json"), judged.values)

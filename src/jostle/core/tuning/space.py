@@ -71,7 +71,7 @@ def checked_space(space: list[Varied], plan: Plan, group: str) -> list[Varied]:
         else:
             for end in (one.low, one.high):
                 try:
-                    with_group(plan, group, applied(document, {one.path: _typed(one, end)}))
+                    with_group(plan, group, applied(document, {one.path: as_written(one, end)}))
                 except PlanError as error:
                     problems += [Problem(place, f"{end:g}", p.message) for p in error.problems[:1]]
     if problems:
@@ -86,13 +86,14 @@ def applied(document: dict[str, Any], values: dict[str, float]) -> dict[str, Any
     return document
 
 
-def _typed(one: Varied, value: float) -> float:
+def as_written(one: Varied, value: float) -> float:
+    """A value as a plan file has it: a whole number where what is counted is whole."""
     return int(value) if one.whole else value
 
 
 def typed(space: list[Varied], values: dict[str, float]) -> dict[str, float]:
     """Values as a plan file has them: whole numbers where what is counted is whole."""
-    return {one.path: _typed(one, one.snapped(values[one.path])) for one in space}
+    return {one.path: as_written(one, one.snapped(values[one.path])) for one in space}
 
 
 def said(plan: Plan, group: str, values: dict[str, float]) -> dict[str, str]:

@@ -1,0 +1,41 @@
+import { useEffect, useRef } from "react";
+
+interface Heard {
+  /** The events that are meant. */
+  kind: string;
+  /** ms: so often at the most is what it tells asked for, however often it speaks. */
+  every: number;
+  /** Asks for what has become of it. */
+  ask: () => void;
+  /** It was lost, or has ended: the browser takes it up again unless it is closed. */
+  lost: (stream: EventSource) => void;
+  /** It speaks. */
+  found?: () => void;
+}
+
+/** Listens to a stream of the server while there is an address for it. */
+export function useStream(url: string | null, heard: Heard) {
+  const now = useRef(heard);
+  now.current = heard;
+  const { kind, every } = heard;
+  useEffect(() => {
+    if (url === null) return;
+    const stream = new EventSource(url);
+    let last = 0;
+    let late: number | undefined;
+    const ask = () => {
+      last = Date.now();
+      late = undefined;
+      now.current.ask();
+    };
+    stream.addEventListener(kind, () => {
+      now.current.found?.();
+      if (late === undefined) late = window.setTimeout(ask, Math.max(0, every - (Date.now() - last)));
+    });
+    stream.onerror = () => now.current.lost(stream);
+    return () => {
+      window.clearTimeout(late);
+      stream.close();
+    };
+  }, [url, kind, every]);
+}
