@@ -47,7 +47,6 @@ types: .venv/ready frontend/node_modules/.ready
 
 ## Pin the newest versions that fit
 lock: .venv/ready
-	$(BIN)/pip install --quiet uv
 	$(BIN)/uv pip compile pyproject.toml --extra dev --generate-hashes --no-header --no-annotate --no-emit-index-url --no-emit-find-links --output-file requirements.lock
 
 warm: .venv/ready
@@ -65,8 +64,9 @@ clean:
 
 .venv/ready: requirements.lock pyproject.toml
 	$(PYTHON) -m venv .venv
-	$(BIN)/pip install --quiet --require-hashes -r requirements.lock
-	$(BIN)/pip install --quiet --no-deps --no-build-isolation --editable .
+	$(BIN)/pip install --quiet uv==0.13.9
+	VIRTUAL_ENV=.venv $(BIN)/uv pip install --quiet --require-hashes -r requirements.lock
+	VIRTUAL_ENV=.venv $(BIN)/uv pip install --quiet --no-deps --no-build-isolation --editable .
 	touch $@
 
 frontend/node_modules/.ready: frontend/package-lock.json
