@@ -15,7 +15,7 @@ def test_back_takes_back_what_was_chosen(workbench):
     workbench.waits_for_take("minimum 4, was 3")
     workbench.mark(1, "Show take 1 as a ghost").click()
     workbench.until(lambda: chosen(workbench, "ghost=1"))
-    workbench.wait_for(".takes .all").click()
+    workbench.wait_for('.takes [title^="All takes"]').click()
     workbench.wait_for(".takes-list")
     address = workbench.driver.current_url
     workbench.driver.back()
@@ -38,7 +38,7 @@ def test_the_list_of_takes_is_sorted_by_how_they_did(workbench):
         before = len(workbench.takes())
         workbench.word("minimum").send_keys(Keys.ARROW_UP, Keys.ENTER)
         workbench.until(lambda before=before: len(workbench.takes()) > before)
-    workbench.wait_for(".takes .all").click()
+    workbench.wait_for('.takes [title^="All takes"]').click()
     workbench.named(".takes-list thead button", "Cost").click()
     costs = [float(one.text.removeprefix("€ ")) for one in workbench.all(".takes-list tbody td:nth-child(2)")]
     assert len(costs) == 3

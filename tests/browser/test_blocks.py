@@ -14,7 +14,7 @@ def seen(workbench, css):
 
 
 def pressed(workbench, text):
-    button = workbench.named(".more button", text)
+    button = workbench.named(".offers button", text)
     workbench.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", button)
     button.click()
 

@@ -15,7 +15,7 @@ def opened(workbench, group):
 
 def test_an_entry_is_added_and_its_time_is_changed(workbench):
     opened(workbench, "booking-web")
-    button = workbench.named(".more button", "+ floor")
+    button = workbench.named(".offers button", "+ floor")
     workbench.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", button)
     button.click()
     workbench.waits_for_take("new calendar entry floor")

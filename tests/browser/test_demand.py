@@ -64,7 +64,7 @@ def test_a_csv_is_dropped_on_the_screen(workbench):
         """
         const carried = new DataTransfer();
         carried.items.add(new File([arguments[0]], "dropped.csv", { type: "text/csv" }));
-        const screen = document.querySelector(".rehearse");
+        const screen = document.querySelector("main");
         for (const kind of ["dragover", "drop"])
           screen.dispatchEvent(new DragEvent(kind, { dataTransfer: carried, bubbles: true, cancelable: true }));
         """,

@@ -181,7 +181,7 @@ def test_a_new_group_does_jobs_or_holds_sessions(workbench, kind, size, told):
 def test_a_group_is_renamed_with_all_that_was_saved_of_it(workbench):
     workbench.open("/groups")
     row = workbench.wait_for('[aria-label="booking-web"]')
-    workbench.driver.execute_script("arguments[0].querySelectorAll('.acts button')[1].focus()", row)
+    workbench.driver.execute_script("arguments[0].querySelectorAll('[class^=acts] button')[1].focus()", row)
     workbench.until(lambda: workbench.driver.switch_to.active_element.text == "rename")
     workbench.keys(Keys.ENTER)
     workbench.wait_for('[aria-label="New name of booking-web"]').send_keys("ticket-web", Keys.ENTER)

@@ -19,7 +19,7 @@ def test_the_week_stands_there_with_its_verdict(workbench):
     assert strips == ["Demand and capacity", "CPU", "Instances", "Each instance", "Spend"]
     assert "Demand between" in workbench.text('[data-strip="Demand and capacity"] .says')
     drawn = workbench.driver.execute_script(
-        "return [...document.querySelectorAll('.strip canvas')].map(c => "
+        "return [...document.querySelectorAll('[data-strip] canvas')].map(c => "
         "new Set(c.getContext('2d').getImageData(0, 0, c.width, c.height).data).size)"
     )
     assert len(drawn) == 5
@@ -206,7 +206,7 @@ def test_strips_fold_move_and_show_their_table(workbench):
 
 
 def test_policies_are_added_paused_and_taken_out(workbench):
-    workbench.named(".more button", "+ policy that holds a level").click()
+    workbench.named(".offers button", "+ policy that holds a level").click()
     workbench.waits_for_take("new policy hold-cpu")
     workbench.waits_for_text(".sentence", "Hold average CPU over 3 min at 55 %")
     assert len(workbench.all(".threshold")) == 3

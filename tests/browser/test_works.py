@@ -59,6 +59,6 @@ def test_the_moment_says_why_not_more_and_not_fewer(workbench):
 
 def test_a_policy_that_keeps_some_free_is_added(workbench):
     opened(workbench, "booking-web")
-    workbench.named(".more button", "+ policy that keeps spare capacity").click()
+    workbench.named(".offers button", "+ policy that keeps spare capacity").click()
     workbench.waits_for_take("new policy keep-spare")
     assert workbench.word("policies.keep-spare.share").text == "20 %"

@@ -1,5 +1,6 @@
 """The real interface in a real browser: a service on a free port, Chromium without a screen, and how a person acts."""
 
+import re
 import shutil
 import tempfile
 import threading
@@ -18,6 +19,7 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 from jostle.api.app import create_app
+from jostle.api.stream import Service
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.records.store import Store
@@ -35,7 +37,7 @@ def served(folder: Path, with_demo: bool) -> Iterator[str]:
     store = Store(folder / "jostle.sqlite")
     if with_demo and not store.plans():
         store.add_plan(read_plan_file(PLAN))
-    server = uvicorn.Server(uvicorn.Config(create_app(store), host="127.0.0.1", port=0, log_level="warning"))
+    server = Service(create_app(store), "127.0.0.1", 0)
     ready = threading.Event()
     thread = threading.Thread(target=_run, args=(server, ready), daemon=True)
     thread.start()
@@ -45,6 +47,7 @@ def served(folder: Path, with_demo: bool) -> Iterator[str]:
     finally:
         server.should_exit = True
         thread.join(PATIENCE)
+        assert not thread.is_alive(), "something held the service up"
 
 
 def _run(server: uvicorn.Server, ready: threading.Event) -> None:
@@ -58,14 +61,32 @@ def _run(server: uvicorn.Server, ready: threading.Event) -> None:
     server.run()
 
 
-def open_browser(width: int, height: int, dark: bool = False) -> webdriver.Chrome:
+def scoped(css: str) -> str:
+    """A selector whose classes are named as in the sheets; the build adds to a module's class what sets it apart."""
+    return re.sub(
+        r"\[[^\]]*\]|\.([a-z][\w-]*)",
+        lambda found: f':is(.{found[1]}, [class^="{found[1]}_"], [class*=" {found[1]}_"])' if found[1] else found[0],
+        css,
+    )
+
+
+class Browser(webdriver.Chrome):
+    """Chromium whose selectors name classes as the sheets do."""
+
+    def execute(self, driver_command: str, params: dict[str, Any] | None = None) -> dict[str, Any]:
+        if params and params.get("using") == By.CSS_SELECTOR:
+            params = {**params, "value": scoped(params["value"])}
+        return super().execute(driver_command, params)
+
+
+def open_browser(width: int, height: int, dark: bool = False) -> Browser:
     options = webdriver.ChromeOptions()
     options.binary_location = shutil.which("chromium") or "chromium"
     for flag in FLAGS.split():
         options.add_argument(flag)
     options.add_argument(f"--user-data-dir={tempfile.mkdtemp()}")
     options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
-    driver = webdriver.Chrome(options=options, service=webdriver.ChromeService(shutil.which("chromedriver")))
+    driver = Browser(options=options, service=webdriver.ChromeService(shutil.which("chromedriver")))
     resize(driver, width, height)
     features = {"prefers-reduced-motion": "reduce", "prefers-color-scheme": "dark" if dark else "light"}
     named = [{"name": name, "value": value} for name, value in features.items()]

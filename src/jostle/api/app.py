@@ -78,6 +78,7 @@ def create_app(store: Store | None) -> FastAPI:
     app.include_router(reading_routes.router)
     app.include_router(template_routes.router)
     app.include_router(tune_routes.router)
+    app.state.streams = set()
     if store is not None:
         app.state.desk = Desk(store)
         app.state.live_desk = LiveDesk(app.state.desk)

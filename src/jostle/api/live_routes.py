@@ -4,7 +4,6 @@ from datetime import datetime
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Body, Depends, Header, Query, Request
-from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field, ValidationError
 
 from jostle.api.bounded import Instant
@@ -14,6 +13,7 @@ from jostle.api.live_journal import Line, journal
 from jostle.api.live_view import GroupLife, LiveView, group_life, live_view
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import MomentView
+from jostle.api.stream import EventStream
 from jostle.core.journal.life import Life as LifeTold
 from jostle.core.journal.life import life_of
 from jostle.core.journal.moment import moment
@@ -180,12 +180,12 @@ def put_to_work(group: str, number: int, kept: PlanDep, desk: LiveDep) -> Laid:
     return Laid(at=done.at * 1000, group=group, said=done.text)
 
 
-@router.get("/events", response_class=StreamingResponse)
+@router.get("/events", response_class=EventStream)
 def stream(
     kept: PlanDep,
     desk: LiveDep,
     last: Annotated[int | None, Header(alias="Last-Event-ID", ge=0)] = None,
-) -> StreamingResponse:
+) -> EventStream:
     """CloudEvents over server-sent events: one as soon as something has happened since the last that was seen."""
     running = desk.required(kept.id)
     told = running.signal.events(
@@ -195,7 +195,7 @@ def stream(
         lambda: {"now": running.live.now * 1000, "pace": running.pace, "running": running.running},
         lambda: desk.lives(kept.id, running),
     )
-    return StreamingResponse(told, media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+    return EventStream(told, headers={"Cache-Control": "no-store"})
 
 
 def _view(kept: KeptPlan, desk: LiveDesk, running: Running) -> LiveView:

@@ -7,13 +7,13 @@ from datetime import datetime
 from pathlib import Path
 
 import structlog
-import uvicorn
 from platformdirs import user_data_path
 from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from jostle.api.app import WEB, create_app
 from jostle.api.live_desk import PACES, SEED, LiveDesk
+from jostle.api.stream import Service
 from jostle.core.compiled import is_warm
 from jostle.core.engine.warm import compile_all
 from jostle.core.rehearsal.rehearser import rehearse
@@ -65,7 +65,7 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
     sys.setswitchinterval(SWITCH_AFTER)
     _give_memory_back()
     log.info("serving", url=f"http://{HOST}:{settings.port}/")
-    uvicorn.run(app, host=HOST, port=settings.port, log_level="warning")
+    Service(app, HOST, settings.port).run()
 
 
 def _load_demo(desk: LiveDesk) -> None:

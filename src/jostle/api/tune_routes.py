@@ -3,13 +3,13 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Query, Request
-from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
 from jostle.api.bounded import Ordinal
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import TakeLine, list_takes
+from jostle.api.stream import EventStream
 from jostle.api.tune_desk import Asked, FoundKept, TuneDesk
 from jostle.api.tune_view import SearchView, VariedView, said_of, search_view, set_of, space_view
 from jostle.core.journal.change import say_change
@@ -108,14 +108,14 @@ def show_trouble(group: str, number: Ordinal, kept: PlanDep, tune: TuneDep, set:
     return nudges(plan, group, Rehearser())
 
 
-@router.get("/{number}/events", response_class=StreamingResponse)
+@router.get("/{number}/events", response_class=EventStream)
 def stream(
     group: str,
     number: Ordinal,
     kept: PlanDep,
     tune: TuneDep,
     last: Annotated[int | None, Header(alias="Last-Event-ID", ge=0)] = None,
-) -> StreamingResponse:
+) -> EventStream:
     """CloudEvents over server-sent events: one after each set, until the search has ended."""
     running = tune.of(kept.id, group, number)
     ended = [False]
@@ -132,4 +132,4 @@ def stream(
         lambda: {"sets": len(running.found.sets)},
         goes_on,
     )
-    return StreamingResponse(told, media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+    return EventStream(told, headers={"Cache-Control": "no-store"})

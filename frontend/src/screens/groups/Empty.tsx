@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { answered, api } from "../../shared/api/client";
 import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
+import its from "./groups.module.css";
 
 interface Props {
   /** A plan has just been begun; what is wanted of it. */
@@ -38,14 +39,14 @@ export function Empty({ begun }: Props) {
   });
   const fault = load.error ?? open.error ?? start.error;
   return (
-    <main className="empty">
+    <main className={its.empty}>
       <h1>See the week before it happens.</h1>
       <p>
         Jostle rehearses an instance group against its demand: how many instances run, what they cost, when they fall
         short. Change a number and the week that follows is drawn at once. At every instant it says why the count is
         what it is.
       </p>
-      <div className="actions">
+      <div className={its.actions}>
         <button type="button" className="solid-button" onClick={() => load.mutate()} disabled={load.isPending}>
           {load.isPending ? "Loading the demo data" : "Start with the demo data"}
         </button>

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, api } from "../../shared/api/client";
 import type { Handling } from "../../shared/gesture/handling";
 import { Words } from "../../shared/words/Words";
+import its from "./groups.module.css";
 
 /** The frame of a plan as a sentence: its name, the span that is rehearsed, the clock and the currency. */
 export function FrameLine({ plan_id }: { plan_id: number }) {
@@ -22,7 +23,7 @@ export function FrameLine({ plan_id }: { plan_id: number }) {
     putBack: () => undefined,
   };
   return (
-    <p className="frame">
+    <p className={its.frame}>
       {frame.data && <Words words={frame.data} handling={handling} />}{" "}
       {change.error && (
         <span className="wrong" role="alert">

@@ -1,4 +1,3 @@
-import "./groups.css";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link } from "react-router";
@@ -7,11 +6,13 @@ import { usePlan } from "../../shared/api/plan";
 import { Outline } from "../../shared/chart/Outline";
 import { BringDemand } from "../../shared/files/BringDemand";
 import { FileChoice } from "../../shared/files/FileChoice";
+import filesSheet from "../../shared/files/files.module.css";
 import { ImportPlan, isPlan } from "../../shared/files/ImportPlan";
 import { useCarriedFile } from "../../shared/files/useCarriedFile";
 import { held } from "../../shared/words/units";
 import { Empty } from "./Empty";
 import { FrameLine } from "./FrameLine";
+import its from "./groups.module.css";
 import { NewGroup } from "./NewGroup";
 import { TogetherLine } from "./TogetherLine";
 
@@ -82,8 +83,8 @@ export function GroupsScreen() {
   const fault = copy.error ?? rename.error ?? retire.error;
   const broken = rows.data?.filter((row) => row.promises.some((promise) => !promise.kept)).length ?? 0;
   return (
-    <main className={over ? "groups over" : "groups"} {...handlers}>
-      <div className="groups-head">
+    <main className={over ? `${its.groups} over` : its.groups} {...handlers}>
+      <div className={its.groupsHead}>
         <h1>{plan?.name}</h1>
         {rows.data && rows.data.length > 0 && (
           <p>
@@ -91,7 +92,7 @@ export function GroupsScreen() {
             {broken > 0 ? `${broken} ${broken === 1 ? "breaks" : "break"} a promise` : "every promise is kept"}.
           </p>
         )}
-        <span className="head-acts">
+        <span className={its.headActs}>
           <button type="button" className="plain-button" onClick={() => setAdding({})}>
             New group
           </button>
@@ -110,7 +111,7 @@ export function GroupsScreen() {
       {(error ?? rows.error) && <p className="notice">{(error ?? rows.error)?.message}</p>}
       {rows.isPending && !error && <p style={{ padding: "10px 24px" }}>Rehearsing the groups</p>}
       {retired.data && retired.data.length > 0 && (
-        <p className="retired" role="status">
+        <p className={its.retired} role="status">
           Retired, with arrangements that stay:{" "}
           {retired.data.map((group) => (
             <span key={group}>
@@ -133,12 +134,12 @@ export function GroupsScreen() {
         />
       ))}
       {rows.data?.length === 0 && !adding && (
-        <p className="no-groups">
+        <p className={its.noGroups}>
           No group yet. A group runs instances of a template against a demand; write the first one, or bring the demand
           that it has to meet.
         </p>
       )}
-      {over && <div className="drop">Drop a plan (YAML or JSON) or a demand (CSV or OpenMetrics text)</div>}
+      {over && <div className={filesSheet.drop}>Drop a plan (YAML or JSON) or a demand (CSV or OpenMetrics text)</div>}
       {file && plan && isPlan(file) && <ImportPlan file={file} plan={plan.id} close={() => setFile(null)} />}
       {file && plan && !isPlan(file) && (
         <BringDemand
@@ -184,14 +185,16 @@ function Row({ row, copy, rename, retire }: RowProps) {
     warnings > 0 && `${warnings} ${warnings === 1 ? "warning" : "warnings"}`,
   ].filter(Boolean);
   return (
-    <article className="group-row" aria-label={row.name}>
+    <article className={its.groupRow} aria-label={row.name}>
       <div>
         <h2>
           <Link to={`/rehearse/${row.name}`}>{row.name}</Link>
         </h2>
-        <p className="line">{held(row.line)}</p>
-        {row.unsaved && <p className="line unsaved">Shown as take {row.take} has it, which is not saved.</p>}
-        <p className="acts">
+        <p className={its.line}>{held(row.line)}</p>
+        {row.unsaved && (
+          <p className={`${its.line} ${its.unsaved}`}>Shown as take {row.take} has it, which is not saved.</p>
+        )}
+        <p className={its.acts}>
           {naming ? (
             <input
               aria-label={naming === "copy" ? `Name of the copy of ${row.name}` : `New name of ${row.name}`}
@@ -223,7 +226,7 @@ function Row({ row, copy, rename, retire }: RowProps) {
       </div>
       <div>
         <Outline demand={row.demand} capacity={row.capacity} label={`Demand ${row.demand_name} against capacity`} />
-        <div className="row-days" aria-hidden>
+        <div className={its.rowDays} aria-hidden>
           {row.days.map((day) => (
             <span key={day.at} style={{ left: `${(100 * (day.at - row.begin)) / (row.end - row.begin)}%` }}>
               {day.label}
@@ -232,18 +235,18 @@ function Row({ row, copy, rename, retire }: RowProps) {
         </div>
       </div>
       <div>
-        <div className="cost">{row.cost}</div>
+        <div className={its.cost}>{row.cost}</div>
         <span className="quiet">{row.demand_name}</span>
       </div>
       <ul aria-label="Promises">
         {row.promises.map((promise) => (
-          <li key={promise.text} className={promise.kept ? undefined : "broken"}>
+          <li key={promise.text} className={promise.kept ? undefined : its.broken}>
             {held(`${promise.kept ? "Kept" : "Broken"}: ${promise.text}; ${promise.measured}`)}
           </li>
         ))}
         {row.promises.length === 0 && <li>No promise made yet</li>}
         {found.length > 0 && (
-          <li className={errors ? "broken" : "doubtful"} title={row.look ?? undefined}>
+          <li className={errors ? its.broken : its.doubtful} title={row.look ?? undefined}>
             {found.join(", ")} found
           </li>
         )}

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { answered, api, type PlanView } from "../../shared/api/client";
 import { Choice } from "../../shared/words/Choice";
 import { TypedBlank } from "../../shared/words/TypedBlank";
+import its from "./groups.module.css";
 
 const KINDS = {
   requests: { text: "requests of", unit: "ms", label: "CPU of a request", size: 0.05, first: "50 ms", after: "of CPU" },
@@ -64,7 +65,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
     add.mutate();
   };
   return (
-    <form className="new-group" onSubmit={submit} aria-label="New group">
+    <form className={its.newGroup} onSubmit={submit} aria-label="New group">
       Run <TypedBlank label="Minimum" how={INSTANCES} first="2" set={setMinimum} /> to{" "}
       <TypedBlank label="Maximum" how={INSTANCES} first="12" set={setMaximum} /> instances of{" "}
       <Choice label="Launch template" value={template} options={plan.templates} set={setTemplate} />
@@ -114,7 +115,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
         </>
       )}{" "}
       that come as in <Choice label="Demand" value={demand} options={plan.demands} set={setDemand} />.
-      <div className="actions">
+      <div className={its.actions}>
         <button type="submit" className="solid-button" disabled={add.isPending || name === "" || unread}>
           Rehearse it
         </button>

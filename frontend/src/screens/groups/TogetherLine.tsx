@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, api, type PlanView } from "../../shared/api/client";
+import its from "./groups.module.css";
 
 /** All groups as one: what they cost a week and for what, and how near each machine comes to its quota. */
 export function TogetherLine({ plan }: { plan: PlanView }) {
@@ -9,13 +10,17 @@ export function TogetherLine({ plan }: { plan: PlanView }) {
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/together", { params: { path: { plan_id: plan.id } } })),
   });
   const all = found.data;
-  if (!all) return <section className="together" aria-label="All groups together" aria-busy />;
+  if (!all) return <section className={its.together} aria-label="All groups together" aria-busy />;
   return (
-    <section className="together" aria-label="All groups together">
+    <section className={its.together} aria-label="All groups together">
       <p>
         <b>{all.cost}</b> a week in all; {all.promises_kept} of {all.promises} promises kept.
       </p>
-      <div className="parts" role="img" aria-label={all.groups.map((part) => `${part.name} ${part.cost}`).join(", ")}>
+      <div
+        className={its.parts}
+        role="img"
+        aria-label={all.groups.map((part) => `${part.name} ${part.cost}`).join(", ")}
+      >
         {all.groups.map((part) => (
           <span key={part.name} style={{ flexGrow: part.share }} title={`${part.name}: ${part.cost}`}>
             {part.name} {part.cost}

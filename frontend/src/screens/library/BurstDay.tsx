@@ -1,6 +1,8 @@
 import type { Change, LayerStrip } from "../../shared/api/client";
+import stripsSheet from "../../shared/chart/strips.module.css";
 import { TimeBlock } from "../../shared/time/TimeBlock";
 import { clock, DAY, GRID, HEIGHT, HourLabels, HourLines, WIDTH } from "./DayHours";
+import its from "./library.module.css";
 
 interface Props {
   layer: LayerStrip;
@@ -19,9 +21,9 @@ export function BurstDay({ layer, edit, keep, putBack }: Props) {
     edit.commit([{ op: "add", path: `${layer.key}.at`, value: clock(seconds) }]);
   };
   return (
-    <div className="plot day-curve">
+    <div className={`${stripsSheet.plot} ${its.plot} ${its.dayCurve}`}>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: the times are words of the sentence, too */}
-      <div className="blocks" data-axis onDoubleClick={add}>
+      <div className={stripsSheet.blocks} data-axis onDoubleClick={add}>
         <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" aria-hidden>
           <HourLines />
         </svg>

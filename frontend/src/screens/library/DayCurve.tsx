@@ -1,9 +1,11 @@
 import { type KeyboardEvent, useRef, useState } from "react";
 import type { Change, CurvePoint, LayerStrip } from "../../shared/api/client";
 import { roundTop } from "../../shared/chart/chart";
+import stripsSheet from "../../shared/chart/strips.module.css";
 import type { Handling } from "../../shared/gesture/handling";
 import { useDraft } from "../../shared/gesture/useDraft";
 import { clock, DAY, GRID, HEIGHT, HourLabels, HourLines, WIDTH } from "./DayHours";
+import its from "./library.module.css";
 
 interface Props {
   layer: LayerStrip;
@@ -95,20 +97,20 @@ export function DayCurve({ layer, edit, handling }: Props) {
     .map(([seconds, factor], k) => `${k ? "L" : "M"}${x(seconds ?? 0).toFixed(1)},${y(factor ?? 0).toFixed(1)}`)
     .join("");
   return (
-    <div className="plot day-curve">
+    <div className={`${stripsSheet.plot} ${its.plot} ${its.dayCurve}`}>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: points are added by key from the point before, too */}
-      <div className="blocks" ref={plot} onDoubleClick={add}>
+      <div className={stripsSheet.blocks} ref={plot} onDoubleClick={add}>
         <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" aria-hidden>
           <HourLines />
-          <path d={`${path}L${WIDTH},${HEIGHT}L0,${HEIGHT}Z`} className="area" />
-          <path d={path} className="curve" />
+          <path d={`${path}L${WIDTH},${HEIGHT}L0,${HEIGHT}Z`} className={its.area} />
+          <path d={path} className={its.curve} />
         </svg>
         {shown.map((point, number) => (
           <button
             // biome-ignore lint/suspicious/noArrayIndexKey: points keep their order
             key={number}
             type="button"
-            className="curve-point"
+            className={its.curvePoint}
             style={{
               left: `${(100 * point.seconds) / DAY}%`,
               top: `${100 - (100 * Math.min(point.factor, top)) / top}%`,
@@ -122,16 +124,16 @@ export function DayCurve({ layer, edit, handling }: Props) {
           />
         ))}
         {draft && (
-          <span className="tip" style={{ left: `${(100 * draft.seconds) / DAY}%` }}>
+          <span className={its.tip} style={{ left: `${(100 * draft.seconds) / DAY}%` }}>
             {clock(draft.seconds)}: {+draft.factor.toFixed(2)} times
           </span>
         )}
       </div>
       <HourLabels />
-      <span className="scale first" style={{ top: "100%" }}>
+      <span className={`${stripsSheet.scale} ${stripsSheet.first}`} style={{ top: "100%" }}>
         0
       </span>
-      <span className="scale last" style={{ top: 0 }}>
+      <span className={`${stripsSheet.scale} ${stripsSheet.last}`} style={{ top: 0 }}>
         {top}×
       </span>
     </div>

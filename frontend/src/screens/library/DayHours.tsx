@@ -1,3 +1,4 @@
+import its from "./library.module.css";
 export const DAY = 86_400;
 /** The step of times that are drawn on a day, s. */
 export const GRID = 15 * 60;
@@ -16,13 +17,13 @@ export function clock(seconds: number): string {
 export function HourLines() {
   return HOURS.map((hour) => {
     const x = (WIDTH * hour) / 24;
-    return <line key={hour} x1={x} x2={x} y1="0" y2={HEIGHT} className={hour % 6 === 0 ? "day" : ""} />;
+    return <line key={hour} x1={x} x2={x} y1="0" y2={HEIGHT} className={hour % 6 === 0 ? its.day : undefined} />;
   });
 }
 
 export function HourLabels() {
   return [6, 12, 18].map((hour) => (
-    <span key={hour} className="hour" style={{ left: `${(100 * hour) / 24}%` }} aria-hidden>
+    <span key={hour} className={its.hour} style={{ left: `${(100 * hour) / 24}%` }} aria-hidden>
       {clock(hour * 3600)}
     </span>
   ));

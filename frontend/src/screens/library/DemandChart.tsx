@@ -1,11 +1,14 @@
+import { clsx } from "clsx";
 import { useMemo } from "react";
 import type { DemandView } from "../../shared/api/client";
 import { band, DOTTED, line, type Mark, type Points, points, roundTop, sum, useChart } from "../../shared/chart/chart";
 import { thin, useInks } from "../../shared/chart/ink";
 import { scaleTo } from "../../shared/chart/Strip";
 import { StripTable } from "../../shared/chart/StripTable";
+import stripsSheet from "../../shared/chart/strips.module.css";
 import { Dialog } from "../../shared/dialog/Dialog";
 import { TimeAxis } from "../../shared/time/TimeAxis";
+import its from "./library.module.css";
 
 interface Props {
   view: DemandView;
@@ -41,21 +44,21 @@ export function DemandChart({ view, apart, table, close }: Props) {
   const chart = useChart(series, begin, end, top);
   const left = view.sentences.find((one) => one.key === apart);
   return (
-    <div className="plot-of-demand">
+    <div className={its.plotOfDemand}>
       <TimeAxis picture={picture} />
-      <div className="plot">
-        <div className="chart" ref={chart} aria-hidden />
+      <div className={stripsSheet.plot}>
+        <div className={stripsSheet.chart} ref={chart} aria-hidden />
         {scaleTo(top, "/s").map(({ at, text }) => (
           <span
             key={at}
-            className={`scale${at <= 0 ? " first" : at >= 1 ? " last" : ""}`}
+            className={clsx(stripsSheet.scale, at <= 0 && stripsSheet.first, at >= 1 && stripsSheet.last)}
             style={{ top: `${100 - at * 100}%` }}
           >
             {text}
           </span>
         ))}
         {left && without.length > 0 && (
-          <span className="legend">┄ without: {left.words.map((word) => word.text).join("")}</span>
+          <span className={its.legend}>┄ without: {left.words.map((word) => word.text).join("")}</span>
         )}
       </div>
       <Dialog opened={table} close={close} title={`${view.name}, ${view.time_zone}`} size="xl">

@@ -1,5 +1,5 @@
-import "../../shared/chart/strips.css";
 import { useElementSize } from "@mantine/hooks";
+import { clsx } from "clsx";
 import { type ReactNode, useMemo, useState } from "react";
 import { useOffered } from "../../shared/acts/acts";
 import { Offers } from "../../shared/acts/Offers";
@@ -8,6 +8,7 @@ import { TimeBlock } from "../../shared/time/TimeBlock";
 import { Words } from "../../shared/words/Words";
 import { DemandChart } from "./DemandChart";
 import { LayerChart } from "./LayerChart";
+import its from "./library.module.css";
 import { useDemand } from "./useDemand";
 
 interface Props {
@@ -31,14 +32,19 @@ export function DemandSheet({ plan, name, bring }: Props) {
     return (
       <div
         key={one.key}
-        className={`layer kind-${one.kind}${one.muted ? " muted" : ""}${desk.apart === one.key ? " apart" : ""}`}
+        className={clsx(
+          its.layer,
+          its[`kind-${one.kind}`],
+          one.muted && its.muted,
+          desk.apart === one.key && its.apart,
+        )}
         data-layer={one.key}
       >
-        <div className="layer-says">
+        <div className={its.layerSays}>
           <p>
             <Words words={one.words} handling={handling} />
           </p>
-          <span className="layer-acts">
+          <span className={its.layerActs}>
             <button
               type="button"
               className="plain-button"
@@ -111,8 +117,8 @@ export function DemandSheet({ plan, name, bring }: Props) {
     ),
   );
   return (
-    <section className="sheet demand-sheet" aria-label={name}>
-      <div className="sheet-head">
+    <section className={`${its.sheet} ${its.demandSheet}`} aria-label={name}>
+      <div className={its.sheetHead}>
         <h1>{name}</h1>
         {view && (
           <span className="quiet">
@@ -121,7 +127,7 @@ export function DemandSheet({ plan, name, bring }: Props) {
             {view.used_by.length > 1 && `shared by ${view.used_by.join(", ")}: an edit changes the week of each`}
           </span>
         )}
-        <span className="end">
+        <span className={its.end}>
           <button type="button" className="plain-button" disabled={!undo} onClick={() => undo?.()}>
             undo
           </button>
@@ -135,14 +141,14 @@ export function DemandSheet({ plan, name, bring }: Props) {
           {desk.error}
         </p>
       )}
-      <div className="layers" ref={ref}>
+      <div className={its.layers} ref={ref}>
         {view && (
           <>
-            <div className="layer total">
-              <div className="layer-says">
+            <div className={`${its.layer} ${its.total}`}>
+              <div className={its.layerSays}>
                 <p>{view.picture.summary}</p>
                 {view.effects.map((effect) => (
-                  <p key={effect.group} className="effect">
+                  <p key={effect.group} className={its.effect}>
                     <b>{effect.group}</b>: {effect.cost} for the span, short for {effect.short}
                     {effect.broken.map((promise) => (
                       <span key={promise} className="wrong">
@@ -160,7 +166,7 @@ export function DemandSheet({ plan, name, bring }: Props) {
             </Offers>
             {incidents.map(row)}
             <Offers offers={view.more_incidents} lead="Bad days: " take={commit}>
-              <button type="button" className="plain-button table-button" onClick={() => setLooked("table")}>
+              <button type="button" className={`plain-button ${its.tableButton}`} onClick={() => setLooked("table")}>
                 the demand as a table
               </button>
             </Offers>

@@ -5,8 +5,10 @@ import { answered, api, type PlanView } from "../../shared/api/client";
 import { Outline } from "../../shared/chart/Outline";
 import { BringDemand } from "../../shared/files/BringDemand";
 import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
+import filesSheet from "../../shared/files/files.module.css";
 import { useCarriedFile } from "../../shared/files/useCarriedFile";
 import { DemandSheet } from "./DemandSheet";
+import its from "./library.module.css";
 import { NameList } from "./NameList";
 import { NewOne } from "./NewOne";
 
@@ -64,7 +66,7 @@ export function DemandsPart({ plan }: { plan: PlanView }) {
         </NewOne>
       </NameList>
       {demands.error && <p className="notice">{demands.error.message}</p>}
-      <div className={over ? "demand-side over" : "demand-side"} {...handlers}>
+      <div className={over ? `${its.demandSide} over` : its.demandSide} {...handlers}>
         {shown && (
           <DemandSheet
             key={`${shown.name} ${version}`}
@@ -83,9 +85,11 @@ export function DemandsPart({ plan }: { plan: PlanView }) {
           />
         )}
         {demands.data?.length === 0 && (
-          <p className="sheet">A demand says how much arrives, and when. Compose one from layers, or bring a CSV.</p>
+          <p className={its.sheet}>
+            A demand says how much arrives, and when. Compose one from layers, or bring a CSV.
+          </p>
         )}
-        {over && <div className="drop">Drop a CSV or OpenMetrics text: it becomes a demand of its own</div>}
+        {over && <div className={filesSheet.drop}>Drop a CSV or OpenMetrics text: it becomes a demand of its own</div>}
       </div>
       {file && (
         <BringDemand

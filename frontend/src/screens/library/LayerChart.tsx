@@ -1,11 +1,14 @@
+import { clsx } from "clsx";
 import { type ReactNode, useMemo } from "react";
 import type { Change, DemandPicture, LayerStrip } from "../../shared/api/client";
 import { band, line, points, roundTop, useChart } from "../../shared/chart/chart";
 import { thin, useInks } from "../../shared/chart/ink";
 import { scaleTo } from "../../shared/chart/Strip";
+import stripsSheet from "../../shared/chart/strips.module.css";
 import type { Handling } from "../../shared/gesture/handling";
 import { BurstDay } from "./BurstDay";
 import { DayCurve } from "./DayCurve";
+import its from "./library.module.css";
 import { WeekdayBars } from "./WeekdayBars";
 
 interface Props {
@@ -24,9 +27,9 @@ export function LayerChart({ picture, layer, kind, handling, edit, children }: P
   if (layer && kind === "bursts")
     return <BurstDay layer={layer} edit={edit} keep={edit.keepTried} putBack={handling.putBack} />;
   return (
-    <div className={layer ? "plot" : "plot bare"}>
+    <div className={clsx(stripsSheet.plot, its.plot, !layer && its.bare)}>
       {layer && <Course picture={picture} layer={layer} />}
-      <div className="blocks" data-axis>
+      <div className={stripsSheet.blocks} data-axis>
         {children}
       </div>
     </div>
@@ -47,11 +50,15 @@ function Course({ picture, layer }: { picture: DemandPicture; layer: LayerStrip 
   const chart = useChart(series, begin, end, top);
   return (
     <>
-      <div className="chart" ref={chart} aria-hidden />
+      <div className={stripsSheet.chart} ref={chart} aria-hidden />
       {scaleTo(top, layer.unit === "/s" ? "/s" : "×")
         .filter(({ at }) => at !== 0.5)
         .map(({ at, text }) => (
-          <span key={at} className={`scale${at <= 0 ? " first" : " last"}`} style={{ top: `${100 - at * 100}%` }}>
+          <span
+            key={at}
+            className={clsx(stripsSheet.scale, at <= 0 ? stripsSheet.first : stripsSheet.last)}
+            style={{ top: `${100 - at * 100}%` }}
+          >
             {text}
           </span>
         ))}

@@ -1,7 +1,8 @@
-import "./library.css";
+import { clsx } from "clsx";
 import { NavLink, useParams } from "react-router";
 import { usePlan } from "../../shared/api/plan";
 import { DemandsPart } from "./DemandsPart";
+import its from "./library.module.css";
 import { MachinesPart } from "./MachinesPart";
 import { TemplatesPart } from "./TemplatesPart";
 
@@ -10,8 +11,8 @@ export function LibraryScreen() {
   const { part = "templates" } = useParams();
   const { plan, error } = usePlan();
   return (
-    <main className={`library part-${part}`}>
-      <nav aria-label="Library" className="library-parts">
+    <main className={clsx(its.library, part === "machines" && its.partMachines)}>
+      <nav aria-label="Library" className={its.libraryParts}>
         <NavLink to="/library/templates" aria-current={part === "templates" ? "page" : undefined}>
           Templates
         </NavLink>

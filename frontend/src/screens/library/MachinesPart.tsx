@@ -5,6 +5,7 @@ import { answered, api, type MachineRow, type PlanView } from "../../shared/api/
 import type { Handling } from "../../shared/gesture/handling";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import { Words } from "../../shared/words/Words";
+import its from "./library.module.css";
 
 /** Machine types by need: what each is and costs, and what a group's week would be on it. */
 export function MachinesPart({ plan }: { plan: PlanView }) {
@@ -54,9 +55,9 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
     change.mutate({ op: "add", path: `machines.${like}`, value: name });
   };
   return (
-    <section className="sheet machines" aria-label="Machine types">
+    <section className={`${its.sheet} ${its.machines}`} aria-label="Machine types">
       <h1>Machine types</h1>
-      <p className="need">
+      <p className={its.need}>
         At least{" "}
         <TypedBlank
           label="At least so many vCPUs"
@@ -104,7 +105,7 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
         </p>
       )}
       {prices.data && (
-        <p className="need">
+        <p className={its.need}>
           <Words words={prices.data} handling={handling} />
         </p>
       )}
@@ -126,14 +127,14 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
         </thead>
         <tbody>
           {machines.data?.map((row) => (
-            <tr key={row.name} className={row.fits ? undefined : "unfit"} data-machine={row.name}>
+            <tr key={row.name} className={row.fits ? undefined : its.unfit} data-machine={row.name}>
               <th scope="row">
                 {row.name}
                 <small>
                   {row.used_by.length > 0 ? `runs ${row.used_by.join(", ")}` : "runs nothing"};{" "}
                   {said(row, "quota", handling)}
                 </small>
-                <small className="row-acts">
+                <small>
                   <button type="button" className="plain-button" onClick={() => add(row.name)}>
                     + one like it
                   </button>
@@ -161,7 +162,7 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
               <td>{said(row, "boot", handling)}</td>
               <td>{said(row, "stopped", handling)}</td>
               {group && (
-                <td className={row.in_use ? "differs" : undefined}>
+                <td className={row.in_use ? its.differs : undefined}>
                   {!row.fits && <span className="quiet">does not meet the need</span>}
                   {row.week?.refused && <span className="quiet">{row.week.refused}</span>}
                   {row.week && !row.week.refused && (

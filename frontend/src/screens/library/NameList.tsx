@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import { useNavigate } from "react-router";
+import its from "./library.module.css";
 
 interface Props<One> {
   label: string;
@@ -14,13 +15,13 @@ interface Props<One> {
 export function NameList<One extends { name: string }>({ label, part, ones, shown, about, children }: Props<One>) {
   const navigate = useNavigate();
   return (
-    <section className="library-list" aria-label={label}>
+    <section className={its.libraryList} aria-label={label}>
       {ones.map((one) => (
         <button
           key={one.name}
           type="button"
           aria-current={one === shown}
-          className="listed-name"
+          className={its.listedName}
           onClick={() => navigate(`/library/${part}/${one.name}`)}
         >
           <b>{one.name}</b>

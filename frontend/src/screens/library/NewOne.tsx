@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { useNavigate } from "react-router";
+import its from "./library.module.css";
 
 interface Props {
   noun: "template" | "demand";
@@ -28,7 +29,7 @@ export function NewOne({ noun, sources, begin, children }: Props) {
   });
   if (name === null)
     return (
-      <p className="new-one">
+      <p className={its.newOne}>
         <button type="button" className="plain-button" onClick={() => setName("")}>
           a new {noun}
         </button>
@@ -37,7 +38,7 @@ export function NewOne({ noun, sources, begin, children }: Props) {
     );
   return (
     <form
-      className="new-one"
+      className={its.newOne}
       onSubmit={(event) => {
         event.preventDefault();
         add.mutate();

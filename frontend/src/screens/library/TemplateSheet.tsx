@@ -1,8 +1,10 @@
 import { useDebouncedValue } from "@mantine/hooks";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { clsx } from "clsx";
 import { useState } from "react";
 import { answered, api, type TemplateView, type VersionView } from "../../shared/api/client";
 import { FieldInput } from "./FieldInput";
+import its from "./library.module.css";
 
 type Draft = Record<string, string>;
 
@@ -48,8 +50,8 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
   const shown = template.versions.filter((version, place) => all || place < NEWEST || version.used_by.length > 0);
   const folded = template.versions.length - shown.length;
   return (
-    <section className="sheet" aria-label={template.name}>
-      <div className="sheet-head">
+    <section className={its.sheet} aria-label={template.name}>
+      <div className={its.sheetHead}>
         <h1>{template.name}</h1>
         {draft === null && template.versions.every((version) => version.used_by.length === 0) && (
           <button type="button" className="plain-button" onClick={() => remove.mutate()}>
@@ -111,7 +113,7 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
               <tr key={field.name}>
                 <th scope="row">{field.label}</th>
                 {draft && (
-                  <td className={draft[field.name] === newest.written[field.name] ? undefined : "differs"}>
+                  <td className={draft[field.name] === newest.written[field.name] ? undefined : its.differs}>
                     <FieldInput
                       field={field}
                       text={draft[field.name] ?? ""}
@@ -120,7 +122,7 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
                     {look.data?.findings
                       .filter((one) => one.field === field.name)
                       .map((one) => (
-                        <small key={one.text} className={`field-finding ${one.severity}`} role="status">
+                        <small key={one.text} className={clsx(its.fieldFinding, its[one.severity])} role="status">
                           {one.text}
                         </small>
                       ))}
@@ -130,11 +132,11 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
                   const differs = version.differs.includes(field.name);
                   const text = version.written[field.name];
                   return (
-                    <td key={version.number} className={differs ? "differs" : undefined}>
+                    <td key={version.number} className={differs ? its.differs : undefined}>
                       {text ? (
-                        <span className="written">{text}</span>
+                        <span className={its.written}>{text}</span>
                       ) : (
-                        field.name !== "note" && <i className="open">not set</i>
+                        field.name !== "note" && <i className={its.open}>not set</i>
                       )}
                       {differs && <span className="sr"> (differs from version {version.number - 1})</span>}
                     </td>
@@ -145,7 +147,7 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
           </tbody>
         </table>
         {draft && (
-          <div className="actions">
+          <div className={its.actions}>
             <button type="submit" className="solid-button" disabled={save.isPending}>
               Save version {newest.number + 1}
             </button>

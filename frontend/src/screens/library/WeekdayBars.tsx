@@ -1,8 +1,10 @@
 import { useState } from "react";
 import type { LayerStrip } from "../../shared/api/client";
 import { roundTop } from "../../shared/chart/chart";
+import stripsSheet from "../../shared/chart/strips.module.css";
 import type { Handling } from "../../shared/gesture/handling";
 import { useDraft } from "../../shared/gesture/useDraft";
+import its from "./library.module.css";
 
 interface Factor {
   path: string;
@@ -29,14 +31,14 @@ export function WeekdayBars({ layer, handling }: { layer: LayerStrip; handling: 
   const [top, setTop] = useState(() => roundTop(1.3 * highest));
   if (!held() && draft === null && roundTop(1.3 * highest) !== top) setTop(roundTop(1.3 * highest));
   return (
-    <div className="plot weekday-bars">
+    <div className={`${stripsSheet.plot} ${its.plot} ${its.weekdayBars}`}>
       {layer.points.map((point) => {
         const factor = draft?.path === point.path ? draft.factor : point.factor;
         const by = (steps: number) => () => to(at(point.path, factor + steps * 0.02));
         return (
           <div
             key={point.path}
-            className="weekday"
+            className={its.weekday}
             role="slider"
             tabIndex={0}
             aria-label={point.at}
@@ -58,7 +60,7 @@ export function WeekdayBars({ layer, handling }: { layer: LayerStrip; handling: 
           </div>
         );
       })}
-      <span className="scale last" style={{ top: 0 }}>
+      <span className={`${stripsSheet.scale} ${stripsSheet.last}`} style={{ top: 0 }}>
         {top}×
       </span>
     </div>

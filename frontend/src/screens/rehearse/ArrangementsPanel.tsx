@@ -1,6 +1,6 @@
-import "./panel.css";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type ArrangementLine, answered, api } from "../../shared/api/client";
+import its from "./panel.module.css";
 
 interface Props {
   plan: number;
@@ -26,8 +26,8 @@ export function ArrangementsPanel({ plan, group, lines, goTo, close }: Props) {
     },
   });
   return (
-    <aside className="moment arrangements" aria-label="Arrangements">
-      <div className="moment-head">
+    <aside className={`${its.moment} ${its.arrangements}`} aria-label="Arrangements">
+      <div className={its.momentHead}>
         <h2>Arrangements of {group}</h2>
         <button type="button" className="plain-button" onClick={close} aria-label="Close the arrangements">
           ×
@@ -44,7 +44,7 @@ export function ArrangementsPanel({ plan, group, lines, goTo, close }: Props) {
                 {line.created.slice(0, 16).replace("T", " ")} UTC{line.in_use && ", in use"}
               </small>
             </span>
-            <span className="row-acts">
+            <span className={its.rowActs}>
               <a
                 className="plain-button"
                 href={`/api/plans/${plan}/groups/${group}/arrangements/${line.number}/report.html`}

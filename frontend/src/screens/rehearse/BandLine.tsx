@@ -1,4 +1,5 @@
 import type { BandDesk } from "./useBand";
+import its from "./verdict.module.css";
 
 /** What a take comes to under many seeds, as one line; while they are played, how far they are. */
 export function BandLine({ desk }: { desk: BandDesk }) {
@@ -6,7 +7,7 @@ export function BandLine({ desk }: { desk: BandDesk }) {
   if (desk.error) return <p className="notice">{desk.error}</p>;
   if (!band && played === null) return null;
   return (
-    <p className="band-line" role="status">
+    <p className={its.bandLine} role="status">
       {played !== null ? (
         <>
           {played} of {of} seeds <progress value={played} max={of} aria-label="Seeds played" />{" "}

@@ -1,6 +1,6 @@
-import "./panel.css";
 import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "../../shared/api/client";
+import its from "./panel.module.css";
 import { toneOf } from "./Verdict";
 
 interface Props {
@@ -32,8 +32,8 @@ export function ComparePanel({ plan, group, first, second, close }: Props) {
     ["Lost", found.before.lost, found.after.lost, "failed"],
   ];
   return (
-    <aside className="moment compare" aria-label="Two takes side by side">
-      <div className="moment-head">
+    <aside className={`${its.moment} ${its.compare}`} aria-label="Two takes side by side">
+      <div className={its.momentHead}>
         <h2>
           Take {first} and take {second}
         </h2>
@@ -72,9 +72,9 @@ export function ComparePanel({ plan, group, first, second, close }: Props) {
             </tbody>
           </table>
           {found.sentences.map((pair) => (
-            <div key={`${pair.before} ${pair.after}`} className="pair">
-              {pair.before && <p className="before">{pair.before}</p>}
-              {pair.after && <p className="after">{pair.after}</p>}
+            <div key={`${pair.before} ${pair.after}`} className={its.pair}>
+              {pair.before && <p className={its.before}>{pair.before}</p>}
+              {pair.after && <p className={its.after}>{pair.after}</p>}
             </div>
           ))}
           {found.sentences.length === 0 && <p className="quiet">Their sentences are the same.</p>}

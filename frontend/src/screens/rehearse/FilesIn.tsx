@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
 import { answered, api, type Change, type PlanView } from "../../shared/api/client";
 import { BringDemand } from "../../shared/files/BringDemand";
+import its from "../../shared/files/files.module.css";
 import { ImportPlan, isPlan } from "../../shared/files/ImportPlan";
 
 interface Props {
@@ -47,7 +48,7 @@ export function FilesIn({ plan, group, file, setFile, preview, commit }: Props) 
   return (
     <>
       {unread && (
-        <p className="notice unread" role="alert">
+        <p className={`notice ${its.unread}`} role="alert">
           {unread}{" "}
           <button type="button" className="plain-button" onClick={() => setUnread(null)}>
             leave it

@@ -1,7 +1,7 @@
-import "./panel.css";
 import { useQuery } from "@tanstack/react-query";
 import { answered, api, type Change, type Rehearsed } from "../../shared/api/client";
 import { clockText } from "../../shared/time/clock";
+import its from "./panel.module.css";
 
 interface Props {
   plan: number;
@@ -29,14 +29,14 @@ export function LifePanel({ plan, group, answer, changes, instance, choose, clos
   });
   const life = query.data;
   return (
-    <aside className="moment life" aria-label="An instance's life" aria-live="polite">
-      <div className="moment-head">
+    <aside className={`${its.moment} life`} aria-label="An instance's life" aria-live="polite">
+      <div className={its.momentHead}>
         <h2>{life?.title ?? "Looking it up"}</h2>
         <button type="button" className="plain-button" onClick={close} aria-label="Close the life">
           ×
         </button>
       </div>
-      <div className="steps">
+      <div className={its.steps}>
         <button type="button" className="plain-button" disabled={instance <= 1} onClick={() => choose(instance - 1)}>
           ← instance before
         </button>
@@ -47,7 +47,7 @@ export function LifePanel({ plan, group, answer, changes, instance, choose, clos
       {query.error && <p className="wrong">{query.error.message}</p>}
       {life && !query.error && (
         <>
-          <dl className="why">
+          <dl className={its.why}>
             {life.facts.map(({ heading, text }) => (
               <Fact key={heading} heading={heading} text={text} />
             ))}

@@ -2,6 +2,7 @@ import type { Rehearsed } from "../../shared/api/client";
 import { SeedWord } from "./SeedWord";
 import type { BandDesk } from "./useBand";
 import type { Desk } from "./useRehearsal";
+import its from "./verdict.module.css";
 
 interface Props {
   answer: Rehearsed;
@@ -12,7 +13,7 @@ interface Props {
 /** What the week was made from: the demand, the seed or many of them, and how long it took, or that it is still being made. */
 export function MadeLine({ answer, desk, band }: Props) {
   return (
-    <span className="made quiet">
+    <span className={`${its.made} quiet`}>
       {answer.demand} · <SeedWord seed={answer.seed} commit={(seed) => desk.commit([], seed)} /> ·{" "}
       <button type="button" className="plain-button" onClick={band.band ? band.end : band.begin}>
         {band.band ? "one seed" : `over ${band.of}`}

@@ -1,6 +1,6 @@
-import "./panel.css";
 import { keepPreviousData, type UseQueryResult, useQuery } from "@tanstack/react-query";
 import { answered, api, type Change, type MomentView, type Rehearsed } from "../../shared/api/client";
+import its from "./panel.module.css";
 
 /** The evaluation at or before a time, for what is shown now, edits included. */
 export function useMoment(
@@ -36,11 +36,11 @@ export function MomentPanel({ query, close, walk }: Props) {
   const point = (key: string | null | undefined) => {
     const sentence = key ? document.getElementById(`sentence-${key}`) : null;
     sentence?.scrollIntoView({ block: "nearest" });
-    sentence?.querySelector<HTMLElement>(".word")?.focus();
+    sentence?.querySelector<HTMLElement>("[data-path]")?.focus();
   };
   return (
-    <aside className="moment" aria-label="The moment" aria-live="polite">
-      <div className="moment-head">
+    <aside className={its.moment} aria-label="The moment" aria-live="polite">
+      <div className={its.momentHead}>
         <h2>{found?.moment.title ?? "Looking it up"}</h2>
         <button type="button" className="plain-button" onClick={close} aria-label="Close the moment">
           ×
@@ -49,7 +49,7 @@ export function MomentPanel({ query, close, walk }: Props) {
       {query.error && <p className="wrong">{query.error.message}</p>}
       {found && (
         <>
-          <div className="steps">
+          <div className={its.steps}>
             <button type="button" className="plain-button" disabled={found.previous === null} onClick={() => walk(-1)}>
               ← decision before
             </button>
@@ -61,7 +61,7 @@ export function MomentPanel({ query, close, walk }: Props) {
             {found.moment.reasons.map((reason) => (
               <li key={reason.text}>
                 {reason.key ? (
-                  <button type="button" className="reason" onClick={() => point(reason.key)}>
+                  <button type="button" className={its.reason} onClick={() => point(reason.key)}>
                     {reason.text}
                   </button>
                 ) : (
@@ -71,14 +71,14 @@ export function MomentPanel({ query, close, walk }: Props) {
               </li>
             ))}
           </ul>
-          <p className="decision">{found.moment.decision}</p>
-          <dl className="why">
+          <p className={its.decision}>{found.moment.decision}</p>
+          <dl className={its.why}>
             <dt>Not more</dt>
             <dd>{found.moment.not_more}</dd>
             <dt>Not fewer</dt>
             <dd>{found.moment.not_fewer}</dd>
           </dl>
-          <p className="outlook">{found.outlook}</p>
+          <p className={its.outlook}>{found.outlook}</p>
         </>
       )}
     </aside>

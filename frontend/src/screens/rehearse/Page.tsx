@@ -1,3 +1,4 @@
+import { clsx } from "clsx";
 import { memo, useCallback, useEffect, useMemo, useRef } from "react";
 import { Link } from "react-router";
 import { type Act, useOffered } from "../../shared/acts/acts";
@@ -5,9 +6,11 @@ import { goTo } from "../../shared/acts/goTo";
 import { Offers } from "../../shared/acts/Offers";
 import type { Change, Distribution, PageSection, PageSentence, Picture } from "../../shared/api/client";
 import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
+import filesSheet from "../../shared/files/files.module.css";
 import type { Handling } from "../../shared/gesture/handling";
 import { Words } from "../../shared/words/Words";
 import { MendButton } from "./MendButton";
+import its from "./rehearse.module.css";
 import { CalendarWeek } from "./strips/CalendarWeek";
 import type { Edits } from "./strips/kinds";
 import type { Desk } from "./useRehearsal";
@@ -44,7 +47,7 @@ export const Page = memo(function Page({
     const keys = sections.flatMap((section) => section.sentences.map((one) => one.key));
     const added = keys.filter((key) => !known.current.includes(key));
     if (asked.current && added.length === 1)
-      document.getElementById(`sentence-${added[0]}`)?.querySelector<HTMLElement>(".word")?.focus();
+      document.getElementById(`sentence-${added[0]}`)?.querySelector<HTMLElement>("[data-path]")?.focus();
     if (added.length > 0) asked.current = false;
     known.current = keys;
   }, [sections]);
@@ -90,14 +93,19 @@ export const Page = memo(function Page({
   );
   const sentence = (one: PageSentence) => {
     return (
-      <div key={one.key} className={`sentence tone-${one.tone}`} data-key={one.key} id={`sentence-${one.key}`}>
+      <div
+        key={one.key}
+        className={clsx(its.sentence, `tone-${one.tone}`)}
+        data-key={one.key}
+        id={`sentence-${one.key}`}
+      >
         <p>
           <Words words={one.words} handling={handling} distributions={distributions} />
           {one.key === "demand" && (
             <>
               {" "}
               <Link
-                className="plain-button bring"
+                className={`plain-button ${filesSheet.bring}`}
                 to={`/library/demands/${one.words.find((word) => word.path)?.value}`}
               >
                 its layers
@@ -107,7 +115,12 @@ export const Page = memo(function Page({
           )}
         </p>
         {one.findings.map((finding) => (
-          <div key={finding.code + finding.text} className={`finding ${finding.severity}`} data-code={finding.code}>
+          <div
+            key={finding.code + finding.text}
+            className={clsx(its.finding, its[finding.severity])}
+            data-code={finding.code}
+            data-severity={finding.severity}
+          >
             {finding.text}{" "}
             {finding.shown_at !== null && (
               <button type="button" className="plain-button" onClick={() => show(finding.shown_at ?? 0)}>
@@ -118,7 +131,7 @@ export const Page = memo(function Page({
           </div>
         ))}
         {one.acts.length > 0 && (
-          <span className="acts">
+          <span className={its.acts}>
             {one.acts.map((act) => (
               <button key={act.text} type="button" className="plain-button" onClick={() => commit(act.changes)}>
                 {act.text}
@@ -155,7 +168,7 @@ function settingsOf(one: PageSentence): Act[] {
             label: `${word.editor.label}: ${word.text}`,
             about,
             also: word.path.replace(/[._-]/g, " "),
-            run: () => goTo(`.page [data-path="${word.path}"]`),
+            run: () => goTo(`main [data-path="${word.path}"]`),
           },
         ]
       : [],

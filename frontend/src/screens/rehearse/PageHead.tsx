@@ -1,7 +1,9 @@
 import { useMemo } from "react";
 import { type Act, useOffered } from "../../shared/acts/acts";
 import type { ArrangementLine, Rehearsed } from "../../shared/api/client";
+import filesSheet from "../../shared/files/files.module.css";
 import { FindingsLine } from "./FindingsLine";
+import its from "./rehearse.module.css";
 import { SaveAs } from "./SaveAs";
 
 const FILES = [
@@ -45,7 +47,7 @@ export function PageHead({ plan, planName, group, answer, newest, list }: Props)
   );
   return (
     <>
-      <div className="page-head">
+      <div className={its.pageHead}>
         <h1>{group}</h1>
         {answer && newest && !answer.saved && (
           <SaveAs
@@ -58,7 +60,7 @@ export function PageHead({ plan, planName, group, answer, newest, list }: Props)
           />
         )}
       </div>
-      <p className="quiet where">
+      <p className={`quiet ${its.where}`}>
         {planName}
         {newest && (
           <>
@@ -71,7 +73,7 @@ export function PageHead({ plan, planName, group, answer, newest, list }: Props)
       </p>
       {answer && <FindingsLine sections={answer.page} />}
       {answer && (
-        <p className="files">
+        <p className={`${filesSheet.files} ${its.files}`}>
           Take {answer.take.number} as{" "}
           {FILES.map(([file, text], position) => (
             <span key={file}>

@@ -1,4 +1,3 @@
-import "./rehearse.css";
 import { useElementSize } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useState } from "react";
@@ -6,6 +5,7 @@ import { useParams } from "react-router";
 import { useAddress } from "../../shared/acts/address";
 import { answered, api } from "../../shared/api/client";
 import { usePlan } from "../../shared/api/plan";
+import filesSheet from "../../shared/files/files.module.css";
 import { useCarriedFile } from "../../shared/files/useCarriedFile";
 import type { Handling } from "../../shared/gesture/handling";
 import { ArrangementsPanel } from "./ArrangementsPanel";
@@ -17,6 +17,7 @@ import { MadeLine } from "./MadeLine";
 import { MomentPanel, useMoment } from "./MomentPanel";
 import { Page } from "./Page";
 import { PageHead } from "./PageHead";
+import its from "./rehearse.module.css";
 import { ShortPanel } from "./ShortPanel";
 import type { Edits } from "./strips/kinds";
 import { Strips } from "./strips/Strips";
@@ -26,6 +27,7 @@ import { useBand } from "./useBand";
 import { useRehearsal } from "./useRehearsal";
 import { useUndo } from "./useUndo";
 import { Verdict } from "./Verdict";
+import verdictSheet from "./verdict.module.css";
 
 // Each bucket keeps its lowest and highest value, so that fewer buckets than pixels still lose no spike.
 const BUCKETS_PER_PIXEL = 0.6;
@@ -158,9 +160,9 @@ function Workbench({ group }: { group: string }) {
   const closeSide = useCallback(() => choose({ beside: null }), [choose]);
   useUndo(`jostle.undone ${plan?.id} ${group}`, answer?.take, desk.goTo);
   return (
-    <main className={over ? "rehearse over" : "rehearse"} {...handlers}>
-      <div className="left">
-        <div className="page">
+    <main className={over ? `${its.rehearse} over` : its.rehearse} {...handlers}>
+      <div className={its.left} data-page>
+        <div className={its.page}>
           <PageHead
             plan={path.plan_id}
             planName={plan?.name}
@@ -239,7 +241,7 @@ function Workbench({ group }: { group: string }) {
           <MomentPanel query={moment} close={closeMoment} walk={walk} />
         )}
       </div>
-      <div className="right" ref={ref}>
+      <div className={its.right} ref={ref}>
         {desk.error && (
           <p className="notice" role="alert">
             {desk.error}
@@ -248,7 +250,7 @@ function Workbench({ group }: { group: string }) {
         {answer && (
           <>
             <Verdict verdict={answer.verdict} short={listShort} />
-            <div className="takes-row">
+            <div className={verdictSheet.takesRow}>
               <Takes
                 takes={takes.data ?? []}
                 current={answer.take.number}
@@ -288,7 +290,9 @@ function Workbench({ group }: { group: string }) {
         {!answer && !desk.error && <p className="quiet">Rehearsing {group}</p>}
       </div>
       {over && (
-        <div className="drop">Drop a demand (CSV or OpenMetrics text), a calendar (.ics) or a plan (YAML or JSON)</div>
+        <div className={filesSheet.drop}>
+          Drop a demand (CSV or OpenMetrics text), a calendar (.ics) or a plan (YAML or JSON)
+        </div>
       )}
       {plan && <FilesIn {...{ plan, group, file, setFile, preview, commit }} />}
     </main>

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useMemo, useState } from "react";
 import { useOffered } from "../../shared/acts/acts";
 import { answered, api } from "../../shared/api/client";
+import its from "./rehearse.module.css";
 
 interface Props {
   plan: number;
@@ -65,7 +66,7 @@ export function SaveAs({ plan, group, take, newest, from, change }: Props) {
       </button>
     );
   return (
-    <form className="save-as" onSubmit={submit}>
+    <form className={its.saveAs} onSubmit={submit}>
       <input
         aria-label={`Note on arrangement ${newest + 1}`}
         placeholder={change}

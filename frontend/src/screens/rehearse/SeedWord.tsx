@@ -1,6 +1,8 @@
 import { useId, useState } from "react";
 import { useTyped } from "../../shared/api/useTyped";
 import { TypedLine } from "../../shared/words/TypedLine";
+import typedSheet from "../../shared/words/typed.module.css";
+import its from "./verdict.module.css";
 
 interface Props {
   seed: number;
@@ -29,9 +31,9 @@ function SeedField({ seed, commit, close }: Props & { close: () => void }) {
     close();
   };
   return (
-    <span className="blank">
+    <span className={typedSheet.blank}>
       <input
-        className="seed"
+        className={its.seed}
         aria-label="Seed"
         aria-describedby={id}
         aria-invalid={typed.refusal !== null}

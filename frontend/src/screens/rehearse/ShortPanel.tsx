@@ -1,7 +1,7 @@
-import "./panel.css";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answered, api, type Change, type Rehearsed } from "../../shared/api/client";
 import { MendButton } from "./MendButton";
+import its from "./panel.module.css";
 
 interface Props {
   plan: number;
@@ -32,8 +32,8 @@ export function ShortPanel({ plan, group, answer, changes, at, show, commit, clo
   const here = found.findIndex((one) => Math.round(one.shown_at) === at);
   const next = found[(here + 1) % Math.max(1, found.length)];
   return (
-    <aside className="moment short" aria-label="Short of capacity">
-      <div className="moment-head">
+    <aside className={`${its.moment} ${its.short}`} aria-label="Short of capacity">
+      <div className={its.momentHead}>
         <h2>{query.data ? `Short ${found.length === 1 ? "once" : `${found.length} times`}` : "Looking it up"}</h2>
         <button type="button" className="plain-button" onClick={close} aria-label="Close the shortfalls">
           ×
@@ -49,15 +49,15 @@ export function ShortPanel({ plan, group, answer, changes, at, show, commit, clo
         {found.map((one) => {
           const whole = one.parts.reduce((sum, part) => sum + part.minutes, 0);
           return (
-            <li key={one.begin} className={Math.round(one.shown_at) === at ? "here" : undefined}>
-              <button type="button" className="reason" onClick={() => show(one.shown_at)}>
+            <li key={one.begin} className={Math.round(one.shown_at) === at ? its.here : undefined}>
+              <button type="button" className={its.reason} onClick={() => show(one.shown_at)}>
                 {one.text}
               </button>
               <p>
                 {one.minutes} min, {one.lost_text}
               </p>
               <div
-                className="parts"
+                className={its.parts}
                 role="img"
                 aria-label={one.parts.map((p) => `${p.text} ${p.minutes} min`).join(", ")}
               >

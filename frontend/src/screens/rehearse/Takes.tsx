@@ -1,7 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
+import { clsx } from "clsx";
 import { useEffect, useMemo, useRef } from "react";
 import { type Act, useOffered } from "../../shared/acts/acts";
 import { answered, api, type TakeLine } from "../../shared/api/client";
+import its from "./verdict.module.css";
 
 // So many of the newest have a chip; the others are in the list.
 const CHIPS = 12;
@@ -69,13 +71,13 @@ export function Takes(props: Props) {
   useEffect(() => {
     row.current
       ?.querySelector("[aria-current=true]")
-      ?.closest(".take")
+      ?.closest("[data-take]")
       ?.scrollIntoView({ block: "nearest", inline: "nearest" });
   }, [current, takes.length]);
   return (
-    <section className="takes" ref={row} aria-label="Takes">
+    <section className={its.takes} ref={row} aria-label="Takes">
       {takes.length > 1 && (
-        <button type="button" className="plain-button all" title="All takes, sorted by how they did" onClick={list}>
+        <button type="button" className="plain-button" title="All takes, sorted by how they did" onClick={list}>
           {takes.length > shown.length ? `all ${takes.length}` : "list"}
         </button>
       )}
@@ -85,12 +87,12 @@ export function Takes(props: Props) {
         return (
           <span
             key={take.number}
-            className={`take${here ? " here" : ""}${behind ? " ghost" : ""}`}
+            className={clsx(its.take, here && its.here, behind && its.ghost)}
             data-take={take.number}
           >
             <button
               type="button"
-              className="name"
+              className={its.name}
               aria-current={here}
               title={take.change}
               onClick={() => goTo(take.number)}
@@ -98,7 +100,7 @@ export function Takes(props: Props) {
               {take.number} · {take.change}
             </button>
             <span
-              className={take.broken ? "did worse" : "did"}
+              className={take.broken ? `${its.did} worse` : its.did}
               title={take.kept && `${take.kept} promises kept, when it was made`}
             >
               {take.cost}
@@ -106,7 +108,7 @@ export function Takes(props: Props) {
             </span>
             <button
               type="button"
-              className={take.starred ? "mark on" : "mark"}
+              className={take.starred ? `${its.mark} ${its.on}` : its.mark}
               aria-pressed={take.starred}
               aria-label={take.starred ? `Take ${take.number} is starred` : `Star take ${take.number}`}
               title={take.starred ? "Starred: the others are compared with it" : "Compare the others with this one"}
@@ -117,7 +119,7 @@ export function Takes(props: Props) {
             {!here && (
               <button
                 type="button"
-                className={behind ? "mark word-mark on" : "mark word-mark"}
+                className={behind ? `${its.mark} ${its.wordMark} ${its.on}` : `${its.mark} ${its.wordMark}`}
                 aria-pressed={behind}
                 aria-label={`Show take ${take.number} as a ghost`}
                 title="Draw it dotted behind the current one"
@@ -129,7 +131,7 @@ export function Takes(props: Props) {
             {!here && (
               <button
                 type="button"
-                className="mark word-mark"
+                className={`${its.mark} ${its.wordMark}`}
                 aria-label={`Lay take ${take.number} beside the current one`}
                 title="Side by side with the current one: figures and sentences"
                 onClick={() => compare(take.number)}
@@ -141,18 +143,18 @@ export function Takes(props: Props) {
         );
       })}
       {change && (
-        <span className="take trying" aria-live="polite">
+        <span className={`${its.take} ${its.trying}`} aria-live="polite">
           trying: {change}
           <button
             type="button"
-            className="mark"
+            className={its.mark}
             onClick={keep}
             aria-label="Keep it as a take"
             title="Keep it as a take"
           >
             ✓
           </button>
-          <button type="button" className="mark" onClick={putBack} aria-label="Put it back" title="Put it back">
+          <button type="button" className={its.mark} onClick={putBack} aria-label="Put it back" title="Put it back">
             ×
           </button>
         </span>

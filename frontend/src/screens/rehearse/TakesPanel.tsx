@@ -1,7 +1,7 @@
-import "./panel.css";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, api, type TakeLine } from "../../shared/api/client";
+import its from "./panel.module.css";
 import { useStar } from "./Takes";
 
 interface Props {
@@ -50,8 +50,8 @@ export function TakesPanel({ plan, group, takes, current, goTo, compare, close }
   const by = COLUMNS[sorted]?.by ?? (() => 0);
   const shown = [...takes].sort((one, other) => by(one) - by(other) || other.number - one.number);
   return (
-    <aside className="moment takes-list" aria-label="All takes">
-      <div className="moment-head">
+    <aside className={`${its.moment} ${its.takesList}`} aria-label="All takes">
+      <div className={its.momentHead}>
         <h2>{takes.length} takes</h2>
         <button type="button" className="plain-button" onClick={close} aria-label="Close the takes">
           ×
@@ -75,11 +75,11 @@ export function TakesPanel({ plan, group, takes, current, goTo, compare, close }
         </thead>
         <tbody>
           {shown.map((take) => (
-            <tr key={take.number} className={take.number === current ? "here" : undefined}>
+            <tr key={take.number} className={take.number === current ? its.here : undefined}>
               {COLUMNS.map(({ title, say }, place) =>
                 place === 0 ? (
                   <th key={title} scope="row">
-                    <button type="button" className="reason" title={take.change} onClick={() => goTo(take.number)}>
+                    <button type="button" className={its.reason} title={take.change} onClick={() => goTo(take.number)}>
                       {say(take)}
                     </button>
                   </th>
@@ -89,7 +89,7 @@ export function TakesPanel({ plan, group, takes, current, goTo, compare, close }
                   </td>
                 ),
               )}
-              <td className="row-acts">
+              <td className={its.rowActs}>
                 <button
                   type="button"
                   className="plain-button"

@@ -1,7 +1,7 @@
-import "./verdict.css";
 import type { ReactNode } from "react";
 import type { Difference, VerdictView } from "../../shared/api/client";
 import { held } from "../../shared/words/units";
+import its from "./verdict.module.css";
 
 /** Whether a difference is for the better, for the worse, or neither, as the name of a style. */
 export function toneOf(difference: Difference): string {
@@ -24,7 +24,7 @@ export function Verdict({ verdict, short }: { verdict: VerdictView; short: () =>
   };
   const place = bounds.place;
   return (
-    <dl className="verdict" aria-label="Verdict">
+    <dl className={its.verdict} aria-label="Verdict">
       <Figure name={`Cost of ${verdict.span}`} figure={verdict.cost} difference={difference("cost")} judged={cost} />
       <Figure
         name="Short of capacity"
@@ -45,13 +45,13 @@ export function Verdict({ verdict, short }: { verdict: VerdictView; short: () =>
         difference={difference("changes")}
         note={`${verdict.figures.min_count} to ${verdict.figures.max_count} instances`}
       />
-      <div className="bounds">
+      <div className={its.bounds}>
         <dt>Bounds of cost</dt>
         <dd>
-          <div className="bar" role="img" aria-label={boundsText(bounds)}>
+          <div className={its.bar} role="img" aria-label={boundsText(bounds)}>
             {place !== null && <i style={{ left: `${Math.min(100, Math.max(0, place * 100))}%` }} />}
           </div>
-          <div className="ends">
+          <div className={its.ends}>
             <span>
               foresight
               <br />
@@ -90,7 +90,7 @@ function Figure(props: {
       <dt>{props.name}</dt>
       <dd>
         {props.look ? (
-          <button type="button" className="figure" title="When, why, and what to try" onClick={props.look}>
+          <button type="button" className={its.figure} title="When, why, and what to try" onClick={props.look}>
             <b>{props.figure}</b>
           </button>
         ) : (
@@ -98,13 +98,13 @@ function Figure(props: {
         )}{" "}
         {props.difference}
         {props.judged?.map((promise) => (
-          <span key={promise.text} className={promise.kept ? "kept" : "broken"}>
+          <span key={promise.text} className={promise.kept ? its.kept : its.broken}>
             {promise.kept ? "✓ kept: " : "✗ broken: "}
             {held(promise.text)}
             {promise.kind !== "cost" && held(`; ${promise.measured}`)}
           </span>
         ))}
-        {props.note && <span className="kept quiet">{props.note}</span>}
+        {props.note && <span className={`${its.kept} quiet`}>{props.note}</span>}
       </dd>
     </div>
   );

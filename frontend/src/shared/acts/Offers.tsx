@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { Change, Offer } from "../api/client";
+import its from "./offers.module.css";
 
 interface Props {
   offers: Offer[];
@@ -13,7 +14,7 @@ interface Props {
 export function Offers({ offers, lead, take, children }: Props) {
   if (offers.length === 0) return null;
   return (
-    <p className="more">
+    <p className={its.offers}>
       {lead}
       {offers.map((offer) => (
         <button key={offer.text} type="button" className="plain-button" onClick={() => take(offer.changes)}>

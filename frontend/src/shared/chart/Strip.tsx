@@ -1,8 +1,10 @@
+import { clsx } from "clsx";
 import { type KeyboardEvent, type ReactNode, type RefObject, useMemo, useState } from "react";
 import { useOffered } from "../acts/acts";
 import { goTo } from "../acts/goTo";
 import { Dialog } from "../dialog/Dialog";
 import { type Column, StripTable } from "./StripTable";
+import its from "./strips.module.css";
 
 export interface StripFrame {
   folded: boolean;
@@ -35,7 +37,7 @@ export function Strip(props: Props) {
   const { says } = props;
   useOffered(
     useMemo(
-      () => [{ group: "Strips", label: name, about: says, run: () => goTo(`.strip[aria-label="${name}"]`) }],
+      () => [{ group: "Strips", label: name, about: says, run: () => goTo(`[data-strip="${name}"]`) }],
       [name, says],
     ),
   );
@@ -47,15 +49,15 @@ export function Strip(props: Props) {
   };
   return (
     <section
-      className={frame.folded ? "strip folded" : "strip"}
+      className={frame.folded ? `${its.strip} ${its.folded}` : its.strip}
       style={{ flexGrow: frame.folded ? 0 : (props.weight ?? 1) }}
       aria-label={name}
       data-strip={name}
     >
-      <div className="strip-head">
+      <div className={its.stripHead}>
         <button
           type="button"
-          className="title"
+          className={its.title}
           aria-expanded={!frame.folded}
           title="Fold or unfold; Alt with an arrow key moves it"
           onClick={frame.fold}
@@ -63,8 +65,8 @@ export function Strip(props: Props) {
         >
           {props.title}
         </button>
-        <span className="says">{props.says}</span>
-        <span className="tools">
+        <span className={its.says}>{props.says}</span>
+        <span className={its.tools}>
           {props.tools}
           {props.drop && (
             <button type="button" aria-label={`Take ${name} away`} onClick={props.drop}>
@@ -83,12 +85,12 @@ export function Strip(props: Props) {
         </span>
       </div>
       {!frame.folded && (
-        <div className="plot">
-          <div className="chart" ref={props.chart} aria-hidden />
+        <div className={its.plot}>
+          <div className={its.chart} ref={props.chart} aria-hidden />
           {props.scale.map(({ at, text }) => (
             <span
               key={at}
-              className={`scale${at <= 0 ? " first" : at >= 1 ? " last" : ""}`}
+              className={clsx(its.scale, at <= 0 && its.first, at >= 1 && its.last)}
               style={{ top: `${100 - at * 100}%` }}
             >
               {text}

@@ -1,5 +1,6 @@
 import type { Numbers } from "../api/client";
 import { clockText } from "../time/clock";
+import its from "./strips.module.css";
 
 const MOST_ROWS = 60;
 
@@ -26,7 +27,7 @@ export function StripTable({ times, columns, zone }: { times: number[]; columns:
     return there.length ? FOLDS[column.fold](there) : "none";
   };
   return (
-    <table className="strip-table">
+    <table className={its.stripTable}>
       <thead>
         <tr>
           <th>{step > 1 ? "From, to the next" : "Time"}</th>

@@ -3,6 +3,7 @@ import { type PointerEvent, useState } from "react";
 import { answered, api, type PlanView, Refusal } from "../api/client";
 import { Dialog } from "../dialog/Dialog";
 import { Choice } from "../words/Choice";
+import its from "./files.module.css";
 
 interface Props {
   file: File;
@@ -107,7 +108,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
   return (
     <Dialog opened close={close} title={`Demand from ${file.name}`} size="lg">
       <form
-        className="bring-form"
+        className={its.bringForm}
         onSubmit={(event) => {
           event.preventDefault();
           keep.mutate();
@@ -207,7 +208,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
           </p>
         )}
         {read.data && read.data.sample.length > 0 && (
-          <table className="sample" aria-label="The first rows">
+          <table className={its.sample} aria-label="The first rows">
             <tbody>
               {read.data.sample.map((row) => (
                 <tr key={row.join()}>
@@ -216,7 +217,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
                     const mark =
                       column === read.data.time_column ? "time" : column === read.data.value_column ? "value" : "";
                     return (
-                      <td key={column} className={mark} title={mark}>
+                      <td key={column} className={mark && its[mark]} title={mark}>
                         {cell}
                       </td>
                     );
@@ -302,7 +303,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
                   Scaled so that its peak needs{" "}
                   <input
                     aria-label="Instances that its peak needs"
-                    className="few"
+                    className={its.few}
                     placeholder="as it is"
                     value={peak}
                     onChange={(event) => setPeak(event.target.value)}
@@ -320,7 +321,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
           </>
         )}
         {keep.error && <p className="wrong">{keep.error.message}</p>}
-        <div className="actions">
+        <div className={its.actions}>
           <button type="submit" className="solid-button" disabled={!read.data || read.isError || keep.isPending}>
             {act}
           </button>

@@ -1,4 +1,4 @@
-import "./files.css";
+import its from "./files.module.css";
 
 interface Props {
   text: string;
@@ -9,7 +9,7 @@ interface Props {
 /** Words that open the choice of a file. */
 export function FileChoice({ text, accept, choose }: Props) {
   return (
-    <label className="plain-button bring">
+    <label className={`plain-button ${its.bring}`}>
       {text}
       <input
         type="file"

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, api } from "../api/client";
 import { Dialog } from "../dialog/Dialog";
+import its from "./files.module.css";
 
 interface Props {
   file: File;
@@ -35,7 +36,7 @@ export function ImportPlan({ file, plan, close }: Props) {
   const found = read.data;
   return (
     <Dialog opened close={close} title={`Plan from ${file.name}`} size="lg">
-      <div className="bring-form">
+      <div className={its.bringForm}>
         {read.isPending && <p className="quiet">Reading</p>}
         {(read.error ?? keep.error) && (
           <ul className="notice" role="alert">
@@ -50,16 +51,16 @@ export function ImportPlan({ file, plan, close }: Props) {
               {found.differences.length === 0 ? "It changes nothing" : "It would change this"}; {found.unchanged}{" "}
               {found.unchanged === 1 ? "group stays" : "groups stay"} as they are.
             </p>
-            <ul className="import-list">
+            <ul className={its.importList}>
               {found.differences.map((one) => (
-                <li key={`${one.noun} ${one.name}`} className={one.what}>
+                <li key={`${one.noun} ${one.name}`} className={one.what === "gone" ? its.gone : undefined}>
                   <span className="quiet">{one.noun}</span> <b>{one.name}</b> {one.text}
                 </li>
               ))}
             </ul>
           </>
         )}
-        <div className="actions">
+        <div className={its.actions}>
           <button
             type="button"
             className="solid-button"

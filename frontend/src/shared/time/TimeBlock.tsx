@@ -1,4 +1,6 @@
+import { clsx } from "clsx";
 import { type CSSProperties, type KeyboardEvent, type PointerEvent, useRef } from "react";
+import its from "../chart/strips.module.css";
 import { useDraft } from "../gesture/useDraft";
 
 const MINUTE = 60_000;
@@ -86,7 +88,7 @@ export function TimeBlock(props: Props) {
   if (end < axis.begin || begin > axis.end) return null;
   return (
     <div
-      className={`time-block ${tone}${draft ? " moving" : ""}`}
+      className={clsx(its.timeBlock, tone, draft && its.moving)}
       style={{ ...props.style, left: `${place(begin)}%`, width: `${place(end) - place(begin)}%` }}
       role="slider"
       tabIndex={0}

@@ -2,6 +2,7 @@ import { useId, useState } from "react";
 import type { Editor } from "../api/client";
 import { useTyped } from "../api/useTyped";
 import { TypedLine } from "./TypedLine";
+import its from "./words.module.css";
 
 export interface Days {
   days: string[];
@@ -27,8 +28,8 @@ export function DaysEditor({ editor, change, keep }: Props) {
   );
   const all = (editor.choices ?? []).map((one) => String(one.value));
   return (
-    <div className="days-editor">
-      <div className="week">
+    <div className={its.daysEditor}>
+      <div className={its.week}>
         {(editor.choices ?? []).map((one) => {
           const day = String(one.value);
           const taken = shown.days.includes(day);
@@ -51,7 +52,7 @@ export function DaysEditor({ editor, change, keep }: Props) {
       <label>
         Last on{" "}
         <input
-          className="wall-time"
+          className={its.wallTime}
           placeholder="no end; 31 Aug"
           aria-describedby={id}
           aria-invalid={last.refusal !== null}
@@ -73,7 +74,7 @@ export function DaysEditor({ editor, change, keep }: Props) {
         />
         <TypedLine typed={last} id={id} />
       </label>
-      <p className="quiet hint">Enter keeps it, Esc puts it back</p>
+      <p className={`quiet ${its.hint}`}>Enter keeps it, Esc puts it back</p>
     </div>
   );
 }

@@ -1,4 +1,5 @@
 import type { Distribution } from "../api/client";
+import its from "./words.module.css";
 
 const WIDTH = 240;
 const HEIGHT = 58;
@@ -10,7 +11,7 @@ export function DistributionChart({ distribution, at }: { distribution: Distribu
   const width = WIDTH / shares.length;
   const x = (Math.min(at, top) / top) * WIDTH;
   return (
-    <figure className="distribution">
+    <figure className={its.distribution}>
       <svg width={WIDTH} height={HEIGHT} role="img" aria-label={`Samples of the last rehearsal: ${text}`}>
         {shares.map((share, k) => {
           const height = share > 0 ? Math.max(1, (share / most) * (HEIGHT - 4)) : 0;

@@ -1,5 +1,6 @@
 import { type KeyboardEvent, useState } from "react";
 import type { Editor } from "../api/client";
+import its from "./words.module.css";
 
 interface Props {
   editor: Editor;
@@ -26,7 +27,7 @@ export function OrderEditor({ editor, value, change }: Props) {
     event.stopPropagation();
   };
   return (
-    <div className="order-editor">
+    <div className={its.orderEditor}>
       <ol>
         {value.map((one) => (
           <li
@@ -77,7 +78,7 @@ export function OrderEditor({ editor, value, change }: Props) {
             </button>
           ))}
       </p>
-      <p className="quiet hint">Enter keeps it, Esc puts it back</p>
+      <p className={`quiet ${its.hint}`}>Enter keeps it, Esc puts it back</p>
     </div>
   );
 }

@@ -2,6 +2,7 @@ import { useEffect, useId, useRef } from "react";
 import { flushSync } from "react-dom";
 import { type How, useTyped } from "../api/useTyped";
 import { TypedLine } from "./TypedLine";
+import its from "./typed.module.css";
 
 interface Props {
   label: string;
@@ -22,7 +23,7 @@ export function TypedBlank({ label, how, first, set }: Props) {
     if (typed.refusal) wanted.current(null);
   }, [typed.refusal]);
   return (
-    <span className="blank">
+    <span className={its.blank}>
       <input
         aria-label={label}
         aria-describedby={id}

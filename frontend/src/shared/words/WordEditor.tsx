@@ -17,7 +17,9 @@ import { type Days, DaysEditor } from "./DaysEditor";
 import { DistributionChart } from "./DistributionChart";
 import { OrderEditor } from "./OrderEditor";
 import { TypedLine } from "./TypedLine";
+import typedSheet from "./typed.module.css";
 import { isWritten, WrittenEditor } from "./WrittenEditor";
+import its from "./words.module.css";
 
 interface Props {
   word: Word;
@@ -111,7 +113,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
   };
   const keys = (event: KeyboardEvent) => {
     event.stopPropagation();
-    if (event.key === "Enter" && !(event.target as HTMLElement).closest("button:not(.word)")) {
+    if (event.key === "Enter" && !(event.target as HTMLElement).closest("button:not([data-path])")) {
       event.preventDefault();
       void finish();
     } else if (event.key === "Escape") {
@@ -139,11 +141,11 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
       {word.text.length > LONG ? (
         // A button is one box, behind which a full stop would stand at the far right; a long word breaks like text.
         // biome-ignore lint/a11y/useSemanticElements: see above
-        <span role="button" tabIndex={0} className="word long" {...shared} onKeyDown={keysOnLongWord}>
+        <span role="button" tabIndex={0} className={`${its.word} ${its.long}`} {...shared} onKeyDown={keysOnLongWord}>
           {word.text}
         </span>
       ) : (
-        <button type="button" className="word" {...shared} onKeyDown={keysOnWord}>
+        <button type="button" className={its.word} {...shared} onKeyDown={keysOnWord}>
           {word.text}
         </button>
       )}
@@ -157,9 +159,9 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
             <WrittenEditor editor={editor} value={String(word.value)} commit={choose} />
           ) : editor.kind === "number" ? (
             <>
-              <div className="number">
+              <div className={its.number}>
                 <input
-                  className="wall-time typed"
+                  className={`${its.wallTime} ${typedSheet.typed}`}
                   aria-label={editor.label}
                   aria-describedby={reading}
                   aria-invalid={typed.refusal !== null}
@@ -182,10 +184,10 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
                 max={distribution?.top ?? editor.maximum}
                 step={editor.step}
               />
-              <p className="quiet hint">Enter keeps it, Esc puts it back</p>
+              <p className={`quiet ${its.hint}`}>Enter keeps it, Esc puts it back</p>
             </>
           ) : (
-            <div className="choices" role="listbox" aria-label={editor.label}>
+            <div className={its.choices} role="listbox" aria-label={editor.label}>
               {(editor.choices ?? []).map((choice) => (
                 <button
                   key={String(choice.value)}
@@ -215,7 +217,7 @@ interface FloatProps {
 
 /** What floats beside a word, over the page rather than the strips: it holds the focus, and a press outside ends it. */
 function Float({ anchor, label, dismiss, keys, children }: FloatProps) {
-  const page = anchor?.closest(".left");
+  const page = anchor?.closest("[data-page]");
   const { refs, floatingStyles, context } = useFloating({
     open: true,
     elements: { reference: anchor },

@@ -1,7 +1,7 @@
-import "./words.css";
 import type { Distribution, Word } from "../api/client";
 import type { Handling } from "../gesture/handling";
 import { WordEditor } from "./WordEditor";
+import its from "./words.module.css";
 
 interface Props {
   words: Word[];
@@ -16,7 +16,7 @@ export function Words({ words, handling, distributions = [] }: Props) {
   const editable = (word: Word | undefined) => word?.path && word.editor;
   return words.map((word, position) =>
     word.path && word.editor ? (
-      <span key={word.path} className="held">
+      <span key={word.path} className={its.held}>
         <WordEditor
           word={word}
           editor={word.editor}

@@ -2,6 +2,7 @@ import { useId, useState } from "react";
 import type { Editor } from "../api/client";
 import { useTyped } from "../api/useTyped";
 import { TypedLine } from "./TypedLine";
+import its from "./words.module.css";
 
 const NAMED = { zone: "timeZone", currency: "currency" } as const;
 const TIMES: Editor["kind"][] = ["moment", "clock"];
@@ -27,7 +28,7 @@ function TextField({ editor, value, commit }: Props) {
   return (
     <>
       <input
-        className="wall-time"
+        className={its.wallTime}
         list={names}
         aria-label={editor.label}
         value={draft}
@@ -46,7 +47,7 @@ function TextField({ editor, value, commit }: Props) {
           ))}
         </datalist>
       )}
-      <p className="quiet hint">Enter keeps it, Esc puts it back</p>
+      <p className={`quiet ${its.hint}`}>Enter keeps it, Esc puts it back</p>
     </>
   );
 }
@@ -62,7 +63,7 @@ function TimeField({ editor, value, commit }: Props) {
   return (
     <>
       <input
-        className="wall-time"
+        className={its.wallTime}
         aria-label={editor.label}
         aria-describedby={id}
         aria-invalid={typed.refusal !== null}
@@ -78,7 +79,7 @@ function TimeField({ editor, value, commit }: Props) {
         }}
       />
       <TypedLine typed={typed} id={id} />
-      <p className="quiet hint">
+      <p className={`quiet ${its.hint}`}>
         {editor.kind === "moment" && "A date or a time alone leaves the other. "}Enter keeps it, Esc puts it back
       </p>
     </>

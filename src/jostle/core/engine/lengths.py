@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import stats
+from scipy import special
 
 from jostle.core.compiled import leaf
 
@@ -26,17 +26,16 @@ def service_points(unevenness: float, mean: float) -> NDArray[np.float64]:
         found[2, 0], found[3, 0] = mean, 1.0
         return found
     if unevenness <= 1.0:
-        law, larger = (
-            stats.gamma(1 / unevenness, scale=mean * unevenness),
-            stats.gamma(1 / unevenness + 1, scale=mean * unevenness),
-        )
+        shape, scale = 1 / unevenness, mean * unevenness
+        found[0] = scale * special.gammaincinv(shape, shares)
+        below = special.gammainc(shape + 1, found[0, :-1] / scale)
     else:
         spread = math.sqrt(math.log(1.0 + unevenness))
-        law = stats.lognorm(spread, scale=mean * math.exp(-0.5 * spread**2))
-        larger = stats.lognorm(spread, scale=mean * math.exp(0.5 * spread**2))
-    found[0] = law.ppf(shares)
+        found[0] = mean * math.exp(-0.5 * spread**2) * np.exp(spread * special.ndtri(shares))
+        with np.errstate(divide="ignore"):
+            below = special.ndtr(np.log(found[0, :-1] / mean) / spread - 0.5 * spread)
     found[1] = 1.0 - shares
-    part = np.diff(np.append(larger.cdf(found[0, :-1]), 1.0))
+    part = np.diff(np.append(below, 1.0))
     weight = np.diff(np.append(shares[:-1], 1.0))
     found[2, :-1], found[3, :-1] = mean * part / weight, weight
     return found

@@ -1,5 +1,7 @@
 import type { Change, Picture } from "../../../shared/api/client";
+import stripsSheet from "../../../shared/chart/strips.module.css";
 import { TimeBlock } from "../../../shared/time/TimeBlock";
+import its from "../rehearse.module.css";
 
 interface Props {
   calendar: Picture["calendar"];
@@ -18,18 +20,18 @@ export function CalendarWeek({ calendar, preview, commit, keepTried, putBack }: 
   const place = (time: number) => `${(100 * (time - axis.begin)) / (axis.end - axis.begin)}%`;
   const changes = days.filter((day) => day.clock_change);
   return (
-    <div className="calendar-week">
-      <div className="days" aria-hidden>
+    <div className={its.calendarWeek}>
+      <div className={its.days} aria-hidden>
         {days.map((day) => (
-          <span key={day.begin} style={{ left: place(day.begin) }} className={day.clock_change ? "clock-change" : ""}>
+          <span key={day.begin} style={{ left: place(day.begin) }} className={day.clock_change ? its.clockChange : ""}>
             {day.label}
           </span>
         ))}
       </div>
       {entries.map((entry) => (
-        <div key={entry.key} className={entry.paused ? "entry paused" : "entry"}>
-          <span className="order">{entry.label}</span>
-          <div className="blocks" data-axis>
+        <div key={entry.key} className={entry.paused ? `${its.entry} paused` : its.entry}>
+          <span className={its.order}>{entry.label}</span>
+          <div className={`${stripsSheet.blocks} ${its.blocks}`} data-axis>
             {days.map((day) => (
               <i key={day.begin} style={{ left: place(day.begin) }} aria-hidden />
             ))}
@@ -38,7 +40,7 @@ export function CalendarWeek({ calendar, preview, commit, keepTried, putBack }: 
         </div>
       ))}
       {changes.map((day) => (
-        <p key={day.begin} className="quiet clock-note">
+        <p key={day.begin} className={`quiet ${its.clockNote}`}>
           {day.label}: {day.clock_change}.
         </p>
       ))}

@@ -3,6 +3,7 @@ import type { Band, Ghost, Picture } from "../../../shared/api/client";
 import { type Box, boxes, DOTTED, hatch, line, points, seedBand, useChart } from "../../../shared/chart/chart";
 import { thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame } from "../../../shared/chart/Strip";
+import stripsSheet from "../../../shared/chart/strips.module.css";
 import { EntryBlocks } from "./CalendarWeek";
 import { HandBlock } from "./HandBlock";
 import type { Edits, StripKind } from "./kinds";
@@ -89,11 +90,11 @@ export function CountStrip({ picture, ghost, band: seeds, zone, frame, edits }: 
       ]}
     >
       {limits.map(({ at, text }) => (
-        <div key={text} className="limit" style={{ top: `${100 - (100 * at) / top}%` }}>
+        <div key={text} className={stripsSheet.limit} style={{ top: `${100 - (100 * at) / top}%` }}>
           <span>{text}</span>
         </div>
       ))}
-      <div className="blocks passing" data-axis>
+      <div className={`${stripsSheet.blocks} ${stripsSheet.passing}`} data-axis>
         {picture.calendar.entries
           .filter((entry) => !entry.paused)
           .map((entry, line) => {

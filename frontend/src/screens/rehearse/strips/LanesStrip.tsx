@@ -3,6 +3,7 @@ import type { Lanes, Picture } from "../../../shared/api/client";
 import { type Box, boxes, hatch, useChart } from "../../../shared/chart/chart";
 import { type Inks, thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame } from "../../../shared/chart/Strip";
+import its from "../../../shared/chart/strips.module.css";
 import type { StripKind } from "./kinds";
 import { type LaneOrder, ORDERS } from "./lanes";
 
@@ -91,7 +92,7 @@ export function LanesStrip({ picture, zone, frame, order, setOrder, chosen, choo
       times={times}
       zone={zone}
       tools={
-        <label className="by">
+        <label className={its.by}>
           by{" "}
           <select
             aria-label="Sort and shade instances by"
@@ -114,10 +115,10 @@ export function LanesStrip({ picture, zone, frame, order, setOrder, chosen, choo
     >
       {/* biome-ignore lint/a11y/useKeyWithClickEvents: the lives are walked by the buttons of their panel */}
       {/* biome-ignore lint/a11y/noStaticElementInteractions: the same */}
-      <div className="lanes-touch" onClick={press} title="Press an instance for its life" />
+      <div className={its.lanesTouch} onClick={press} title="Press an instance for its life" />
       {order !== "state" &&
         classes.map((one, k) => (
-          <span key={one} className="class-name" style={{ top: `${(100 * (k + 0.5)) / classes.length}%` }}>
+          <span key={one} className={its.className} style={{ top: `${(100 * (k + 0.5)) / classes.length}%` }}>
             <i style={{ background: fill(inks, k, classes.length) }} />
             {one}
           </span>

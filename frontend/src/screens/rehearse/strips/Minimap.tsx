@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { Picture } from "../../../shared/api/client";
+import its from "../../../shared/chart/strips.module.css";
 import { clockText } from "../../../shared/time/clock";
 
 interface Props {
@@ -45,7 +46,7 @@ export function Minimap({ picture, zone, look }: Props) {
   };
   return (
     <div
-      className="minimap"
+      className={its.minimap}
       ref={element}
       role="slider"
       tabIndex={0}
@@ -65,7 +66,7 @@ export function Minimap({ picture, zone, look }: Props) {
         <path d={outline} fill="none" stroke="var(--indigo)" strokeWidth="1" vectorEffect="non-scaling-stroke" />
       </svg>
       <div
-        className="window"
+        className={its.window}
         style={{
           left: `${(100 * (begin - whole.begin)) / length}%`,
           width: `${(100 * (end - begin)) / length}%`,

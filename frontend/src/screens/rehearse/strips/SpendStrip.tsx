@@ -3,6 +3,7 @@ import type { Picture } from "../../../shared/api/client";
 import { type Box, boxes, line, points, roundTop, useChart } from "../../../shared/chart/chart";
 import { thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame, scaleTo } from "../../../shared/chart/Strip";
+import its from "../../../shared/chart/strips.module.css";
 import type { StripKind } from "./kinds";
 
 /** Spend: a bar for the mean amount an hour, and a line for the sum so far, on its own scale. */
@@ -40,7 +41,7 @@ export function SpendStrip({ picture, zone, frame }: { picture: Picture; zone: s
       zone={zone}
       columns={[{ title: "Spent by then", values: spend.summed, fold: "last" }]}
     >
-      <span className="beside" style={{ top: "6%" }}>
+      <span className={its.beside} style={{ top: "6%" }}>
         {spend.total}
       </span>
     </Strip>

@@ -1,9 +1,10 @@
-import "../../../shared/chart/strips.css";
 import { type KeyboardEvent, memo, useMemo, useState } from "react";
 import { type Act, useOffered } from "../../../shared/acts/acts";
 import type { Picture } from "../../../shared/api/client";
 import type { StripFrame } from "../../../shared/chart/Strip";
+import stripsSheet from "../../../shared/chart/strips.module.css";
 import { TimeAxis } from "../../../shared/time/TimeAxis";
+import its from "../rehearse.module.css";
 import { count } from "./CountStrip";
 import { demand } from "./DemandStrip";
 import type { Stage, StripKind } from "./kinds";
@@ -103,23 +104,23 @@ export const Strips = memo(function Strips(props: Props) {
   return (
     <>
       <section
-        className="strips"
+        className={`${stripsSheet.strips} ${its.strips}`}
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the strips as a whole take keys for the moment and the zoom
         tabIndex={0}
         aria-label="The rehearsed span as strips. Enter explains a moment, arrow keys walk from decision to decision, plus and minus zoom, Home shows all"
         onKeyDown={key}
       >
         <TimeAxis picture={picture} />
-        <div className="stack">
+        <div className={stripsSheet.stack}>
           {order.map((name) => kindOf.get(name)?.draw(name, stage, frame(name)))}
           <Touch picture={picture} zone={zone} at={props.at} choose={props.choose} look={look} />
         </div>
       </section>
-      <div className="below-strips">
+      <div className={stripsSheet.belowStrips}>
         <Minimap picture={picture} zone={zone} look={look} />
         <select
           aria-label="Show a metric as a strip"
-          className="add-strip"
+          className={stripsSheet.addStrip}
           value=""
           onChange={(event) => props.setBesides([...props.besides, event.target.value])}
         >

@@ -1,4 +1,6 @@
+import { clsx } from "clsx";
 import type { Threshold } from "../../../shared/api/client";
+import its from "../../../shared/chart/strips.module.css";
 import type { Handling } from "../../../shared/gesture/handling";
 import { useDraft } from "../../../shared/gesture/useDraft";
 
@@ -31,7 +33,7 @@ export function ThresholdLine({ threshold, scale, top, bend, unit, shift, handli
   const by = (steps: number) => () => to(stepped(shown + steps * step));
   return (
     <div
-      className={`threshold tone-${threshold.tone}`}
+      className={clsx(its.threshold, `tone-${threshold.tone}`)}
       style={{ top: `${100 - 100 * Math.min(1, shown / top) ** bend}%` }}
       role="slider"
       tabIndex={0}
@@ -57,7 +59,7 @@ export function ThresholdLine({ threshold, scale, top, bend, unit, shift, handli
       }}
       onBlur={finish}
     >
-      <span className="chip" style={{ marginTop: shift }}>
+      <span className={its.chip} style={{ marginTop: shift }}>
         {threshold.side} {+shown.toFixed(2)} {unit}
       </span>
     </div>

@@ -1,5 +1,6 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Picture } from "../../../shared/api/client";
+import its from "../../../shared/chart/strips.module.css";
 import { clockText } from "../../../shared/time/clock";
 
 interface Props {
@@ -64,7 +65,7 @@ export function Touch({ picture, zone, at, choose, look }: Props) {
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the strips around it take the keys for the same acts
     <div
-      className="touch"
+      className={its.touch}
       ref={element}
       onPointerDown={down}
       onPointerMove={move}
@@ -73,11 +74,15 @@ export function Touch({ picture, zone, at, choose, look }: Props) {
       onDoubleClick={() => look(picture.whole.begin, picture.whole.end)}
     >
       {picture.axis.map((mark) => (
-        <div key={mark.at} className={mark.day ? "grid day" : "grid"} style={{ left: place(mark.at) }} />
+        <div
+          key={mark.at}
+          className={mark.day ? `${its.grid} ${its.day}` : its.grid}
+          style={{ left: place(mark.at) }}
+        />
       ))}
       {dragged && from !== null && pointer !== null && (
         <div
-          className="chosen"
+          className={its.chosen}
           style={{
             left: place(Math.min(from, pointer)),
             width: `${(100 * Math.abs(pointer - from)) / (end - begin)}%`,
@@ -85,11 +90,11 @@ export function Touch({ picture, zone, at, choose, look }: Props) {
         />
       )}
       {pointer !== null && (
-        <div className="cross" style={{ left: place(pointer) }}>
+        <div className={its.cross} style={{ left: place(pointer) }}>
           <b>{clockText(pointer, zone)}</b>
         </div>
       )}
-      {at !== null && at >= begin && at <= end && <div className="here" style={{ left: place(at) }} />}
+      {at !== null && at >= begin && at <= end && <div className={its.here} style={{ left: place(at) }} />}
     </div>
   );
 }
