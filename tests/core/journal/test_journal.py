@@ -11,6 +11,14 @@ from tests.plans import ADD, HOLD, REMOVE, plan
 
 PROMISES = [{"kind": "answers", "share": "95 %", "within": "500 ms"}, {"kind": "cost", "at_most": 100}]
 POLICIES = [ADD, REMOVE]
+FLOOR = {
+    "name": "morning",
+    "kind": "floor",
+    "from": "2025-07-07T08:00",
+    "until": "12:00",
+    "count": 3,
+    "repeat": "FREQ=DAILY",
+}
 
 
 def page(**settings):
@@ -72,10 +80,12 @@ def test_every_word_with_a_path_stands_for_the_value_at_that_path():
         ("policies.add.paused", True, "add paused"),
         ("maximum", 10, "no change"),
         ("minimum", 2, "minimum 2, was 1"),
+        ("promises", [{"kind": "cost", "at_most": 300}], "promised: At most € 300 a week"),
+        ("calendar", [{**FLOOR, "ready_by": True}], "morning: ready by, was from"),
     ],
 )
 def test_a_change_is_named_by_what_it_changed(path, value, said):
-    before = plan(groups__web__policies=POLICIES)
+    before = plan(groups__web__policies=POLICIES, groups__web__calendar=[FLOOR])
     document = with_setting(before.model_dump(mode="json"), f"groups.web.{path}", value)
     after = type(before).model_validate(document)
     assert say_change(*(group_page(crew_of(one, "web"), one.currency) for one in (before, after))) == said

@@ -13,7 +13,7 @@ export function FindingsLine({ sections }: { sections: PageSection[] }) {
     const here = found.findIndex((one) => one.contains(document.activeElement));
     const next = found[(here + 1) % found.length];
     next?.scrollIntoView({ block: "center" });
-    (next?.querySelector("button") ?? next?.closest("[data-key]")?.querySelector<HTMLElement>("button"))?.focus();
+    (next?.querySelector("button") ?? next?.closest("[data-key]")?.querySelector<HTMLElement>("[data-path]"))?.focus();
   };
   return (
     <p className={its.findingsLine}>

@@ -9,6 +9,7 @@ import {
   useFloating,
   useInteractions,
 } from "@floating-ui/react";
+import { clsx } from "clsx";
 import { type KeyboardEvent, type ReactNode, useId, useState } from "react";
 import type { Distribution, Editor, Reading, Word } from "../api/client";
 import { useTyped } from "../api/useTyped";
@@ -96,8 +97,13 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
     if (value !== word.value) handling.commit(path, value);
   };
   const step = (by: number) => slide(within(+((open ? draft : shown) + by * editor.step).toFixed(4), editor));
+  const press = () => (open ? void finish() : begin());
   const keysOnWord = (event: KeyboardEvent) => {
     if (open) keys(event);
+    else if (event.key === "Enter" || event.key === " ") {
+      event.preventDefault();
+      press();
+    }
     const by = STEPS[event.key];
     if (by === undefined || editor.kind !== "number") return;
     event.preventDefault();
@@ -121,34 +127,23 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
       leave();
     }
   };
-  const press = () => (open ? void finish() : begin());
-  const keysOnLongWord = (event: KeyboardEvent) => {
-    if (!open && (event.key === "Enter" || event.key === " ")) {
-      event.preventDefault();
-      press();
-    } else keysOnWord(event);
-  };
-  const shared = {
-    ref: setAnchor,
-    "data-path": path,
-    "aria-label": `${editor.label}: ${word.text}`,
-    "aria-haspopup": "dialog",
-    "aria-expanded": open,
-    onClick: press,
-  } as const;
   return (
     <>
-      {word.text.length > LONG ? (
-        // A button is one box, behind which a full stop would stand at the far right; a long word breaks like text.
-        // biome-ignore lint/a11y/useSemanticElements: see above
-        <span role="button" tabIndex={0} className={`${its.word} ${its.long}`} {...shared} onKeyDown={keysOnLongWord}>
-          {word.text}
-        </span>
-      ) : (
-        <button type="button" className={its.word} {...shared} onKeyDown={keysOnWord}>
-          {word.text}
-        </button>
-      )}
+      {/* biome-ignore lint/a11y/useSemanticElements: a button is one box, but a word that grows long breaks like text */}
+      <span
+        role="button"
+        tabIndex={0}
+        className={clsx(its.word, word.text.length > LONG && its.long)}
+        ref={setAnchor}
+        data-path={path}
+        aria-label={`${editor.label}: ${word.text}`}
+        aria-haspopup="dialog"
+        aria-expanded={open}
+        onClick={press}
+        onKeyDown={keysOnWord}
+      >
+        {word.text}
+      </span>
       {open && (
         <Float anchor={anchor} label={editor.label} dismiss={() => void finish()} keys={keys}>
           {editor.kind === "order" ? (

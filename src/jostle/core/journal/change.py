@@ -31,14 +31,14 @@ def changed_words(before: Page, after: Page) -> list[tuple[Word, Word]]:
     """Pairs of words of the two pages that stand for the same setting and differ, but for a start that follows the minimum."""
     old, new = before.words, after.words
     follows = after.crew.group.start_count is None
-    hands_differ = len(before.crew.group.hands) != len(after.crew.group.hands)
+    listed = [name for name in ("hands", "promises") if _number(before, name) != _number(after, name)]
     return [
         (old[path], word)
         for path, word in new.items()
         if path in old
         and old[path].text != word.text
         and not (path == "start_count" and follows)
-        and not (path.startswith("hands.") and hands_differ)
+        and path.split(".")[0] not in listed
     ]
 
 
@@ -49,6 +49,7 @@ def say_change(before: Page, after: Page) -> str:
     parts += _comings(was.policies, now.policies, "policy")
     parts += _comings(was.calendar, now.calendar, "calendar entry")
     parts += _hands(was.hands, now.hands)
+    parts += _promises(before, after)
     if not parts and was != now:
         differing = [field for field in type(now).model_fields if getattr(was, field) != getattr(now, field)]
         parts = [_NAMES.get(field, field.replace("_", " ")) for field in differing]
@@ -72,6 +73,24 @@ def _hands(before: Sequence[Hand], after: Sequence[Hand]) -> list[str]:
     return came + [f"no hand {hand.text()}" for hand in before if hand not in after]
 
 
+def _number(page: Page, listed: str) -> int:
+    return len(getattr(page.crew.group, listed))
+
+
+def _promises(before: Page, after: Page) -> list[str]:
+    """What was promised, and what no longer is; a promise that only changed is told by its words."""
+    if _number(before, "promises") == _number(after, "promises"):
+        return []
+    was, now = _promised(before), _promised(after)
+    came = [f"promised: {text}" for text in now if text not in was]
+    return came + [f"no longer promised: {text}" for text in was if text not in now]
+
+
+def _promised(page: Page) -> list[str]:
+    sentences = (sentence for section in page.sections if section.key == "promises" for sentence in section.sentences)
+    return ["".join(word.text for word in sentence.words).strip(" .") for sentence in sentences]
+
+
 def _say_word(group: Group, old: Word, new: Word) -> str:
     path = str(new.path)
     field = path.split(".")[-1]
@@ -84,6 +103,8 @@ def _say_word(group: Group, old: Word, new: Word) -> str:
             label = policy.action
         elif field == "share":
             label = "kept free"
+    elif field == "ready_by":
+        label = f"{path.split('.')[1]}:"
     elif path == "cooldown":
         label = "group wait"
     return f"{label} {new.text}, was {old.text}"
