@@ -17,8 +17,6 @@ from pathlib import Path
 
 import httpx2
 
-from tests.plans import data
-
 EDITORS = 8
 MOST_RSS_MIB = 400
 SLOWEST_P95_MS = 600
@@ -54,6 +52,9 @@ class Service:
 
 def kills(folder: Path, times: int, chance: random.Random) -> tuple[int, int]:
     """Writes acknowledged, and of them those that were not there after the service was killed and started again."""
+    # Only here: pages of the compiler that two processes map are not given back, and would be counted with the service's.
+    from tests.plans import data
+
     acknowledged: set[str] = set()
     for turn in range(times):
         service = Service(folder, 8700 + turn % 90)
@@ -118,14 +119,14 @@ def main() -> int:
     chance = random.Random(int(os.environ.get("JOSTLE_SEED", "1")))
     times, minutes = int(os.environ.get("JOSTLE_KILLS", "200")), float(os.environ.get("JOSTLE_MINUTES", "15"))
     with tempfile.TemporaryDirectory() as folder:
-        acknowledged, lost = kills(Path(folder), times, chance)
-    print(f"Killed {times} times: {acknowledged:,} writes acknowledged, {lost} lost", flush=True)
-    with tempfile.TemporaryDirectory() as folder:
         spent, highest = edits(Path(folder), 60 * minutes)
     p95 = statistics.quantiles(spent, n=20)[-1]
     rate = len(spent) / (60 * minutes)
     print(f"{EDITORS} editors for {minutes:g} min: {rate:.1f} edits a second, p50 {statistics.median(spent):.0f} ms, ", end="")
-    print(f"p95 {p95:.0f} ms, RSS at most {highest:.0f} MiB")
+    print(f"p95 {p95:.0f} ms, RSS at most {highest:.0f} MiB", flush=True)
+    with tempfile.TemporaryDirectory() as folder:
+        acknowledged, lost = kills(Path(folder), times, chance)
+    print(f"Killed {times} times: {acknowledged:,} writes acknowledged, {lost} lost")
     return 1 if lost or acknowledged == 0 or highest > MOST_RSS_MIB or p95 > SLOWEST_P95_MS else 0
 
 

@@ -3,7 +3,7 @@
 import ctypes
 import socket
 import sys
-from datetime import datetime
+from datetime import datetime, timedelta
 from pathlib import Path
 
 import structlog
@@ -12,15 +12,17 @@ from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from jostle.api.app import WEB, create_app
+from jostle.api.costs_view import costs_view
 from jostle.api.live_desk import PACES, SEED, LiveDesk
+from jostle.api.picture import picture
 from jostle.api.stream import Service
 from jostle.core.compiled import is_warm
 from jostle.core.engine.warm import compile_all
-from jostle.core.rehearsal.rehearser import rehearse
+from jostle.core.rehearsal.rehearser import Rehearser, rehearse
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file
-from jostle.live.live import Begun
+from jostle.live.live import Begun, Live
 from jostle.records.store import RecordsError, Store
 
 HOST = "127.0.0.1"
@@ -29,6 +31,10 @@ SWITCH_AFTER = 0.001
 # Of malloc.h, and the bytes from which an array is mapped by itself
 M_TRIM_THRESHOLD, M_MMAP_THRESHOLD, M_ARENA_MAX = -1, -3, -8
 LARGE = 2**20
+# Of the strips that are drawn while the engine is loaded
+BUCKETS = 100
+# Of mman.h: the pages can be read again from where they came
+MADV_PAGEOUT = 21
 log = structlog.get_logger()
 
 
@@ -56,6 +62,7 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
     _check_port(settings.port)
     if not (WEB / "index.html").exists():
         raise ServeError("The page has not been built; run make build first.")
+    _give_memory_back()
     store = open_records(settings.data)
     warm_up()
     app = create_app(store)
@@ -63,7 +70,7 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
         _load_demo(app.state.live_desk)
         log.info("demo data loaded", file=str(settings.data / "jostle.sqlite"))
     sys.setswitchinterval(SWITCH_AFTER)
-    _give_memory_back()
+    _give_compiler_back()
     log.info("serving", url=f"http://{HOST}:{settings.port}/")
     Service(app, HOST, settings.port).run()
 
@@ -88,6 +95,18 @@ def _give_memory_back() -> None:
         tune(parameter, value)
 
 
+def _give_compiler_back() -> None:
+    """Have the kernel take back the pages of the compiler, which has done its work, where it knows how to."""
+    try:
+        advise = ctypes.CDLL(None).madvise
+        mapped = Path("/proc/self/maps").read_text().splitlines()
+    except (OSError, AttributeError):
+        return
+    advise.argtypes = [ctypes.c_void_p, ctypes.c_size_t, ctypes.c_int]
+    for begin, end in (line.split()[0].split("-") for line in mapped if "libllvmlite" in line):
+        advise(int(begin, 16), int(end, 16) - int(begin, 16), MADV_PAGEOUT)
+
+
 def open_records(folder: Path) -> Store:
     """The records in a folder. Raises ServeError where they cannot be used."""
     try:
@@ -103,7 +122,13 @@ def warm_up() -> None:
         compile_all()
     plan = read_plan_file(DEMO_PLAN).model_copy(update={"days": 0.1})
     for group in plan.groups:
-        verdict(rehearse(plan, group))
+        played = rehearse(plan, group)
+        verdict(played)
+        picture(played, None, None, BUCKETS)
+    # In the evening instances leave, which takes code of its own.
+    live = Live.begin(plan, Begun(at=plan.start + timedelta(hours=20), days=plan.days), Rehearser())
+    live.go_on(live.ends)
+    costs_view(live, None, None, [])
 
 
 def _check_port(port: int) -> None:
