@@ -27,9 +27,9 @@ from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
 from tests.browser.workbench import Workbench, open_browser, served
-from tests.core.engine.desk_model import Hall, Terms
 from tests.core.engine.test_independent_model import HOURS, swell
 from tests.core.engine.test_independent_model import engine as small_group
+from tests.independent.hall import Hall, Terms
 
 GROUP = "booking-web"
 EDITS = 30

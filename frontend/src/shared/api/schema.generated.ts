@@ -7113,7 +7113,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "text/event-stream": string;
+                };
             };
             /** @description What is wrong */
             "4XX": {
@@ -7122,7 +7124,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
+                    "text/event-stream": components["schemas"]["ProblemDetails"];
                 };
             };
         };
@@ -7852,7 +7854,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "text/event-stream": string;
+                };
             };
             /** @description What is wrong */
             "4XX": {
@@ -7861,7 +7865,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
+                    "text/event-stream": components["schemas"]["ProblemDetails"];
                 };
             };
         };

@@ -12,7 +12,7 @@ from jostle.core.engine.meter import run_meters, take_sample
 from jostle.core.engine.note import note, room_left
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
-from jostle.core.engine.work import serve
+from jostle.core.engine.work import serve, tell_apart
 
 
 @inner
@@ -20,6 +20,7 @@ def happen(setup: Setup, state: State, time: float) -> None:
     """All that is due by itself at `time`: incidents, hands, changes of state; the first launch of a cold start."""
     now = state.now[0]
     fixed = setup.fixed[0]
+    tell_apart(setup, state)
     due = befall(setup, state, time)
     counted = hands_due(setup, state, time)
     if counted or (time == 0.0 and fixed.cold):
@@ -56,6 +57,7 @@ def advance(setup: Setup, state: State, until: int) -> bool:
     until = min(until, fixed.ticks)
     while now.tick < until:
         if not room_left(setup, state):
+            tell_apart(setup, state)
             return False
         k = now.tick
         time = k * fixed.tick
@@ -70,4 +72,5 @@ def advance(setup: Setup, state: State, until: int) -> bool:
         if not fixed.kept and (k + 1) % fixed.evaluate_ticks == 0:
             evaluate(setup, state, (k + 1) * fixed.tick)
         now.tick = k + 1
+    tell_apart(setup, state)
     return True

@@ -30,7 +30,7 @@ from jostle.core.plan.outside import Samples
 from jostle.core.plan.policy import MetricPolicy
 from jostle.core.plan.tariff import Tariff, tariff_of
 from jostle.core.plan.template import Launch
-from jostle.core.plan.work import Requests, Sessions
+from jostle.core.plan.work import Requests
 
 _SEEN = {"machine": Fault.STOPPED, "heartbeat": Fault.FROZEN, "load_balancer": Fault.HUNG}
 _FAULTS = {"stopped": Fault.STOPPED, "frozen": Fault.FROZEN, "hung": Fault.HUNG}
@@ -112,7 +112,6 @@ def compile_setup(
         arrivals = _drawn(means, seed, int(row.steps))
     elif row.held_jobs:
         arrivals = np.diff(np.floor(np.cumsum(means) + 1e-9), prepend=0.0)
-    seats = int(kinds[0].capacity) if isinstance(group.work, Sessions) else 0
     line = no_line()
     if isinstance(group.work, Requests):
         way, shape = _WAYS[group.work.spread], (int(kinds[0].vcpus), float(kinds[0].service_rate))
@@ -126,7 +125,6 @@ def compile_setup(
         arrivals=arrivals,
         line=line,
         extras=_extras(crew, clock),
-        stays=(1.0 - row.session_end) ** np.arange(seats + 1.0),
         stages=stages_of(row),
         rules=rules,
         orders=order_rows(orders(group.calendar, clock.first, clock.zone, times, crew.lead)),

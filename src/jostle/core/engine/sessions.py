@@ -6,7 +6,7 @@ import numpy as np
 
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause, Dial
-from jostle.core.draw import STREAM_ARRIVE, STREAM_LEAVE, binomial, poisson, uniform
+from jostle.core.draw import STREAM_ARRIVE, STREAM_LEAVE, bell, binomial, poisson, uniform
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.kind import can_do
 from jostle.core.engine.note import note
@@ -14,8 +14,8 @@ from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 from jostle.core.plan.work import Sessions
 
-# Ends that are dealt out one by one, and new sessions that are seated so
-FEW_ENDS, ONE_BY_ONE = 12.0, 4
+# Ends of a step up to which it is drawn whose each is; and ends on average from which how many there are is drawn from a bell
+MOST_ONE_BY_ONE, MANY_ENDS = 4, 5.0
 # Part of a session that a step lasts, at most: the refused of Erlang B then come out within a few per cent
 END_SHARE = 1 / 16
 
@@ -43,78 +43,179 @@ def read_seats(setup: Setup, state: State, s: int, serving: float) -> None:
 
 
 @hot
-def look_round(state: State) -> int:
-    """Write down what each of the living holds, and whether it takes more. Returns the sessions with those that serve."""
-    seated = 0
-    for a in range(state.now[0].living):
-        one = state.instances[state.alive[a]]
-        serves = one.state == Life.SERVING
-        state.taking[a] = serves
-        state.holding[a] = one.sessions if serves or one.state == Life.DRAINING else 0
-        if serves:
-            seated += one.sessions
-    return seated
+def level_seats(state: State) -> None:
+    """Know the sessions with those that serve by level: instances that hold as many are alike until one of them is picked out.
 
-
-@hot
-def gone_from(state: State, a: int, ended: int, time: float) -> int:
-    """So many sessions of the a-th of the living end by `time`. Returns how many of them with one that serves."""
+    Those that were known so before keep their order; who is new stands before those that hold as many, the newest first.
+    """
     now = state.now[0]
-    state.holding[a] -= ended
-    state.instances[state.alive[a]].sessions -= ended
-    now.in_use -= ended
-    if state.taking[a]:
-        return ended
-    if state.holding[a] == 0:
-        now.next_due = min(now.next_due, time)
-    return 0
-
-
-@hot
-def taken_by(state: State, a: int, number: int) -> None:
-    """The a-th of the living takes so many new sessions."""
-    state.holding[a] += number
-    state.instances[state.alive[a]].sessions += number
+    levels, starts = state.levels[0], state.levels[1]
+    levels[:] = 0
+    starts[:] = 0
+    now.levelled = True
+    now.seated = now.emptying = 0
+    found = 0
+    for a in range(now.living):
+        i = state.alive[now.living - 1 - a]
+        one = state.instances[i]
+        if one.state == Life.SERVING:
+            levels[one.sessions] += 1
+            now.seated += one.sessions
+            if not one.in_order:
+                one.in_order = True
+                state.sorting[found] = i
+                found += 1
+        elif one.state == Life.DRAINING and one.sessions > 0:
+            state.draining[now.emptying] = i
+            now.emptying += 1
+    for r in range(now.ordered):
+        i = state.order[r]
+        if state.instances[i].state == Life.SERVING:
+            state.sorting[found] = i
+            found += 1
+        else:
+            state.instances[i].in_order = False
+    rank = 0
+    for level in range(len(levels)):
+        starts[level] = rank
+        rank += levels[level]
+    for r in range(found):
+        i = state.sorting[r]
+        held = state.instances[i].sessions
+        state.order[starts[held]] = i
+        starts[held] += 1
+    starts[:] = 0
+    now.ordered = found
+    now.low_level, now.high_level = 0, len(levels) - 1
 
 
 @inner
-def leave_each(setup: Setup, state: State, step: int, time: float) -> int:
-    """Sessions that end within a step, where there are many: drawn for each instance. Returns how many with those that serve."""
+def write_seats(state: State) -> None:
+    """Write down with each instance what it holds, before one of them is picked out or told of."""
+    now = state.now[0]
+    if not now.levelled:
+        return
+    now.levelled = False
+    rank = 0
+    for level in range(now.low_level, now.high_level + 1):
+        for _ in range(state.levels[0, level]):
+            state.instances[state.order[rank]].sessions = level
+            rank += 1
+
+
+@hot
+def draw_in(state: State) -> None:
+    """Have the lowest and the highest level be levels at which there are instances."""
+    now = state.now[0]
+    levels = state.levels[0]
+    while now.low_level < now.high_level and levels[now.low_level] == 0:
+        now.low_level += 1
+    while now.high_level > now.low_level and levels[now.high_level] == 0:
+        now.high_level -= 1
+
+
+@hot
+def leave_draining(setup: Setup, state: State, step: int, time: float) -> None:
+    """Sessions of those that take no more end; the last of an instance ends by `time`."""
+    now = state.now[0]
     fixed = setup.fixed[0]
+    d = 0
+    while d < now.emptying:
+        i = state.draining[d]
+        one = state.instances[i]
+        none = (1.0 - fixed.session_end) ** one.sessions
+        ended = binomial(fixed.seed, STREAM_LEAVE + 4096 * (1 + i), step, one.sessions, fixed.session_end, none)
+        one.sessions -= ended
+        now.in_use -= ended
+        if one.sessions == 0:
+            now.next_due = min(now.next_due, time)
+            now.emptying -= 1
+            state.draining[d] = state.draining[now.emptying]
+        else:
+            d += 1
+
+
+@hot
+def leave_one(state: State, picked: int) -> None:
+    """The session in place `picked`, counted from the emptiest instances that serve, ends."""
+    now = state.now[0]
+    levels = state.levels[0]
+    level = max(1, now.low_level)
+    while level < now.high_level and picked >= levels[level] * level:
+        picked -= levels[level] * level
+        level += 1
+    levels[level] -= 1
+    levels[level - 1] += 1
+    now.low_level = min(now.low_level, level - 1)
+    now.seated -= 1
+    now.in_use -= 1
+
+
+@hot
+def leave_levels(setup: Setup, state: State, step: int, ended: int) -> int:
+    """So many sessions end within a step, those in evenly spaced places counted from the emptiest instances. Returns them.
+
+    How many end is as chance has it, and each is as likely as any other to be among them; only how they lie to each other is
+    more even than by chance.
+    """
+    now = state.now[0]
+    levels = state.levels[0]
+    share = ended / now.seated
+    place = uniform(setup.fixed[0].seed, STREAM_LEAVE + 2, step)
     left = 0
-    for a in range(state.now[0].living):
-        held = state.holding[a]
-        if held > 0:
-            stream = STREAM_LEAVE + 4096 * (1 + state.alive[a])
-            ended = binomial(fixed.seed, stream, step, held, fixed.session_end, setup.stays[held])
-            left += gone_from(state, a, ended, time)
+    for level in range(max(1, now.low_level), now.high_level + 1):
+        number = levels[level]
+        if number > 0:
+            place += number * level * share
+            own = int(place) - left
+            left += own
+            each = own // number if own >= number else 0  # a division costs more than all else here
+            more = own - each * number
+            levels[level] = 0
+            levels[level - each] += number - more
+            if more > 0:
+                levels[level - each - 1] += more
+                each += 1
+            now.low_level = min(now.low_level, level - each)
+    now.seated -= left
+    now.in_use -= left
     return left
+
+
+@hot
+def ends_of(setup: Setup, step: int, held: int) -> int:
+    """How many of so many sessions end within a step: binomial, from its mean, variance and skewness where many do (Cornish and
+    Fisher, 1938)."""
+    fixed = setup.fixed[0]
+    share = fixed.session_end
+    mean = held * share
+    if mean < MANY_ENDS:
+        return binomial(fixed.seed, STREAM_LEAVE + 3, step, held, share, math.exp(held * math.log1p(-share)))
+    z = bell(fixed.seed, STREAM_LEAVE + 3, step)
+    ended = mean + math.sqrt(mean * (1.0 - share)) * z + (1.0 - 2.0 * share) * (z * z - 1.0) / 6.0
+    return min(held, max(0, int(ended + 0.5)))
 
 
 @hot
 def leave_seats(setup: Setup, state: State, step: int, time: float) -> int:
     """Sessions that end within a step, which is over at `time`. Returns how many of them with those that serve.
 
-    Where they are few, how many is drawn for all, and then for each whose it is; which is the same chance as a
-    draw for each instance.
+    How many end is drawn for all, and then, where they are few, for each whose it is.
     """
     now = state.now[0]
     fixed = setup.fixed[0]
-    total = int(now.in_use)
-    if total * fixed.session_end > min(FEW_ENDS, 0.5 * now.living):
-        return leave_each(setup, state, step, time)
-    none = math.exp(total * math.log1p(-fixed.session_end))
-    ended = binomial(fixed.seed, STREAM_LEAVE + 3, step, total, fixed.session_end, none)
-    left = 0
+    if now.emptying > 0:
+        leave_draining(setup, state, step, time)
+    total = now.seated
+    if total == 0:
+        return 0
+    draw_in(state)
+    ended = ends_of(setup, step, total)
+    if ended > MOST_ONE_BY_ONE:
+        return leave_levels(setup, state, step, ended)
     for e in range(ended):
-        picked = int(total * uniform(fixed.seed, STREAM_LEAVE + 2 + 16 * e, step))
-        total -= 1
-        for a in range(now.living):
-            if picked < state.holding[a]:
-                left += gone_from(state, a, 1, time)
-                break
-            picked -= state.holding[a]
-    return left
+        leave_one(state, int((total - e) * uniform(fixed.seed, STREAM_LEAVE + 2 + 16 * e, step)))
+    return ended
 
 
 @inner
@@ -134,21 +235,23 @@ def find_seats(setup: Setup, step: int, came: int, free: int, left: int) -> int:
     return found
 
 
+@hot
+def leave_at_once(setup: Setup, state: State, step: int, begun: int) -> None:
+    """Of the sessions begun within a step, those that end within it."""
+    fixed = setup.fixed[0]
+    # Below this chance none ends; it is less than that of none, which takes longer to work out.
+    if uniform(fixed.seed, STREAM_LEAVE, step) > 1.0 - begun * fixed.at_once:
+        end_at_once(setup, state, step, begun)
+
+
 @inner
-def leave_at_once(setup: Setup, state: State, step: int, begun: int) -> int:
-    """Of the sessions begun within a step, those that end within it. Returns how many."""
+def end_at_once(setup: Setup, state: State, step: int, begun: int) -> None:
+    """As many of the sessions begun within a step end within it as is drawn."""
     now = state.now[0]
     fixed = setup.fixed[0]
-    if uniform(fixed.seed, STREAM_LEAVE, step) <= 1.0 - begun * fixed.at_once:
-        return 0  # below the chance that none ends, which takes longer to work out
-    ended = left = binomial(fixed.seed, STREAM_LEAVE, step, begun, fixed.at_once, (1.0 - fixed.at_once) ** begun)
-    for a in range(now.living):
-        if left == 0:
-            break
-        b = (a + step) % now.living
-        if state.taking[b] and state.holding[b] > 0:
-            left -= gone_from(state, b, min(left, 1 + state.holding[b] // 2), math.inf)
-    return ended - left
+    ended = binomial(fixed.seed, STREAM_LEAVE, step, begun, fixed.at_once, (1.0 - fixed.at_once) ** begun)
+    for e in range(min(ended, now.seated)):
+        leave_one(state, int(now.seated * uniform(fixed.seed, STREAM_LEAVE + 4 + 16 * e, step)))
 
 
 @inner
@@ -164,83 +267,41 @@ def cut_off(state: State, i: int, time: float) -> None:
 
 
 @hot
-def fill_level(state: State, seats: int, number: int) -> int:
-    """The highest level to which emptier instances can be filled with so many sessions, none beyond its seats.
-
-    It lies no further above the emptiest than there are sessions to fill it with.
-    """
-    living = state.now[0].living
-    low = seats
-    for a in range(living):
-        if state.taking[a]:
-            low = min(low, state.holding[a])
-    high = min(seats, low + number)
-    while low < high:
-        level = (low + high + 1) // 2
-        needed = 0
-        for a in range(living):
-            if state.taking[a]:
-                needed += max(0, level - state.holding[a])
-        if needed <= number:
-            low = level
-        else:
-            high = level - 1
-    return low
-
-
-@hot
-def seat_one(state: State, seats: int) -> bool:
-    """Seat one session with the emptiest instance; whether there was a seat."""
-    best = NOBODY
-    fewest = seats
-    for a in range(state.now[0].living):
-        if state.taking[a] and state.holding[a] < fewest:
-            best, fewest = a, state.holding[a]
-    if best == NOBODY:
-        return False
-    taken_by(state, best, 1)
-    return True
-
-
-@hot
-def seat_spread(setup: Setup, state: State, number: int) -> int:
+def seat_spread(state: State, seats: int, number: int) -> int:
     """Seat new sessions with the emptiest instances; returns how many found a seat."""
-    seats = int(setup.kinds[0].capacity)
-    if number <= ONE_BY_ONE:
-        found = 0
-        while found < number and seat_one(state, seats):
-            found += 1
-        return found
-    level = fill_level(state, seats, number)
-    left = number
-    for turn in range(2):
-        for a in range(state.now[0].living):
-            if not state.taking[a] or left == 0:
-                continue
-            held = state.holding[a]
-            room = max(0, level - held) if turn == 0 else min(1, seats - held) if held <= level else 0
-            taken = min(left, room)
-            if taken > 0:
-                taken_by(state, a, taken)
-                left -= taken
+    now = state.now[0]
+    levels = state.levels[0]
+    left, level = number, now.low_level
+    while left > 0 and level < seats:
+        moved = min(left, levels[level])
+        if moved > 0:
+            levels[level] -= moved
+            levels[level + 1] += moved
+            left -= moved
+            now.high_level = max(now.high_level, level + 1)
+        level += 1
     return number - left
 
 
 @inner
-def seat_packed(setup: Setup, state: State, number: int) -> int:
+def seat_packed(state: State, seats: int, number: int) -> int:
     """Seat new sessions with the fullest instances that have room; returns how many found a seat."""
-    seats = int(setup.kinds[0].capacity)
-    left = number
-    while left > 0:
-        best, most = NOBODY, -1
-        for a in range(state.now[0].living):
-            if state.taking[a] and most < state.holding[a] < seats:
-                best, most = a, state.holding[a]
-        if best == NOBODY:
-            break
-        taken = min(left, seats - most)
-        taken_by(state, best, taken)
-        left -= taken
+    now = state.now[0]
+    levels = state.levels[0]
+    left, level = number, seats - 1
+    while left > 0 and level >= now.low_level:
+        if levels[level] > 0:
+            room = seats - level
+            filled = min(levels[level], left // room)
+            levels[level] -= filled
+            levels[seats] += filled
+            left -= filled * room
+            if left > 0 and levels[level] > 0:
+                levels[level] -= 1
+                levels[level + left] += 1
+                left = 0
+            now.high_level = seats
+        level -= 1
     return number - left
 
 
@@ -251,24 +312,27 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
     fixed = setup.fixed[0]
     steps = fixed.steps
     begun = refused = 0
-    seated, seats = look_round(state), can_do(setup, state)
+    if not now.levelled:
+        level_seats(state)
+    seats = can_do(setup, state)
+    capacity = int(setup.kinds[0].capacity)
     for s in range(steps):
         step = k * steps + s
+        free = int(seats) - now.seated
         left = leave_seats(setup, state, step, (k + 1) * fixed.tick)
         came = int(setup.arrivals[k]) if steps == 1 else poisson(fixed.seed, STREAM_ARRIVE, step, setup.means[k] / steps)
         lost = int(round(came * now.dead / (now.serving + now.dead))) if now.dead > 0 else 0
         new = came - lost
-        free = int(seats) - seated
         if new > free:
             new = find_seats(setup, step, new, free, left)
         if new > 0:
-            new = seat_packed(setup, state, new) if fixed.pack else seat_spread(setup, state, new)
+            new = seat_packed(state, capacity, new) if fixed.pack else seat_spread(state, capacity, new)
         now.in_use += new
+        now.seated += new
         begun += new
         refused += came - new
-        seated += new - left
         if new > 0:
-            seated -= leave_at_once(setup, state, step, new)
+            leave_at_once(setup, state, step, new)
     arrived = begun + refused
     state.entered[k + 1] = state.entered[k] + arrived
     now.served += begun
@@ -284,15 +348,16 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
     row.short = refused > 0
     row.latency = math.nan
     if fixed.meter_zones:
+        write_seats(state)
         for z in range(len(state.zones)):
             state.zones[z].sessions = 0
-        for a in range(now.living):
-            if state.taking[a]:
-                state.zones[state.instances[state.alive[a]].zone].sessions += state.holding[a]
-    meter.sessions += seated
-    row.seated = seated
+        for r in range(now.ordered):
+            one = state.instances[state.order[r]]
+            state.zones[one.zone].sessions += one.sessions
+    meter.sessions += now.seated
+    row.seated = now.seated
     if now.serving > 0:
-        now.busy = seated / seats
+        now.busy = now.seated / seats
         row.cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy
     else:
         row.cpu = math.nan

@@ -98,7 +98,6 @@ class Setup(NamedTuple):
     arrivals: Floats  # arrived in each tick, shape (ticks,)
     line: Line
     extras: Floats  # s: the delays that slow dependencies bring, 0 the first
-    stays: Floats  # chance that none of so many sessions ends within a step, shape (seats + 1,)
     stages: Floats  # chance that a held job passes each of its stages within a tick
     rules: Rules
     orders: np.ndarray  # of ORDER, shape (evaluations,)

@@ -15,6 +15,7 @@ from jostle.core.decide.sight import Sight
 from jostle.core.draw import STREAM_FAULT, exponential
 from jostle.core.engine.code import Billed, Life
 from jostle.core.engine.setup import Floats, Setup
+from jostle.core.plan.work import WorkKind
 
 # A number owned or a quota that no group reaches
 UNLIMITED = 2**30
@@ -37,6 +38,12 @@ NOW = np.dtype(
         ("backlog", "f8"),
         ("line", "f8"),  # requests expected to wait
         ("in_use", "f8"),  # arrivals of the tick in 1/s, jobs in the system, or sessions
+        ("seated", "i8"),  # of them with instances that serve
+        ("levelled", "?"),  # whether those are known by level, rather than by instance
+        ("low_level", "i4"),  # no instance that serves holds fewer, or more than the next
+        ("high_level", "i4"),
+        ("ordered", "i4"),  # instances in `order`
+        ("emptying", "i4"),  # instances in `draining`
         ("cut_off", "f8"),  # sessions ended before their time
         ("returned", "f8"),  # jobs given back unfinished
         ("repeated", "f8"),  # work done twice, in jobs
@@ -90,6 +97,7 @@ INSTANCE = np.dtype(
         ("cpu", "f8"),  # where instances differ
         ("at_load", "i4"),
         ("sessions", "i4"),
+        ("in_order", "?"),  # whether it stands in `order`
         ("state", "i1"),
         ("fault", "i1"),
         ("zone", "i2"),
@@ -162,8 +170,10 @@ class State(NamedTuple):
     entered: Floats  # requests or jobs that came in before each tick, shape (ticks + 1,)
     instances: np.ndarray  # of INSTANCE
     alive: NDArray[np.int64]  # positions of the instances that are not gone, oldest first
-    holding: NDArray[np.int64]  # sessions with each of those, in this tick
-    taking: NDArray[np.bool_]  # whether each of those takes new ones
+    levels: NDArray[np.int64]  # instances that serve by the sessions they hold, and room to reckon, shape (2, seats + 1)
+    order: NDArray[np.int64]  # positions of those instances, by what they hold, those with the fewest first
+    draining: NDArray[np.int64]  # positions of those that take no more, and hold some
+    sorting: NDArray[np.int64]  # room to bring them in order
     spells: np.ndarray  # of SPELL
     zones: np.ndarray  # of ZONE
     crews: np.ndarray  # of CREW, one for each kind of machine
@@ -186,6 +196,7 @@ def new_state(setup: Setup) -> State:
     fixed = setup.fixed[0]
     ticks, policies, zones = int(fixed.ticks), len(setup.rules.policies), int(fixed.zones)
     maximum = int(setup.rules.row[0].maximum)
+    seats = int(setup.kinds["capacity"][0]) if fixed.work == WorkKind.SESSIONS else 0
     evaluations, samples = ticks // int(fixed.evaluate_ticks), ticks // int(fixed.period_ticks)
     now = rows(1, NOW)
     stay = np.zeros((len(setup.extras) * len(setup.line.tables), len(setup.line.loads)))
@@ -239,8 +250,10 @@ def new_state(setup: Setup) -> State:
         entered=np.zeros(ticks + 1),
         instances=instances,
         alive=alive,
-        holding=np.zeros_like(alive),
-        taking=np.zeros(len(alive), np.bool_),
+        levels=np.zeros((2, seats + 1), np.int64),
+        order=np.zeros_like(alive),
+        draining=np.zeros_like(alive),
+        sorting=np.zeros_like(alive),
         spells=spells,
         zones=places,
         crews=crews,
@@ -280,12 +293,16 @@ def grown(state: State) -> State:
     instances, spells = twice(state.instances), twice(state.spells)
     _blank(instances[len(state.instances) :].view(np.recarray))
     spells["end"][len(state.spells) :] = np.nan
-    alive = np.concatenate([state.alive, np.zeros_like(state.alive)])
+
+    def longer(kept: NDArray[np.int64]) -> NDArray[np.int64]:
+        return np.concatenate([kept, np.zeros_like(kept)])
+
     return state._replace(
         instances=instances,
-        alive=alive,
-        holding=np.zeros_like(alive),
-        taking=np.zeros(len(alive), np.bool_),
+        alive=longer(state.alive),
+        order=longer(state.order),
+        draining=longer(state.draining),
+        sorting=longer(state.sorting),
         spells=spells,
         events=twice(state.events),
         candidates=twice(state.candidates),

@@ -5,7 +5,7 @@ import numpy as np
 from jostle.core.compiled import hot, inner
 from jostle.core.engine.jobs import do_jobs, drain_jobs, fill_jobs, return_jobs
 from jostle.core.engine.requests import fill_requests, serve_requests
-from jostle.core.engine.sessions import cut_off, fill_sessions, hold_sessions, read_seats
+from jostle.core.engine.sessions import cut_off, fill_sessions, hold_sessions, read_seats, write_seats
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 from jostle.core.plan.group import Group
@@ -36,6 +36,13 @@ def serve(setup: Setup, state: State, k: int) -> None:
         do_jobs(setup, state, k)
     elif kind == WorkKind.SESSIONS:
         hold_sessions(setup, state, k)
+
+
+@hot
+def tell_apart(setup: Setup, state: State) -> None:
+    """Write down with each instance what it has under way, before any of them is picked out."""
+    if setup.fixed[0].work == WorkKind.SESSIONS:
+        write_seats(state)
 
 
 @inner
