@@ -157,7 +157,7 @@ def test_an_outside_metric_is_read_from_its_file(tmp_path):
         ({"groups__web__policies": [{"kind": "spare", "name": "s"}]}, "give either share"),
         ({"groups__web__policies": [{**ADD, "bands": [{"beyond": "60 %", "amount": 2}]}]}, "each band lies above"),
         ({"groups__web__promises": [{"kind": "seats", "share": 0.9}]}, "a promise of seats is for sessions"),
-        ({"groups__web__owned": 40}, "the base cannot be above the maximum of 10"),
+        ({"groups__web__owned": 40}, "the number owned cannot be above the maximum of 10"),
         ({"groups__web__calendar": [{"kind": "sleep", "name": "n", "from": "2025-07-07T00:00"}]}, "needs either for"),
         ({"groups__web__hands": [{"kind": "set", "at": "noon", "count": 3}]}, "write a date and time"),
         ({"groups__web__work": {"kind": "sessions", "seats": 4, "length": 15}}, "at least two ticks of 10 s"),

@@ -11,6 +11,7 @@ from platformdirs import user_data_path
 from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from jostle import HOST, PORT
 from jostle.api.app import WEB, create_app
 from jostle.api.costs_view import costs_view
 from jostle.api.live_desk import PACES, SEED, LiveDesk
@@ -25,7 +26,6 @@ from jostle.formats.plan_file import read_plan_file
 from jostle.live.live import Begun, Live
 from jostle.records.store import RecordsError, Store
 
-HOST = "127.0.0.1"
 # Seconds after which a thread that comes back from the engine is let in; the usual 5 ms add up over an edit
 SWITCH_AFTER = 0.001
 # Of malloc.h, and the bytes from which an array is mapped by itself
@@ -47,7 +47,7 @@ class Settings(BaseSettings):
 
     model_config = SettingsConfigDict(env_prefix="JOSTLE_")
 
-    port: int = Field(default=8470, ge=1, le=65535)
+    port: int = Field(default=PORT, ge=1, le=65535)
     data: Path = user_data_path("jostle")
 
 

@@ -11,14 +11,13 @@ import typer
 
 from jostle.cli.given import write_file
 from jostle.cli.refusal import refusal
-from jostle.cli.service import Folder, records_of
+from jostle.cli.service import Folder, PlanNumber, records_of
 
 if TYPE_CHECKING:
     from jostle.formats.costs_csv import Spent
     from jostle.live.live import Live
 
 app = typer.Typer(no_args_is_help=False, help="What was spent.")
-PlanNumber = Annotated[int | None, typer.Option("--plan", help="Which plan, by number; the newest if left out")]
 DIMENSIONS = ("group", "type", "zone", "version", "owned", "what", "day")
 
 

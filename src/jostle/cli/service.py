@@ -5,12 +5,14 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from jostle import HOST, PORT
 from jostle.cli.refusal import refusal
 
 if TYPE_CHECKING:
     from jostle.records.store import Store
 
-Port = Annotated[int | None, typer.Option(help="Port on 127.0.0.1; JOSTLE_PORT, or else 8470")]
+Port = Annotated[int | None, typer.Option(help=f"Port on {HOST}; JOSTLE_PORT, or else {PORT}")]
+PlanNumber = Annotated[int | None, typer.Option("--plan", help="Which plan, by number; the newest if left out")]
 RecordsFile = Annotated[Path, typer.Argument(help="File of the backup", metavar="FILE")]
 Folder = Annotated[Path | None, typer.Option(help="Folder of the records; JOSTLE_DATA, or else the user's own")]
 

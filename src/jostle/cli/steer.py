@@ -7,11 +7,11 @@ from typing import Annotated, Any
 
 import typer
 
+from jostle import HOST, PORT
 from jostle.cli.refusal import refusal
+from jostle.cli.service import PlanNumber
 
-Port = Annotated[int, typer.Option(help="Port of the running service on 127.0.0.1", envvar="JOSTLE_PORT")]
-PlanNumber = Annotated[int | None, typer.Option("--plan", help="Which plan, by number; the newest if left out")]
-PORT = 8470
+Port = Annotated[int, typer.Option(help=f"Port of the running service on {HOST}", envvar="JOSTLE_PORT")]
 TIMEOUT = 30.0
 
 
@@ -99,7 +99,7 @@ def _plan(port: int, number: int | None) -> int:
 
 def _ask(port: int, path: str, body: dict[str, Any] | None = None) -> Any:
     """The answer of the service; ends with its words where it refuses, or where it is not there."""
-    url = f"http://127.0.0.1:{port}{path}"
+    url = f"http://{HOST}:{port}{path}"
     data = None if body is None else json.dumps(body).encode()
     request = urllib.request.Request(url, data, {"Content-Type": "application/json"})
     try:
@@ -109,6 +109,4 @@ def _ask(port: int, path: str, body: dict[str, Any] | None = None) -> Any:
         told = json.load(error)
         raise refusal(told.get("detail", str(error))) from None
     except (urllib.error.URLError, TimeoutError) as error:
-        raise refusal(
-            f"no service answers at 127.0.0.1:{port} ({error}); start it with jostle serve, or name its --port"
-        ) from None
+        raise refusal(f"no service answers at {HOST}:{port} ({error}); start it with jostle serve, or name its --port") from None

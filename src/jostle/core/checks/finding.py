@@ -62,7 +62,7 @@ MEANINGS = {
     "calendar-unused": "A calendar entry does not come up in the rehearsal",
     "calendar-gap": "Neither calendar nor policies say how many for part of the time",
     "launch-refused": "Launches are refused in the rehearsal",
-    "overflow-often": "Overflow is used so often that the base is too small",
+    "overflow-often": "Overflow is used so often that too few are owned",
     "never-acts": "A policy never asks for anything in the rehearsal",
     "always-acts": "A policy asks for a change nearly all the time",
     "no-data": "A policy often has no data",

@@ -236,7 +236,7 @@ def settle(setup: Setup, state: State, time: float) -> None:
 
 @hot
 def owned(state: State) -> int:
-    """Instances of the base that are there, running or stopped."""
+    """Owned instances that are there, running or stopped."""
     number = 0
     for a in range(state.now[0].living):
         one = state.instances[state.alive[a]]

@@ -189,7 +189,7 @@ class State(NamedTuple):
 
 
 def new_state(setup: Setup) -> State:
-    """The instant before the first tick: the first instances serve, the rest of the base is stopped, no meter has spoken.
+    """The instant before the first tick: the first instances serve, the rest of those owned is stopped, no meter has spoken.
 
     A group that starts cold has none, and sends for them in the first tick.
     """

@@ -149,7 +149,7 @@ class Group(Model):
     def _within_maximum(cls, base: int | None, info: ValidationInfo) -> int | None:
         high = info.data.get("maximum")
         if base is not None and high is not None and base > high:
-            raise wrong(f"the base cannot be above the maximum of {high}; write {high} or less")
+            raise wrong(f"the number owned cannot be above the maximum of {high}; write {high} or less")
         return base
 
     @field_validator("promises")
