@@ -185,9 +185,9 @@ def test_a_promise_kept_by_less_than_the_model_can_tell():
     assert "promise-narrow" not in codes([], **broken)
 
 
-def test_overflow_used_so_often_that_the_base_is_too_small():
+def test_overflow_used_so_often_that_too_few_are_owned():
     settings = {"groups__web__owned": 1, "demands__even__layers": [{"kind": "level", "rate": "70/s"}]}
-    assert "base of 1" in one("overflow-often", [ADD], **settings).text
+    assert "the 1 owned" in one("overflow-often", [ADD], **settings).text
     assert "overflow-often" not in mended("overflow-often", [ADD], **settings)
 
 

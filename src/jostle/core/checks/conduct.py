@@ -97,7 +97,7 @@ def check_overflow(rehearsal: Rehearsal) -> list[Finding]:
         return []
     enough = int(np.quantile(series["desired"], 1 - OVERFLOW_OFTEN, method="higher"))
     text = f"{say_share(beyond)} of the time there is overflow beyond the {base} owned: they are too few."
-    mend = Mend(text=f"base {enough}", settings={"owned": enough})
+    mend = Mend(text=f"{enough} owned", settings={"owned": enough})
     return [Finding(code="overflow-often", severity="warning", path="owned", text=text, mend=mend)]
 
 
