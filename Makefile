@@ -17,7 +17,7 @@ test:
 
 ## Send a hundred thousand drawn requests, each with something wrong in it; kill the service 200 times; edit with eight for 15 min
 soak: build warm
-	JOSTLE_FUZZ=100000 JOSTLE_SEED=$(or $(SEED),1) $(BIN)/python -m pytest tests/api/test_fuzz.py tests/formats/test_limits.py
+	JOSTLE_FUZZ=100000 JOSTLE_SEED=$(or $(SEED),1) $(BIN)/python -m pytest tests/api/test_fuzz.py tests/api/test_schema_fuzz.py tests/formats/test_limits.py
 	$(BIN)/python -m tests.soak
 
 ## Format, lint, types, layer order, generated files
