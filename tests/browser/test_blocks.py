@@ -8,15 +8,11 @@ pytestmark = [pytest.mark.browser, pytest.mark.usefixtures("opened")]
 
 
 def seen(workbench, css):
-    element = workbench.wait_for(css)
-    workbench.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
-    return element
+    return workbench.in_view(workbench.wait_for(css))
 
 
 def pressed(workbench, text):
-    button = workbench.named(".offers button", text)
-    workbench.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", button)
-    button.click()
+    workbench.in_view(workbench.named(".offers button", text)).click()
 
 
 def test_a_floor_is_dragged_in_the_week_of_the_calendar(workbench):

@@ -15,9 +15,7 @@ def opened(workbench, group):
 
 def test_an_entry_is_added_and_its_time_is_changed(workbench):
     opened(workbench, "booking-web")
-    button = workbench.named(".offers button", "+ floor")
-    workbench.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", button)
-    button.click()
+    workbench.in_view(workbench.named(".offers button", "+ floor")).click()
     workbench.waits_for_take("new calendar entry floor")
     workbench.waits_for_text('[data-key="calendar.floor"]', "At least 4 from 08:00 until 12:00, every day, first on Mon 7 Jul.")
     workbench.until(lambda: workbench.driver.switch_to.active_element.get_attribute("data-path") == "calendar.floor.count")

@@ -17,8 +17,7 @@ class Hand:
     def press(self, tag, text):
         shown = self.workbench
         element = shown.until(lambda: next((one for one in shown.all(tag) if one.text.strip().startswith(text)), None))
-        self.workbench.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
-        element.click()
+        shown.in_view(element).click()
         self.acts += 1
 
     def write(self, css, *keys):
@@ -28,9 +27,7 @@ class Hand:
         self.acts += 1
 
     def open(self, path):
-        word = self.workbench.word(path)
-        self.workbench.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", word)
-        word.click()
+        self.workbench.in_view(self.workbench.word(path)).click()
         self.acts += 1
 
     def change(self, path, text):

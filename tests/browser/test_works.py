@@ -39,8 +39,7 @@ def test_a_calendar_entry_is_paused_and_the_sleep_is_gone(workbench):
     cost = workbench.figure("Cost of 7 d")
     sentence = workbench.wait_for('[data-key="calendar.weekend"]')
     assert "Asleep, all instances stopped" in sentence.text
-    workbench.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", sentence)
-    ActionChains(workbench.driver).move_to_element(sentence).perform()
+    ActionChains(workbench.driver).move_to_element(workbench.in_view(sentence)).perform()
     next(b for b in sentence.find_elements("css selector", "button") if b.text == "pause").click()
     workbench.waits_for_take("weekend paused")
     assert workbench.figure("Cost of 7 d") != cost

@@ -37,7 +37,7 @@ def served(folder: Path, with_demo: bool) -> Iterator[str]:
     store = Store(folder / "jostle.sqlite")
     if with_demo and not store.plans():
         store.add_plan(read_plan_file(PLAN))
-    server = Service(create_app(store), "127.0.0.1", 0)
+    server = Service(create_app(store), 0)
     ready = threading.Event()
     thread = threading.Thread(target=_run, args=(server, ready), daemon=True)
     thread.start()
@@ -142,6 +142,11 @@ class Workbench:
 
     def wait_for(self, css: str) -> WebElement:
         return self.until(lambda: next((one for one in self.all(css) if one.is_displayed()), None))
+
+    def in_view(self, element: WebElement) -> WebElement:
+        """An element, brought into the middle of what is seen."""
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+        return element
 
     def named(self, tag: str, text: str) -> WebElement:
         return self.until(lambda: next((one for one in self.all(tag) if one.text.strip() == text), None))

@@ -72,7 +72,7 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
     sys.setswitchinterval(SWITCH_AFTER)
     _give_compiler_back()
     log.info("serving", url=f"http://{HOST}:{settings.port}/")
-    Service(app, HOST, settings.port).run()
+    Service(app, settings.port).run()
 
 
 def _load_demo(desk: LiveDesk) -> None:
@@ -121,12 +121,13 @@ def warm_up() -> None:
         log.info("compiling the engine; this happens once and takes about half a minute")
         compile_all()
     plan = read_plan_file(DEMO_PLAN).model_copy(update={"days": 0.1})
-    for group in plan.groups:
-        played = rehearse(plan, group)
+    for name in plan.groups:
+        played = rehearse(plan, name)
         verdict(played)
         picture(played, None, None, BUCKETS)
     # In the evening instances leave, which takes code of its own.
-    live = Live.begin(plan, Begun(at=plan.start + timedelta(hours=20), days=plan.days), Rehearser())
+    alone = plan.model_copy(update={"groups": dict(list(plan.groups.items())[:1])})
+    live = Live.begin(alone, Begun(at=plan.start + timedelta(hours=20), days=plan.days), Rehearser())
     live.go_on(live.ends)
     costs_view(live, None, None, [])
 

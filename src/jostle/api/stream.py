@@ -9,6 +9,8 @@ from fastapi import FastAPI
 from fastapi.responses import StreamingResponse
 from starlette.types import Receive, Scope, Send
 
+from jostle import HOST
+
 
 class EventStream(StreamingResponse):
     """Server-sent events. The application knows the open ones (`app.state.streams`), so that a service that stops ends them."""
@@ -30,8 +32,8 @@ class EventStream(StreamingResponse):
 class Service(uvicorn.Server):
     """Serves an application on this machine; when it is told to stop, open streams do not hold it up."""
 
-    def __init__(self, app: FastAPI, host: str, port: int) -> None:
-        super().__init__(uvicorn.Config(app, host=host, port=port, log_level="warning"))
+    def __init__(self, app: FastAPI, port: int) -> None:
+        super().__init__(uvicorn.Config(app, host=HOST, port=port, log_level="warning"))
         self.app = app
 
     def run(self, sockets: list[socket.socket] | None = None) -> None:

@@ -98,16 +98,7 @@ class TuneDesk:
         goal = Goal.over(with_group(plan, group, running.found.document), group, asked.seeds, asked.margin)
 
         def tell(found: Found) -> bool:
-            running.found = running.found.model_copy(
-                update={
-                    "as_is": found.as_is,
-                    "sets": list(found.sets),
-                    "chosen": found.chosen,
-                    "confirmed": found.confirmed,
-                    "seconds": found.seconds,
-                    "ended": found.ended,
-                }
-            )
+            running.found = running.found.model_copy(update={**vars(found), "sets": list(found.sets)})
             if found.ended or len(found.sets) % KEPT_EVERY == 0:
                 self.store.keep(plan_id, group, number, running.found.model_dump_json())
             running.signal.tell()

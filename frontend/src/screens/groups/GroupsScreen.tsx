@@ -83,7 +83,7 @@ export function GroupsScreen() {
   const fault = copy.error ?? rename.error ?? retire.error;
   const broken = rows.data?.filter((row) => row.promises.some((promise) => !promise.kept)).length ?? 0;
   return (
-    <main className={over ? `${its.groups} over` : its.groups} {...handlers}>
+    <main className={its.groups} {...handlers}>
       <div className={its.groupsHead}>
         <h1>{plan?.name}</h1>
         {rows.data && rows.data.length > 0 && (

@@ -66,7 +66,7 @@ export function DemandsPart({ plan }: { plan: PlanView }) {
         </NewOne>
       </NameList>
       {demands.error && <p className="notice">{demands.error.message}</p>}
-      <div className={over ? `${its.demandSide} over` : its.demandSide} {...handlers}>
+      <div className={its.demandSide} {...handlers}>
         {shown && (
           <DemandSheet
             key={`${shown.name} ${version}`}

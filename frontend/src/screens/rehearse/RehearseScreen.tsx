@@ -160,7 +160,7 @@ function Workbench({ group }: { group: string }) {
   const closeSide = useCallback(() => choose({ beside: null }), [choose]);
   useUndo(`jostle.undone ${plan?.id} ${group}`, answer?.take, desk.goTo);
   return (
-    <main className={over ? `${its.rehearse} over` : its.rehearse} {...handlers}>
+    <main className={its.rehearse} {...handlers}>
       <div className={its.left} data-page>
         <div className={its.page}>
           <PageHead

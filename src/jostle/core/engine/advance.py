@@ -55,10 +55,7 @@ def advance(setup: Setup, state: State, until: int) -> bool:
     now = state.now[0]
     fixed = setup.fixed[0]
     until = min(until, fixed.ticks)
-    while now.tick < until:
-        if not room_left(setup, state):
-            tell_apart(setup, state)
-            return False
+    while now.tick < until and room_left(setup, state):
         k = now.tick
         time = k * fixed.tick
         if time >= now.next_due:
@@ -73,4 +70,4 @@ def advance(setup: Setup, state: State, until: int) -> bool:
             evaluate(setup, state, (k + 1) * fixed.tick)
         now.tick = k + 1
     tell_apart(setup, state)
-    return True
+    return now.tick >= until

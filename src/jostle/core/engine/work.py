@@ -5,7 +5,8 @@ import numpy as np
 from jostle.core.compiled import hot, inner
 from jostle.core.engine.jobs import do_jobs, drain_jobs, fill_jobs, return_jobs
 from jostle.core.engine.requests import fill_requests, serve_requests
-from jostle.core.engine.sessions import cut_off, fill_sessions, hold_sessions, read_seats, write_seats
+from jostle.core.engine.seats import write_seats
+from jostle.core.engine.sessions import cut_off, fill_sessions, hold_sessions, read_seats
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 from jostle.core.plan.group import Group

@@ -1,15 +1,15 @@
 """What a change of settings is called: `wait 9 min, was 5 min`."""
 
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Callable, Sequence
+from typing import Any, TypeVar
 
 from jostle.core.journal.sentence import Page
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.group import Group
-from jostle.core.plan.hand import Hand
 from jostle.core.plan.policy import Policy
 from jostle.core.plan.word import Word
 
+T = TypeVar("T")
 _NAMES = {
     "cooldown": "wait",
     "evaluate_every": "asked every",
@@ -48,8 +48,8 @@ def say_change(before: Page, after: Page) -> str:
     parts = [_say_word(now, old, new) for old, new in changed_words(before, after)]
     parts += _comings(was.policies, now.policies, "policy")
     parts += _comings(was.calendar, now.calendar, "calendar entry")
-    parts += _hands(was.hands, now.hands)
-    parts += _promises(before, after)
+    parts += _listed(was.hands, now.hands, lambda hand: f"a hand {hand.text()}", lambda hand: f"no hand {hand.text()}")
+    parts += _listed(_promised(before), _promised(after), "promised: {}".format, "no longer promised: {}".format)
     if not parts and was != now:
         differing = [field for field in type(now).model_fields if getattr(was, field) != getattr(now, field)]
         parts = [_NAMES.get(field, field.replace("_", " ")) for field in differing]
@@ -65,30 +65,21 @@ def _comings(before: Sequence[Policy | CalendarEntry], after: Sequence[Policy | 
     return parts + [f"{name} {'paused' if now[name] else 'resumed'}" for name in both]
 
 
-def _hands(before: Sequence[Hand], after: Sequence[Hand]) -> list[str]:
-    """What hands began to do, and what they no longer do; a hand that was only moved is told by its words."""
+def _listed(before: Sequence[T], after: Sequence[T], came: Callable[[T], str], went: Callable[[T], str]) -> list[str]:
+    """What came to a list, and what went from it; where it is as long as before, what differs is told by its words."""
     if len(before) == len(after):
         return []
-    came = [f"a hand {hand.text()}" for hand in after if hand not in before]
-    return came + [f"no hand {hand.text()}" for hand in before if hand not in after]
+    return [came(one) for one in after if one not in before] + [went(one) for one in before if one not in after]
 
 
 def _number(page: Page, listed: str) -> int:
     return len(getattr(page.crew.group, listed))
 
 
-def _promises(before: Page, after: Page) -> list[str]:
-    """What was promised, and what no longer is; a promise that only changed is told by its words."""
-    if _number(before, "promises") == _number(after, "promises"):
-        return []
-    was, now = _promised(before), _promised(after)
-    came = [f"promised: {text}" for text in now if text not in was]
-    return came + [f"no longer promised: {text}" for text in was if text not in now]
-
-
 def _promised(page: Page) -> list[str]:
+    """What is promised, a text for each."""
     sentences = (sentence for section in page.sections if section.key == "promises" for sentence in section.sentences)
-    return ["".join(word.text for word in sentence.words).strip(" .") for sentence in sentences]
+    return [sentence.text.strip(" .") for sentence in sentences]
 
 
 def _say_word(group: Group, old: Word, new: Word) -> str:

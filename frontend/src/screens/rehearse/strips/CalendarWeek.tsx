@@ -29,7 +29,7 @@ export function CalendarWeek({ calendar, preview, commit, keepTried, putBack }: 
         ))}
       </div>
       {entries.map((entry) => (
-        <div key={entry.key} className={entry.paused ? `${its.entry} paused` : its.entry}>
+        <div key={entry.key} className={its.entry}>
           <span className={its.order}>{entry.label}</span>
           <div className={`${stripsSheet.blocks} ${its.blocks}`} data-axis>
             {days.map((day) => (

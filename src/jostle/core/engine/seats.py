@@ -1,0 +1,163 @@
+"""Seats: what each instance that serves holds, known by level while nothing but time passes."""
+
+from jostle.core.compiled import hot, inner
+from jostle.core.draw import STREAM_LEAVE, uniform
+from jostle.core.engine.code import Life
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import State
+
+
+@hot
+def level_seats(state: State) -> None:
+    """Know the sessions with those that serve by level: instances that hold as many are alike until one of them is picked out.
+
+    Those that were known so before keep their order; who is new stands before those that hold as many, the newest first.
+    """
+    now = state.now[0]
+    levels, starts = state.levels[0], state.levels[1]
+    levels[:] = 0
+    now.levelled = True
+    now.seated = now.emptying = 0
+    found = 0
+    for a in range(now.living):
+        i = state.alive[now.living - 1 - a]
+        one = state.instances[i]
+        if one.state == Life.SERVING:
+            levels[one.sessions] += 1
+            now.seated += one.sessions
+            if not one.in_order:
+                one.in_order = True
+                state.sorting[found] = i
+                found += 1
+        elif one.state == Life.DRAINING and one.sessions > 0:
+            state.draining[now.emptying] = i
+            now.emptying += 1
+    for r in range(now.ordered):
+        i = state.order[r]
+        if state.instances[i].state == Life.SERVING:
+            state.sorting[found] = i
+            found += 1
+        else:
+            state.instances[i].in_order = False
+    rank = 0
+    for level in range(len(levels)):
+        starts[level] = rank
+        rank += levels[level]
+    for r in range(found):
+        i = state.sorting[r]
+        held = state.instances[i].sessions
+        state.order[starts[held]] = i
+        starts[held] += 1
+    now.ordered = found
+    now.low_level, now.high_level = 0, len(levels) - 1
+
+
+@inner
+def write_seats(state: State) -> None:
+    """Write down with each instance what it holds, before one of them is picked out or told of."""
+    now = state.now[0]
+    if not now.levelled:
+        return
+    now.levelled = False
+    rank = 0
+    for level in range(now.low_level, now.high_level + 1):
+        for _ in range(state.levels[0, level]):
+            state.instances[state.order[rank]].sessions = level
+            rank += 1
+
+
+@hot
+def draw_in(state: State) -> None:
+    """Have the lowest and the highest level be levels at which there are instances."""
+    now = state.now[0]
+    levels = state.levels[0]
+    while now.low_level < now.high_level and levels[now.low_level] == 0:
+        now.low_level += 1
+    while now.high_level > now.low_level and levels[now.high_level] == 0:
+        now.high_level -= 1
+
+
+@hot
+def leave_one(state: State, picked: int) -> None:
+    """The session in place `picked`, counted from the emptiest instances that serve, ends."""
+    now = state.now[0]
+    levels = state.levels[0]
+    level = max(1, now.low_level)
+    while level < now.high_level and picked >= levels[level] * level:
+        picked -= levels[level] * level
+        level += 1
+    levels[level] -= 1
+    levels[level - 1] += 1
+    now.low_level = min(now.low_level, level - 1)
+    now.seated -= 1
+    now.in_use -= 1
+
+
+@hot
+def leave_levels(setup: Setup, state: State, step: int, ended: int) -> int:
+    """So many sessions end within a step, those in evenly spaced places counted from the emptiest instances. Returns them.
+
+    How many end is as chance has it, and each is as likely as any other to be among them; only how they lie to each other is
+    more even than by chance.
+    """
+    now = state.now[0]
+    levels = state.levels[0]
+    share = ended / now.seated
+    place = uniform(setup.fixed[0].seed, STREAM_LEAVE + 2, step)
+    left = 0
+    for level in range(max(1, now.low_level), now.high_level + 1):
+        number = levels[level]
+        if number > 0:
+            place += number * level * share
+            own = int(place) - left
+            left += own
+            each = own // number if own >= number else 0  # a division costs more than all else here
+            more = own - each * number
+            levels[level] = 0
+            levels[level - each] += number - more
+            if more > 0:
+                levels[level - each - 1] += more
+                each += 1
+            now.low_level = min(now.low_level, level - each)
+    now.seated -= left
+    now.in_use -= left
+    return left
+
+
+@hot
+def seat_spread(state: State, seats: int, number: int) -> int:
+    """Seat new sessions with the emptiest instances; returns how many found a seat."""
+    now = state.now[0]
+    levels = state.levels[0]
+    left, level = number, now.low_level
+    while left > 0 and level < seats:
+        moved = min(left, levels[level])
+        if moved > 0:
+            levels[level] -= moved
+            levels[level + 1] += moved
+            left -= moved
+            now.high_level = max(now.high_level, level + 1)
+        level += 1
+    return number - left
+
+
+@inner
+def seat_packed(state: State, seats: int, number: int) -> int:
+    """Seat new sessions with the fullest instances that have room; returns how many found a seat."""
+    now = state.now[0]
+    levels = state.levels[0]
+    left, level = number, seats - 1
+    while left > 0 and level >= now.low_level:
+        if levels[level] > 0:
+            room = seats - level
+            filled = min(levels[level], left // room)
+            levels[level] -= filled
+            levels[seats] += filled
+            left -= filled * room
+            if left > 0 and levels[level] > 0:
+                levels[level] -= 1
+                levels[level + left] += 1
+                left = 0
+            now.high_level = seats
+        level -= 1
+    return number - left
