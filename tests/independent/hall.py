@@ -5,6 +5,7 @@ up after a while. A manager looks at the busy share of the clerks once a minute,
 a new desk takes time to open, a closing one finishes whom it serves.
 """
 
+import math
 import random
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -141,7 +142,54 @@ class Hall:
                 self.desks -= 1
 
     def opening(self):
+        """A desk that was asked for opens, some time later."""
         yield self.env.timeout(self.terms.opening)
         self.tally()
         self.desks += 1
         self.call()
+
+
+class SteadyHall(Hall):
+    """The same with a manager who wants the clerks busy for a given share of their time, and after each change waits a while."""
+
+    share, wait = 0.6, 180.0
+
+    def __init__(self, terms: Terms, seed: int) -> None:
+        super().__init__(terms, seed)
+        self.desk_time = 0.0
+        self.open: list[float] = []
+
+    def tally(self) -> None:
+        self.desk_time += self.desks * (self.env.now - self.since)
+        super().tally()
+
+    def meter(self):
+        terms = self.terms
+        while True:
+            yield self.env.timeout(terms.look)
+            self.tally()
+            self.readings.append((self.env.now, self.busy_time / self.open_time))
+            self.open.append(self.open_time / (terms.look * terms.clerks))
+            self.busy_time = self.open_time = 0.0
+
+    def manager(self):
+        terms = self.terms
+        while True:
+            yield self.env.timeout(terms.look)
+            known = [share for time, share in self.readings if time <= self.env.now - terms.late]
+            if not known or self.env.now < self.may_add_at:
+                continue
+            want = math.ceil(known[-1] * self.open[len(known) - 1] / self.share - 1e-9)
+            want = min(terms.most, max(terms.least, want))
+            if want == self.wanted:
+                continue
+            self.may_add_at = self.env.now + self.wait
+            for _ in range(want - self.wanted):
+                self.env.process(self.opening())
+            if want < self.wanted:
+                self.tally()
+                self.desks -= self.wanted - want
+                self.course.closed += 1
+            else:
+                self.course.opened += 1
+            self.wanted = want

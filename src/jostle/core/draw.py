@@ -46,7 +46,7 @@ def bell(seed: int, stream: int, index: int) -> float:
     z = mixed(seed, stream, index)
     pairs = np.uint64(0x00FF00FF00FF00FF)
     total = ((z & pairs) + ((z >> np.uint64(8)) & pairs)) * np.uint64(0x0001000100010001)
-    return (float(total >> np.uint64(48)) - 1020.0) / 209.0215299911493
+    return (float(total >> np.uint64(48)) - 1020.0) * (1.0 / 209.0215299911493)
 
 
 @leaf

@@ -7,9 +7,9 @@ import pytest
 
 from jostle.core.engine.result import run
 from tests.engines import result, setup
-from tests.independent.hall import Hall, Terms
+from tests.independent.hall import Hall, SteadyHall, Terms
 from tests.independent.pile import waits as pile
-from tests.plans import ADD, REMOVE
+from tests.plans import ADD, HOLD, REMOVE
 
 HOURS = 3
 EVENLY = {"arrivals": "evenly", "unevenness": 0}
@@ -51,6 +51,31 @@ def test_backlog_and_failures_agree(model):
     waiting = found.state.series["waiting"][ticks].astype(float)
     overloaded = (np.array(model.times) > 5500) & (np.array(model.times) < 6300)
     assert waiting[overloaded].mean() == pytest.approx(np.array(model.line)[overloaded].mean(), rel=0.1)
+
+
+def test_a_hold_policy_that_tolerates_nothing_follows_chance_as_often():
+    hours, first, rate = 12, 3, 3.5
+    work = {"kind": "requests", "cpu_seconds": "1 s", "timeout": "20 s"}
+    hold = {**HOLD, "level": "60 %", "tolerance": 0}
+    changes, counts = [], []
+    for seed in range(1, 13):
+        made = setup(
+            np.full(hours * 360, rate),
+            seed=seed,
+            groups__web__work=work,
+            groups__web__policies=[hold],
+            groups__web__start_count=first,
+        )
+        found = run(made)
+        changes.append((found.decisions["decided"] != found.decisions["desired"]).sum())
+        counts.append(found.series["serving"].mean())
+    halls = [
+        SteadyHall(Terms(rate=lambda _: rate, top_rate=rate, until=hours * 3600, first=first, service_rate=1.0), seed)
+        for seed in (1, 2)
+    ]
+    courses = [hall.run() for hall in halls]
+    assert np.mean(changes) == pytest.approx(np.mean([c.opened + c.closed for c in courses]), rel=0.15)
+    assert np.mean(counts) == pytest.approx(np.mean([hall.desk_time for hall in halls]) / hours / 3600, rel=0.01)
 
 
 def erlang_b(seats: int, offered: float) -> float:

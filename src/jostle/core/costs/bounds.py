@@ -155,7 +155,12 @@ def _load(setup: Setup) -> NDArray[np.float64]:
     """
     if setup.of("work") != WorkKind.SESSIONS:
         return setup.rate
-    return _under_way(setup.arrivals, 1.0 - (1.0 - setup.of("session_end")) ** setup.of("steps"))
+    return _under_way(setup.arrivals, _ending(setup))
+
+
+def _ending(setup: Setup) -> float:
+    """Share of the sessions under way that end within a tick."""
+    return float(1.0 - (1.0 - setup.of("session_end")) ** setup.of("steps"))
 
 
 @maker
@@ -168,23 +173,40 @@ def _under_way(arrivals: np.ndarray, ending: float) -> np.ndarray:
     return found
 
 
+@leaf
+def _refused(arrivals: np.ndarray, ending: float, seats: float) -> float:
+    """Sessions that find no seat among so many, each of those under way ending evenly."""
+    there = refused = 0.0
+    for k in range(len(arrivals)):
+        there += arrivals[k] - there * ending
+        if there > seats:
+            refused += there - seats
+            there = seats
+    return refused
+
+
 def _steady_count(setup: Setup, promises: list[ServicePromise]) -> int:
     """The smallest count that keeps the promises if every tick were steady; without such promises, that of the mean load."""
     load = _load(setup)
     answers = [p for p in promises if isinstance(p, AnswersPromise)]
+    seats = [p for p in promises if isinstance(p, SeatsPromise)]
     capacity = setup.of("capacity")
-    if not answers:
+    if not answers and not seats:
         most = load.max() if setup.of("work") != WorkKind.JOBS else load.mean()
         return max(1, int(np.ceil(most / capacity)))
-    low, high = 0, max(1, int(np.ceil(load.max() / capacity)))
     tables = [(_late_by_load(setup, p.within), (1 - p.share) * load.sum()) for p in answers]
+
+    def fits(count: int) -> bool:
+        late = (_late(load, setup.ticks, capacity, 1.0, count, setup.line.loads, setup.line.row_of, t) <= a for t, a in tables)
+        refused = (
+            _refused(setup.arrivals, _ending(setup), count * capacity) <= (1 - p.share) * setup.arrivals.sum() for p in seats
+        )
+        return all(late) and all(refused)
+
+    low, high = 0, max(1, int(np.ceil(load.max() / capacity)))
     while high - low > 1:
         middle = (low + high) // 2
-        fits = all(
-            _late(load, setup.ticks, capacity, 1.0, middle, setup.line.loads, setup.line.row_of, late) <= allowed
-            for late, allowed in tables
-        )
-        low, high = (low, middle) if fits else (middle, high)
+        low, high = (low, middle) if fits(middle) else (middle, high)
     return high
 
 

@@ -1,6 +1,6 @@
 """What was decided is carried out on the simulated instances: they are sent for, or sent away."""
 
-from jostle.core.compiled import hot, inner
+from jostle.core.compiled import hot
 from jostle.core.decide.code import NOBODY, Cause, Outcome
 from jostle.core.decide.decide import decide
 from jostle.core.engine.code import EventKind
@@ -25,7 +25,7 @@ def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
         send_away(setup, state, time, now.present - goal, who, state.memory.row[0].asleep)
 
 
-@inner
+@hot
 def evaluate(setup: Setup, state: State, time: float) -> None:
     """One evaluation: the decision, what is noted of it, and the launches or removals that follow from it."""
     now = state.now[0]
@@ -37,7 +37,7 @@ def evaluate(setup: Setup, state: State, time: float) -> None:
     reconcile(setup, state, time, enter(state, time, e))
 
 
-@inner
+@hot
 def enter(state: State, time: float, e: int) -> int:
     """Note what was decided in row e of the decisions. Returns the policy that changed the count, if one did."""
     now = state.now[0]

@@ -104,21 +104,26 @@ def leave_levels(setup: Setup, state: State, step: int, ended: int) -> int:
     levels = state.levels[0]
     share = ended / now.seated
     place = uniform(setup.fixed[0].seed, STREAM_LEAVE + 2, step)
-    left = 0
-    for level in range(max(1, now.low_level), now.high_level + 1):
+    left, low = 0, now.low_level
+    for level in range(max(1, low), now.high_level + 1):
         number = levels[level]
         if number > 0:
             place += number * level * share
             own = int(place) - left
             left += own
-            each = own // number if own >= number else 0  # a division costs more than all else here
+            each = int(level * share)  # nearly own // number, and a division costs more than all else here
             more = own - each * number
+            if more < 0:
+                each, more = each - 1, more + number
+            elif more > number:
+                each, more = each + 1, more - number
             levels[level] = 0
             levels[level - each] += number - more
             if more > 0:
                 levels[level - each - 1] += more
                 each += 1
-            now.low_level = min(now.low_level, level - each)
+            low = min(low, level - each)
+    now.low_level = low
     now.seated -= left
     now.in_use -= left
     return left
@@ -129,15 +134,16 @@ def seat_spread(state: State, seats: int, number: int) -> int:
     """Seat new sessions with the emptiest instances; returns how many found a seat."""
     now = state.now[0]
     levels = state.levels[0]
-    left, level = number, now.low_level
+    left, level, high = number, now.low_level, now.high_level
     while left > 0 and level < seats:
         moved = min(left, levels[level])
-        if moved > 0:
-            levels[level] -= moved
-            levels[level + 1] += moved
-            left -= moved
-            now.high_level = max(now.high_level, level + 1)
         level += 1
+        if moved > 0:
+            levels[level - 1] -= moved
+            levels[level] += moved
+            left -= moved
+            high = max(high, level)
+    now.high_level = high
     return number - left
 
 

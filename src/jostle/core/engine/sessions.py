@@ -74,7 +74,7 @@ def ends_of(setup: Setup, step: int, held: int) -> int:
     if mean < MANY_ENDS:
         return binomial(fixed.seed, STREAM_LEAVE + 3, step, held, share, math.exp(held * math.log1p(-share)))
     z = bell(fixed.seed, STREAM_LEAVE + 3, step)
-    ended = mean + math.sqrt(mean * (1.0 - share)) * z + (1.0 - 2.0 * share) * (z * z - 1.0) / 6.0
+    ended = mean + math.sqrt(mean * (1.0 - share)) * z + (1.0 - 2.0 * share) * (z * z - 1.0) * (1.0 / 6.0)
     return min(held, max(0, int(ended + 0.5)))
 
 
