@@ -4,6 +4,6 @@ import os
 
 from hypothesis import settings
 
-settings.register_profile("steady", derandomize=True)
-settings.register_profile("explore", derandomize=False)
+settings.register_profile("steady", derandomize=True, deadline=None)
+settings.register_profile("explore", derandomize=False, deadline=None)
 settings.load_profile("explore" if os.environ.get("JOSTLE_EXPLORE") else "steady")

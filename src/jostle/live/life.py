@@ -265,7 +265,8 @@ class Life:
 
     def _thrown(self, dice: int) -> Setup:
         setup = self.rehearser.setup_of(self.leg.plan, self.group, self.seed + dice)
-        return setup._replace(line=self.leg.setup.line, rules=self.leg.setup.rules).changed(kept=False)
+        same = self.leg.setup
+        return setup._replace(line=same.line, rules=same.rules, orders=same.orders, quota=same.quota).changed(kept=False)
 
     def spend_ahead(self, edges: list[float], dice: int) -> list[float]:
         """What is likely to be spent between each of the edges (s from the beginning, from now on) and the next, under other

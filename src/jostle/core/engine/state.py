@@ -270,9 +270,19 @@ def new_state(setup: Setup) -> State:
 
 
 def copied(state: State) -> State:
-    """The same state, to go another way from here."""
+    """The same state, to go another way from here. Of a long record only what has been played is touched."""
+    now = state.now[0]
+    played = {"series": now.tick, "entered": now.tick + 1, "decisions": now.evaluations, "views": now.evaluations}
+    longest = {name: _to(getattr(state, name), int(number)) for name, number in played.items()}
+    kept = {name: value for name, value in state._asdict().items() if name not in played}
+    return State(**longest, **deepcopy(kept))
 
-    return deepcopy(state)
+
+def _to(record: np.ndarray, number: int) -> np.ndarray:
+    """The first rows of a record, and room for the others."""
+    made = np.zeros_like(record)
+    made[:number] = record[:number]
+    return made
 
 
 def _blank(instances: np.recarray) -> np.recarray:
