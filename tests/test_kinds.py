@@ -53,7 +53,7 @@ def every_word_can_be_edited(made: Plan, key: str) -> str:
     page = group_page(rehearsal.crew, made.currency)
     sentence = next(one for section in page.sections for one in section.sentences if one.key == key)
     for word in sentence.words:
-        assert word.path is None or editor_of(word, made, made.groups["web"]) is not None, word.path
+        assert word.path is None or editor_of(word, made, rehearsal.crew) is not None, word.path
     return sentence.text
 
 

@@ -1,11 +1,14 @@
 """How a word of the page is edited: what its owner says, a policy, an entry, a promise, or else the group."""
 
 from jostle.api.repeat_editor import exception_editor, repeat_editor
-from jostle.core.journal.sentence import BASES, CRITERIA, MODES
-from jostle.core.plan.editor import Editor, choices, number
+from jostle.core.engine.compile import Crew
+from jostle.core.journal.sentence import BASES, BRAKED, CRITERIA, MODES
+from jostle.core.plan.editor import Editor, Value, choices, number
 from jostle.core.plan.group import Group
 from jostle.core.plan.plan import Plan
+from jostle.core.plan.policy import Site
 from jostle.core.plan.setting import position_of
+from jostle.core.plan.template_field import template_fields
 from jostle.core.plan.word import Word
 
 _OF_GROUP = {
@@ -17,6 +20,7 @@ _OF_GROUP = {
     "evaluate_every": number("Asked every", "s", 1.0, 10.0, 600.0, 10.0),
     "meters.period": number("Meter period", "s", 1.0, 10.0, 600.0, 10.0),
     "meters.delay": number("Meter delay", "s", 1.0, 0.0, 300.0, 5.0),
+    "leaving.brake.of": choices("Of", list(BRAKED.items())),
     "leaving.brake.within": number("Within", "min", 1 / 60, 1.0, 120.0, 1.0),
     "leaving.pinned": number("Pinned", "instances", 1.0, 0.0, 100.0, 1.0),
     "leaving.criteria": choices("Who leaves first", list(CRITERIA.items())).model_copy(update={"kind": "order"}),
@@ -28,14 +32,22 @@ _OF_GROUP = {
     "health.basis": choices("Basis", list(BASES.items())),
     "mending.restarts": number("Restarts", "", 1.0, 0.0, 20.0, 1.0),
     "faults.every": number("Mean time between faults", "d", 1 / 86400, 1.0, 365.0, 1.0),
+    "faults.frozen": number("Freeze", "%", 100.0, 0.0, 100.0, 1.0),
+    "faults.hung": number("Hang", "%", 100.0, 0.0, 100.0, 1.0),
     "faults.never_boots": number("Never boot", "%", 100.0, 0.0, 50.0, 1.0),
     "policies_paused": choices("Policies", [(False, "are at work"), (True, "are all paused")]),
     "mode": choices("Mode", list(MODES.items())),
 }
 
 
-def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
+def site_of(plan: Plan, crew: Crew) -> Site:
+    """Where the policies of a group are at work."""
+    return Site(crew.group.work, crew.launch.zones, list(plan.outside))
+
+
+def editor_of(word: Word, plan: Plan, crew: Crew) -> Editor | None:
     """The editor of a word; None for plain text."""
+    group = crew.group
     if word.path is None:
         return None
     part, _, place = word.path.partition(".")
@@ -43,7 +55,7 @@ def editor_of(word: Word, plan: Plan, group: Group) -> Editor | None:
     match part:
         case "policies":
             policy = next(p for p in group.policies if p.name == place.split(".")[0])
-            return policy.editor(field, word.value, group.work, list(plan.zones))
+            return policy.editor(field, word.value, site_of(plan, crew))
         case "calendar":
             return _of_entry(field, word, group)
         case "hands" | "promises":
@@ -85,9 +97,10 @@ def _of_the_group(path: str, word: Word, plan: Plan, group: Group) -> Editor | N
         case "template" | "demand":
             names = plan.templates if path == "template" else plan.demands
             return choices(path.capitalize(), [(name, name) for name in names])
-        case "version":
+        case "version" | "start_version":
             numbers = range(1, len(plan.templates[group.template].versions) + 1)
-            return choices("Version", [("newest", "the newest"), *((one, f"version {one}") for one in numbers)])
+            first: tuple[Value, str] = ("newest", "the newest") if path == "version" else (None, "that of the others")
+            return choices("Version", [first, *((one, f"version {one}") for one in numbers)])
         case "start_count":
             return number("At the start", "instances", 1.0, float(group.minimum), float(group.maximum), 1.0).around(word.value)
         case "owned":
@@ -95,6 +108,21 @@ def _of_the_group(path: str, word: Word, plan: Plan, group: Group) -> Editor | N
         case "leaving.brake.at_most":
             percent = group.leaving.brake is not None and group.leaving.brake.of == "percent"
             return number("At most", "%" if percent else "instances", 1.0, 1.0, 100.0, 1.0).around(word.value)
+        case _ if path.startswith("launch."):
+            return _of_the_launch(path.partition(".")[2], plan)
         case _:
             known = _OF_GROUP.get(path)
             return known and known.around(word.value)
+
+
+def _of_the_launch(name: str, plan: Plan) -> Editor | None:
+    """What a group fills in for its template is written as on the template's sheet."""
+    field = next((field for field in template_fields(plan) if field.name == name), None)
+    if field is None:
+        return None
+    if field.kind == "flag":
+        return choices(field.label, [("", "left open"), ("yes", "yes"), ("no", "no")])
+    if field.kind == "choice":
+        return choices(field.label, [("", "left open"), *((one, one) for one in field.choices)])
+    hint = f" ({', '.join(field.choices)})" if field.choices else ""
+    return Editor(kind="text", label=f"{field.label}{hint}", blank=True)

@@ -6,13 +6,16 @@ from pydantic import BaseModel, Field
 
 from jostle.core.change.change import Change
 from jostle.core.change.start import BRAKE, FAULTS
+from jostle.core.engine.compile import Crew
 from jostle.core.plan.calendar import ENTRY_KINDS
 from jostle.core.plan.group import Group
 from jostle.core.plan.hand import HAND_KINDS
 from jostle.core.plan.incident import INCIDENT_KINDS
 from jostle.core.plan.layer import LAYER_KINDS, Sheet
-from jostle.core.plan.policy import POLICY_STARTS, PolicyBase
+from jostle.core.plan.policy import POLICY_STARTS, PolicyBase, Site
 from jostle.core.plan.promise import CostPromise, ServingPromise
+from jostle.core.plan.work import Requests
+from jostle.core.plan.work.base import USES
 
 
 class Offer(BaseModel):
@@ -23,7 +26,7 @@ class Offer(BaseModel):
     also: str = Field(default="", description="Words of the trade by which it is found")
 
 
-def acts_on(key: str, group: Group) -> list[Offer]:
+def acts_on(key: str, group: Group, site: Site) -> list[Offer]:
     """What can be done with the sentence of a key."""
     part, _, name = key.partition(".")
     if part == "promises":
@@ -31,6 +34,8 @@ def acts_on(key: str, group: Group) -> list[Offer]:
         return [_offer("take out", "promises", kept)]
     if key in ("owned", "first_start"):
         return [_offer("take out", key, None)]
+    if key == "uses":
+        return [_several("take out", "work", dict.fromkeys(USES, 0.0))]
     if key == "faults":
         return [_offer("take out", "faults", {})]
     if part == "hands":
@@ -40,15 +45,17 @@ def acts_on(key: str, group: Group) -> list[Offer]:
     one = next(each for each in (*group.policies, *group.calendar) if each.name == name)
     offers = [_offer("resume" if one.paused else "pause", f"{key}.paused", not one.paused)]
     if isinstance(one, PolicyBase):
-        offers += [_offer(act.text, f"{key}.{act.field}", act.value) for act in one.acts()]
-    if part == "calendar":
+        offers += [_several(act.text, key, act.values) for act in one.acts(site)]
+    else:
+        offers += [_several(text, key, values) for text, values in one.acts()]
         other = getattr(one, "zone", None) is None
         offers.append(_offer("another time zone" if other else "the plan's time zone", f"{key}.zone", "UTC" if other else None))
     return [*offers, _taken_out(key)]
 
 
-def offers_for(section: str, group: Group) -> list[Offer]:
+def offers_for(section: str, crew: Crew) -> list[Offer]:
     """What can be added to a section of the page, or taken from it."""
+    group = crew.group
     match section:
         case "runs":
             offers = []
@@ -56,8 +63,17 @@ def offers_for(section: str, group: Group) -> list[Offer]:
                 offers.append(_offer("+ owned instances", "owned", max(1, group.minimum), "owned overflow reserve"))
             if group.first_start is None:
                 offers.append(_offer("+ start with no instances", "first_start", {"surplus": 0}, "cold start from zero"))
+            if group.start_version is None and crew.launch.version > 1:
+                offers.append(_offer("+ start with an older version", "start_version", crew.launch.version - 1, "template"))
             sign = "−" if group.load_balancer else "+"
             return [*offers, _offer(f"{sign} load balancer", "load_balancer", not group.load_balancer, "balancer price cost")]
+        case "work":
+            offers = []
+            if not group.work.use_words:
+                offers.append(_several("+ memory and network", "work", USES, "ram throughput traffic"))
+            if isinstance(group.work, Requests) and not group.work.sticky:
+                offers.append(_offer("+ clients that stay", "work.sticky", 600.0, "sticky affinity session"))
+            return offers
         case "promises":
             promises = [promise.model_dump(mode="json") for promise in group.promises]
             also = "service level objective target"
@@ -75,9 +91,17 @@ def offers_for(section: str, group: Group) -> list[Offer]:
         case "leaving":
             brake = group.leaving.brake is not None
             text = "− brake on removals" if brake else "+ brake on removals"
-            return [_offer(text, "leaving.brake", None if brake else BRAKE, "rate limit scale in")]
-        case "mending" if group.faults.every is None and not group.faults.never_boots:
-            return [_offer("+ faults to rehearse", "faults", FAULTS, "failure chaos broken instances")]
+            offers = [_offer(text, "leaving.brake", None if brake else BRAKE, "rate limit scale in")]
+            if not group.leaving.pinned:
+                offers.append(_offer("+ pinned instances", "leaving.pinned", 1, "protected scale in protection"))
+            return offers
+        case "mending":
+            offers = []
+            if not group.health.healthy_after:
+                offers.append(_offer("+ checks before it serves", "health.healthy_after", 2, "healthy threshold passed"))
+            if group.faults.every is None and not group.faults.never_boots:
+                offers.append(_offer("+ faults to rehearse", "faults", FAULTS, "failure chaos broken instances"))
+            return offers
         case "hands":
             return [_added("hands", kind.start, f"{kind.offer} then", kind.trade) for kind in HAND_KINDS]
         case _:
@@ -92,6 +116,11 @@ def sheets_for(part: str) -> list[Offer]:
 
 def _offer(text: str, path: str, value: object, also: str = "") -> Offer:
     return Offer(text=text, changes=[Change(op="set", path=path, value=value)], also=also)
+
+
+def _several(text: str, inside: str, values: Mapping[str, object], also: str = "") -> Offer:
+    changes = [Change(op="set", path=f"{inside}.{field}", value=value) for field, value in values.items()]
+    return Offer(text=text, changes=changes, also=also)
 
 
 def _added(path: str, value: object, text: str, also: str) -> Offer:

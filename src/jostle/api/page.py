@@ -1,8 +1,8 @@
 """A group's page as the screen has it: sentences whose words can be edited, what is found about each, and what can be added."""
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
-from jostle.api.editor import editor_of
+from jostle.api.editor import editor_of, site_of
 from jostle.api.offer import Offer, acts_on, offers_for
 from jostle.api.strips import at_ms
 from jostle.core.checks.check import check
@@ -33,6 +33,7 @@ class PageSentence(BaseModel):
     tone: str
     paused: bool
     words: list[EditableWord]
+    called: EditableWord | None = Field(description="The name of what it is about")
     findings: list[ShownFinding]
     acts: list[Offer]
 
@@ -46,7 +47,8 @@ class PageSection(BaseModel):
 
 def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[PageSection]:
     """The sections of a group's page, each sentence with what is found about it and what can be done with it."""
-    plan, group = rehearsal.plan, rehearsal.crew.group
+    plan, crew = rehearsal.plan, rehearsal.crew
+    group, site = crew.group, site_of(plan, crew)
     paused = {f"policies.{policy.name}" for policy in group.policies if policy.paused}
     paused |= {f"calendar.{entry.name}" for entry in group.calendar if entry.paused}
     findings = check(rehearsal, bounds)
@@ -54,18 +56,19 @@ def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[Pag
     for section in page.sections:
         sentences = []
         for sentence in section.sentences:
-            words = [editable(word, editor_of(word, plan, group)) for word in sentence.words]
+            words = [editable(word, editor_of(word, plan, crew)) for word in sentence.words]
             about = [_shown(rehearsal, finding) for finding in findings if _concerns(finding, sentence)]
             told = PageSentence(
                 key=sentence.key,
                 tone=sentence.tone,
                 paused=sentence.key in paused,
                 words=words,
+                called=sentence.called and editable(sentence.called, editor_of(sentence.called, plan, crew)),
                 findings=about,
-                acts=acts_on(sentence.key, group),
+                acts=acts_on(sentence.key, group, site),
             )
             sentences.append(told)
-        more = offers_for(section.key, group)
+        more = offers_for(section.key, crew)
         sections.append(PageSection(key=section.key, title=section.title, sentences=sentences, more=more))
     return sections
 

@@ -109,7 +109,7 @@ def space_view(plan: Plan, group: str, space: list[Varied]) -> list[VariedView]:
         VariedView(
             **one.model_dump(),
             name=_name(one.path),
-            how=_how(page_now, one.path, plan, group),
+            how=_how(page_now, one.path, plan),
             now=now.get(one.path, ""),
             low_text=low.get(one.path, f"{one.low:g}"),
             high_text=high.get(one.path, f"{one.high:g}"),
@@ -118,9 +118,9 @@ def space_view(plan: Plan, group: str, space: list[Varied]) -> list[VariedView]:
     ]
 
 
-def _how(page: Page, path: str, plan: Plan, group: str) -> HowRead:
+def _how(page: Page, path: str, plan: Plan) -> HowRead:
     word = page.words.get(path)
-    editor = None if word is None else editor_of(word, plan, plan.groups[group])
+    editor = None if word is None else editor_of(word, plan, page.crew)
     return HowRead(measure="number", unit="") if editor is None else HowRead(measure=editor.measure, unit=editor.unit)
 
 

@@ -5,6 +5,7 @@ from jostle.core.journal.event import events
 from jostle.core.journal.moment import moment
 from jostle.core.journal.sentence import group_line, group_page
 from jostle.core.plan.setting import setting, with_setting
+from jostle.core.plan.template_field import written_field
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import rehearse
 from tests.plans import ADD, HOLD, REMOVE, plan
@@ -31,6 +32,8 @@ def test_a_group_reads_aloud_as_what_it_does():
     assert said == [
         "1 to 10 instances of front, version 1 (newest), 1 at the start. A new one boots in 100 s and warms up for 50 s; "
         "a leaving one drains for 0 s.",
+        "Open in the template: no image, no disk, no public address, no subnets, no firewall rules, "
+        "no key, no identity, no start-up script, no tags, no start from stopped, no health check.",
         "Requests as in even.",
         "Each takes 100 ms of CPU and 0 s besides, and fails after 20 s of waiting; an idle instance burns 0 % of its CPU. "
         "They arrive evenly and are spread by chance; CPU times are exponential.",
@@ -64,6 +67,8 @@ def test_every_word_with_a_path_stands_for_the_value_at_that_path():
             if word.path == "start_count"
             else pytest.approx(float(kept))
             if word.path.endswith("at_most")
+            else written_field(word.path.partition(".")[2], kept)
+            if word.path.startswith("launch.")
             else kept
         )
 

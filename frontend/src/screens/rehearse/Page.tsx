@@ -132,6 +132,11 @@ export const Page = memo(function Page({
         ))}
         {one.acts.length > 0 && (
           <span className={its.acts}>
+            {one.called && (
+              <span className={its.called}>
+                called <Words words={[one.called]} handling={handling} />
+              </span>
+            )}
             {one.acts.map((act) => (
               <button key={act.text} type="button" className="plain-button" onClick={() => commit(act.changes)}>
                 {act.text}
@@ -160,7 +165,7 @@ export const Page = memo(function Page({
 /** The settings of a sentence, found by their names here and in files. */
 function settingsOf(one: PageSentence): Act[] {
   const about = one.words.map((word) => word.text).join("");
-  return one.words.flatMap((word) =>
+  return [...one.words, ...(one.called ? [one.called] : [])].flatMap((word) =>
     word.path && word.editor
       ? [
           {

@@ -2442,6 +2442,12 @@ export interface components {
             /** Label */
             label: string;
             /**
+             * Blank
+             * @description Whether a text may be emptied
+             * @default false
+             */
+            blank: boolean;
+            /**
              * Measure
              * @description How what is typed is read
              * @default number
@@ -3643,6 +3649,8 @@ export interface components {
             paused: boolean;
             /** Words */
             words: components["schemas"]["EditableWord"][];
+            /** @description The name of what it is about */
+            called: components["schemas"]["EditableWord"] | null;
             /** Findings */
             findings: components["schemas"]["ShownFinding"][];
             /** Acts */

@@ -34,7 +34,7 @@ function TextField({ editor, value, commit }: Props) {
         value={draft}
         onChange={(event) => setDraft(event.target.value)}
         onKeyDown={(event) => {
-          if (event.key !== "Enter" || draft === "") return;
+          if (event.key !== "Enter" || (draft === "" && !editor.blank)) return;
           event.preventDefault();
           event.stopPropagation();
           commit(draft);

@@ -15,9 +15,10 @@ from jostle.core.plan.calendar import ENTRY_KINDS, CalendarEntry
 from jostle.core.plan.clock import wall_text
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric
-from jostle.core.plan.policy import POLICY_STARTS, MetricPolicy
+from jostle.core.plan.policy import POLICY_STARTS, MetricPolicy, chosen_metric
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.setting import setting, with_setting
+from jostle.core.plan.template_field import read_fields
 
 _ENTRY: TypeAdapter[CalendarEntry] = TypeAdapter(CalendarEntry)
 
@@ -30,12 +31,8 @@ def changed_group(document: dict[str, Any], changes: list[Change], start: dateti
     for change in changes:
         match change.op:
             case "set":
-                before = Group.model_validate(document) if change.path.endswith(".metric") else None
-                path, value = _begun_at(document, change.path, change.value)
-                document = with_setting(document, path, value)
-                if before is not None:
-                    for path, value in _with_metric(document, change.path, before).items():
-                        document = with_setting(document, path, value)
+                for path, value in _settings(document, change).items():
+                    document = with_setting(document, path, value)
             case "add":
                 document = _with_more(document, change, start)
             case "remove":
@@ -53,26 +50,43 @@ def changed_group(document: dict[str, Any], changes: list[Change], start: dateti
     return document
 
 
-def _begun_at(document: dict[str, Any], path: str, value: Any) -> tuple[str, Any]:
+def _settings(document: dict[str, Any], change: Change) -> dict[str, Any]:
+    """What is set, by path, where a value is set at a path of the page."""
+    part, _, field = change.path.partition(".")
+    match part:
+        case "calendar":
+            return _begun_at(document, change.path, change.value)
+        case "policies" if field.endswith(".metric"):
+            return _with_metric(document, change.path, change.value)
+        case "launch" if isinstance(change.value, str):
+            return {change.path: read_fields({field: change.value}).get(field)}
+        case _:
+            return {change.path: change.value}
+
+
+def _begun_at(document: dict[str, Any], path: str, value: Any) -> dict[str, Any]:
     """The beginning of a calendar entry: `from` with a time of day keeps its date, and `first` is the whole of it."""
-    if not path.startswith("calendar."):
-        return path, value
     inside, _, field = path.rpartition(".")
     if field == "first":
-        return f"{inside}.from", value
+        return {f"{inside}.from": value}
     if field == "from" and isinstance(value, str) and re.fullmatch(r"\d?\d:\d\d", value):
-        return path, f"{str(setting(document, path))[:10]}T{value:0>5}"
-    return path, value
+        return {path: f"{str(setting(document, path))[:10]}T{value:0>5}"}
+    return {path: value}
 
 
-def _with_metric(document: dict[str, Any], path: str, group: Group) -> dict[str, float]:
-    """What else has to change with a policy's metric: its threshold, which would mean another unit."""
-    name = path.split(".")[1]
-    policy = next((p for p in group.policies if p.name == name), None)
-    wanted = setting(document, path)
-    if not isinstance(policy, MetricPolicy) or wanted not in list(Metric) or policy.metric.unit == Metric(wanted).unit:
-        return {}
-    return {f"policies.{name}.{policy.level_at[0]}": Metric(wanted).plausible}
+def _with_metric(document: dict[str, Any], path: str, choice: Any) -> dict[str, Any]:
+    """A policy's metric, and what has to change with it: the series, its threshold, which would mean another unit, and the zone,
+    where it is not read by zone."""
+    inside = path.rpartition(".")[0]
+    wanted, series = chosen_metric(str(choice))
+    before = next((p for p in Group.model_validate(document).policies if p.name == inside.partition(".")[2]), None)
+    if not isinstance(before, MetricPolicy) or wanted not in list(Metric):
+        return {path: choice}
+    metric = Metric(wanted)
+    settings: dict[str, Any] = {path: wanted, f"{inside}.series": series}
+    if before.metric.unit != metric.unit:
+        settings[f"{inside}.{before.level_at[0]}"] = metric.plausible
+    return settings if metric.by_zone else settings | {f"{inside}.zone": None}
 
 
 def _moved(document: dict[str, Any], change: Change, start: datetime) -> dict[str, Any]:

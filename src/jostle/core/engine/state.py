@@ -272,10 +272,16 @@ def new_state(setup: Setup) -> State:
 def copied(state: State) -> State:
     """The same state, to go another way from here. Of a long record only what has been played is touched."""
     now = state.now[0]
-    played = {"series": now.tick, "entered": now.tick + 1, "decisions": now.evaluations, "views": now.evaluations}
-    longest = {name: _to(getattr(state, name), int(number)) for name, number in played.items()}
-    kept = {name: value for name, value in state._asdict().items() if name not in played}
-    return State(**longest, **deepcopy(kept))
+    tick, evaluations = int(now.tick), int(now.evaluations)
+    bare = state._replace(
+        series=state.series[:0], entered=state.entered[:0], decisions=state.decisions[:0], views=state.views[:0]
+    )
+    return deepcopy(bare)._replace(
+        series=_to(state.series, tick),
+        entered=_to(state.entered, tick + 1),
+        decisions=_to(state.decisions, evaluations),
+        views=_to(state.views, evaluations),
+    )
 
 
 def _to(record: np.ndarray, number: int) -> np.ndarray:

@@ -5,7 +5,7 @@ from datetime import date, datetime, time, timedelta
 from jostle.core.plan.calendar import CalendarEntry, Readied, Setting, Sleep
 from jostle.core.plan.repeat import days_of_rule
 from jostle.core.plan.wall import say_moment
-from jostle.core.plan.word import Sentence, Word, listed, say, say_count, time_word
+from jostle.core.plan.word import Sentence, Word, choice_word, listed, say, say_count, time_word
 
 _DAYS = {"MO": "Monday", "TU": "Tuesday", "WE": "Wednesday", "TH": "Thursday", "FR": "Friday", "SA": "Saturday", "SU": "Sunday"}
 _WEEK, _WEEKEND = ["MO", "TU", "WE", "TH", "FR"], ["SA", "SU"]
@@ -16,10 +16,11 @@ def entry_sentence(entry: CalendarEntry, ahead: float = 0.0) -> Sentence:
     """A sentence whose words stand for the entry's settings; `ahead` is how long (s) before its time it orders if it is to be
     ready by then."""
     path = f"calendar.{entry.name}"
+    called = choice_word(f"{path}.name", entry.name)
     words = [*entry.order(path), *_when(entry, path, ahead), say(".")]
     if entry.paused:
         words = [say("Paused: "), *words]
-    return Sentence(key=path, tone="paused" if entry.paused else "calendar", words=words)
+    return Sentence(key=path, tone="paused" if entry.paused else "calendar", words=words, called=called)
 
 
 def say_repeat(rule: str | None) -> str:
@@ -63,7 +64,10 @@ def _when(entry: CalendarEntry, path: str, ahead: float) -> list[Word]:
     if entry.excepted:
         words += [say(", but for "), Word(text=_days(entry.excepted), path=f"{path}.except", value=entry.excepted)]
     if entry.also:
-        words.append(say(f", and {say_count(len(entry.also), 'single time')} besides"))
+        times = listed(say_moment(datetime.fromisoformat(one)) for one in entry.also)
+        shown = times if len(entry.also) < 3 else say_count(len(entry.also), "single time")
+        written = ", ".join(one.replace("T", " ")[:16] for one in entry.also)
+        words += [say(", and at "), Word(text=shown, path=f"{path}.also", value=written), say(" besides")]
     if entry.zone:
         words += [say(", by the clock of "), Word(text=entry.zone, path=f"{path}.zone", value=entry.zone)]
     return words

@@ -12,6 +12,8 @@ from jostle.core.plan.hand import Hand, hand_words
 from jostle.core.plan.launch import NOWHERE
 from jostle.core.plan.policy import Policy
 from jostle.core.plan.quantity import say_duration
+from jostle.core.plan.template import LaunchFields
+from jostle.core.plan.template_field import FIELDS, written_field
 from jostle.core.plan.word import (
     Section,
     Sentence,
@@ -37,6 +39,8 @@ SECTIONS = {
     "mending": "Mending",
     "hands": "By hand",
 }
+LONG = 40
+BRAKED = {"instances": "instances", "percent": "% of the count"}
 MODES = {"grow_and_shrink": "add and remove", "grow": "only add", "stay": "change nothing"}
 BASES = {"machine": "the machine's state", "heartbeat": "a heartbeat", "load_balancer": "the load balancer's check"}
 CRITERIA = {
@@ -62,7 +66,8 @@ class Page:
     def words(self) -> dict[str, Word]:
         """The words that stand for a setting, by its path."""
         sentences = (sentence for section in self.sections for sentence in section.sentences)
-        return {word.path: word for sentence in sentences for word in sentence.words if word.path}
+        words = (word for sentence in sentences for word in (*sentence.words, sentence.called) if word is not None)
+        return {word.path: word for word in words if word.path}
 
 
 def group_page(crew: Crew, currency: str) -> Page:
@@ -70,8 +75,8 @@ def group_page(crew: Crew, currency: str) -> Page:
     group = crew.group
     policies = [_policy(policy, group.work) for policy in group.policies]
     sentences = {
-        "runs": [_runs(crew), *_base(crew)],
-        "work": [_demand(crew), _work(crew)],
+        "runs": [_runs(crew), *_own(crew), *_base(crew)],
+        "work": [_demand(crew), _work(crew), *_uses(crew)],
         "promises": _promises(crew, currency),
         "policies": [*policies, _pace(crew)],
         "calendar": [entry_sentence(entry, crew.lead) for entry in group.calendar],
@@ -88,6 +93,9 @@ def _runs(crew: Crew) -> Sentence:
     where = f" in {listed(launch.zones)}" if launch.zones != [NOWHERE] else ""
     start = "none at the start" if group.first_start else " at the start"
     first = [say(start)] if group.first_start else [count_word("start_count", group.first_count), say(start)]
+    if group.start_version is not None:
+        older = choice_word("start_version", str(group.start_version), f"version {group.start_version}")
+        first += [say(" still of "), older]
     return Sentence(
         key="runs",
         tone="plain",
@@ -111,6 +119,24 @@ def _runs(crew: Crew) -> Sentence:
 
 def _version(crew: Crew) -> str:
     return f"version {crew.launch.version}{' (newest)' if crew.group.version == 'newest' else ''}"
+
+
+def _own(crew: Crew) -> list[Sentence]:
+    """What the template leaves open, each with what the group fills in."""
+    words: list[Word] = []
+    for field in FIELDS:
+        if field.name not in LaunchFields.model_fields:
+            continue
+        own, whole = getattr(crew.group.launch, field.name), getattr(crew.launch.fields, field.name)
+        if own is None and whole is not None:
+            continue
+        written = written_field(field.name, own)
+        label = lower_first(field.label.partition(",")[0])
+        shown = f"{label} {shortened(written)}" if written else f"no {label}"
+        words += [say(", " if words else ""), Word(text=shown, path=f"launch.{field.name}", value=written)]
+    if not words:
+        return []
+    return [Sentence(key="launch", tone="quiet", words=[say("Open in the template: "), *words, say(".")])]
 
 
 def _base(crew: Crew) -> list[Sentence]:
@@ -140,6 +166,11 @@ def _work(crew: Crew) -> Sentence:
     return Sentence(key="work", tone="plain", words=crew.group.work.sentence())
 
 
+def _uses(crew: Crew) -> list[Sentence]:
+    words = crew.group.work.use_words
+    return [Sentence(key="uses", tone="quiet", words=words)] if words else []
+
+
 def _promises(crew: Crew, currency: str) -> list[Sentence]:
     paths = ((f"promises.{number}", promise) for number, promise in enumerate(crew.group.promises))
     return [Sentence(key=path, tone="plain", words=promise.sentence(path, currency)) for path, promise in paths]
@@ -150,7 +181,8 @@ def _policy(policy: Policy, work: Work) -> Sentence:
     wait = [say(", then wait "), time_word(f"{path}.cooldown", policy.cooldown), say(".")]
     paused = [say("Paused: ")] if policy.paused else []
     tone = "paused" if policy.paused else policy.tone
-    return Sentence(key=path, tone=tone, words=[*paused, *policy.sentence(path, work), *wait])
+    words = [*paused, *policy.sentence(path, work), *wait]
+    return Sentence(key=path, tone=tone, words=words, called=choice_word(f"{path}.name", policy.name))
 
 
 def _pace(crew: Crew) -> Sentence:
@@ -187,10 +219,11 @@ def _leaving(crew: Crew) -> Sentence:
         say(" leaves first"),
     ]
     if leaving.brake is not None:
-        most = f"{leaving.brake.at_most} %" if leaving.brake.of == "percent" else str(leaving.brake.at_most)
         words += [
             say("; at most "),
-            Word(text=most, path="leaving.brake.at_most", value=leaving.brake.at_most),
+            count_word("leaving.brake.at_most", leaving.brake.at_most),
+            say(" "),
+            choice_word("leaving.brake.of", leaving.brake.of, BRAKED[leaving.brake.of]),
             say(" within "),
             time_word("leaving.brake.within", leaving.brake.within),
         ]
@@ -229,11 +262,11 @@ def _faults(crew: Crew) -> list[Sentence]:
         return []
     words = []
     if faults.every is not None:
-        words += [say("An instance breaks every "), time_word("faults.every", faults.every), say(" on average")]
-    if faults.never_boots:
-        words += [say("; " if words else ""), share_word("faults.never_boots", faults.never_boots)]
-        words.append(say(" of launches never finish booting"))
-    return [Sentence(key="faults", tone="quiet", words=[*words, say(".")])]
+        words += [say("An instance breaks every "), time_word("faults.every", faults.every), say(" on average: of ")]
+        words += [share_word("faults.frozen", faults.frozen), say(" the machine freezes, of ")]
+        words += [share_word("faults.hung", faults.hung), say(" the service hangs, the others stop; ")]
+    words += [share_word("faults.never_boots", faults.never_boots), say(" of launches never finish booting.")]
+    return [Sentence(key="faults", tone="quiet", words=words)]
 
 
 def _hand(hand: Hand, path: str) -> Sentence:
@@ -247,3 +280,14 @@ def group_line(crew: Crew) -> str:
     policies = [] if group.policies_paused else [p.in_short(group.work) for p in group.policies if not p.paused]
     entries = [say_count(len(group.calendar), "calendar entry").replace("entrys", "entries")] if group.calendar else []
     return "; ".join([first, *policies, *entries]) if policies or entries else f"{first}; nothing changes its count"
+
+
+def lower_first(label: str) -> str:
+    """A label within a sentence."""
+    return label[:1].lower() + label[1:]
+
+
+def shortened(text: str) -> str:
+    """A long text by its beginning."""
+    first = " ".join(text.split())
+    return first if len(first) <= LONG else f"{first[:LONG]}…"

@@ -5,7 +5,7 @@ wall-clock times of a named zone; the rule of repetition is that of RFC 5545.
 """
 
 from abc import abstractmethod
-from datetime import date, datetime, time
+from datetime import date, datetime, time, timedelta
 from typing import Annotated, Any, ClassVar, Literal, Self, get_args
 from zoneinfo import ZoneInfo
 
@@ -18,6 +18,13 @@ from jostle.core.plan.quantity import Count, Duration, Name
 from jostle.core.plan.repeat import WEEK, comes_so_often, ever_comes, read_rule, rule_of_days
 from jostle.core.plan.wall import ClockTime, Wall, known_zone, within_reach
 from jostle.core.plan.word import Word, count_word, say, time_word
+
+DAY = 86400.0
+
+
+def _read_moments(value: Any) -> Any:
+    """Moments, which may be typed one after the other with commas."""
+    return [one.strip() for one in value.split(",") if one.strip()] if isinstance(value, str) else value
 
 
 def _read_day(value: Any) -> str:
@@ -51,7 +58,9 @@ class Entry(Model):
     excepted: list[Day] = Field(
         default_factory=list, alias="except", max_length=400, description="Days on which it does not come"
     )
-    also: list[Wall] = Field(default_factory=list, max_length=400, description="Single times at which it comes besides")
+    also: Annotated[list[Wall], BeforeValidator(_read_moments)] = Field(
+        default_factory=list, max_length=400, description="Single times at which it comes besides"
+    )
     zone: str | None = Field(default=None, description="IANA time zone; the plan's if left out")
     paused: bool = False
 
@@ -95,8 +104,15 @@ class Entry(Model):
         """The count that it brings the group to at the least, 0 for none."""
         return 0
 
+    def acts(self) -> list[tuple[str, dict[str, Any]]]:
+        """What can be done with it besides pausing it and taking it out: what it is called, and the fields that it sets."""
+        if self.also:
+            return []
+        once = datetime.fromisoformat(self.begin) + timedelta(days=1)
+        return [("once more besides", {"also": [f"{once:%Y-%m-%dT%H:%M}"]})]
+
     def editor(self, field: str, value: Any) -> Editor | None:
-        """The editor of a number of it, at a value."""
+        """The editor of one of its fields, at a value."""
         known = _EDITORS.get(field)
         return known and known.around(value)
 
@@ -107,6 +123,15 @@ class Lasting(Entry):
         if (self.length is None) == (self.until is None):
             raise wrong(f"{self.name} needs either for, such as 3 h, or until, such as 07:00")
         return self
+
+    def acts(self) -> list[tuple[str, dict[str, Any]]]:
+        begin = datetime.fromisoformat(self.begin)
+        if self.until is None:
+            end = begin + timedelta(seconds=self.length or 0.0)
+            return [*super().acts(), ("until a time of day", {"for": None, "until": f"{end:%H:%M}"})]
+        apart = datetime.combine(begin.date(), time.fromisoformat(self.until)) - begin
+        length = apart.total_seconds() % DAY or DAY
+        return [*super().acts(), ("for so long", {"until": None, "for": length})]
 
 
 class Readied(Entry):
@@ -176,6 +201,9 @@ class Setting(Entry):
         if self.length is not None or self.until is not None:
             raise wrong(f"{self.name} changes the count once; leave for and until out")
         return self
+
+    def acts(self) -> list[tuple[str, dict[str, Any]]]:
+        return super().acts() if self.retry else [*super().acts(), ("try again for a while", {"retry": 1800.0})]
 
     def _again(self, path: str) -> list[Word]:
         return [say(", tried for "), time_word(f"{path}.retry", self.retry)] if self.retry else []
@@ -287,6 +315,8 @@ _EDITORS = {
         field: number(label, "instances", 1.0, least, 100.0, 1.0)
         for field, label, least in (("count", "How many", 0.0), ("minimum", "Minimum", 0.0), ("maximum", "Maximum", 1.0))
     },
+    "name": Editor(kind="text", label="Name"),
+    "also": Editor(kind="text", label="Besides, each as 2025-07-10 12:00, with commas", blank=True),
     "by": number("How many", "instances", 1.0, -20.0, 20.0, 1.0),
     "ready_by": choices("Its time", [(False, "when instances are launched"), (True, "when they are ready to serve")]),
     "for": number("For", "h", 1 / 3600, 0.25, 48.0, 0.25),

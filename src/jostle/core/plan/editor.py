@@ -21,6 +21,7 @@ class Editor(BaseModel):
 
     kind: Literal["number", "choice", "order", "days", "moment", "clock", "zone", "currency", "text"]
     label: str
+    blank: bool = Field(default=False, description="Whether a text may be emptied")
     measure: MeasureName = Field(default="number", description="How what is typed is read")
     unit: str = Field(default="", description="Of a number that is typed without one")
     scale: float = 1.0

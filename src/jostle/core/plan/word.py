@@ -21,13 +21,15 @@ class Word(BaseModel):
 
 
 class Sentence(BaseModel):
-    """`key` is the path of what the sentence is about, if it is about one thing; `tone` says which ink it takes."""
+    """`key` is the path of what the sentence is about, if it is about one thing; `tone` says which ink it takes; `called` is the
+    name of that thing, where it has one, which is not part of the text."""
 
     model_config = ConfigDict(frozen=True)
 
     key: str
     tone: str
     words: list[Word]
+    called: Word | None = None
 
     @property
     def text(self) -> str:
@@ -56,6 +58,10 @@ def time_word(path: str, seconds: float) -> Word:
 
 def share_word(path: str, share: float) -> Word:
     return Word(text=say_share(share), path=path, value=share)
+
+
+def number_word(path: str, value: float) -> Word:
+    return Word(text=say_number(value), path=path, value=value)
 
 
 def choice_word(path: str, value: str, text: str | None = None) -> Word:

@@ -5,12 +5,12 @@ from typing import Annotated, get_args
 
 from pydantic import Field
 
-from jostle.core.plan.policy.base import MOST_BANDS, MetricPolicy, PolicyBase, Start
+from jostle.core.plan.policy.base import MOST_BANDS, MetricPolicy, PolicyBase, Site, Start, chosen_metric
 from jostle.core.plan.policy.hold import HoldPolicy
 from jostle.core.plan.policy.spare import SparePolicy
 from jostle.core.plan.policy.trigger import TriggerPolicy
 
-__all__ = ["MOST_BANDS", "HoldPolicy", "MetricPolicy", "PolicyBase", "SparePolicy", "TriggerPolicy"]
+__all__ = ["MOST_BANDS", "HoldPolicy", "MetricPolicy", "PolicyBase", "Site", "SparePolicy", "TriggerPolicy", "chosen_metric"]
 
 Kinds = TriggerPolicy | HoldPolicy | SparePolicy
 Policy = Annotated[Kinds, Field(discriminator="kind")]

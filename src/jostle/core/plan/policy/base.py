@@ -47,11 +47,18 @@ class Start(NamedTuple):
 
 
 class Act(NamedTuple):
-    """Something that can be done with a policy: its name, and the field that it sets."""
+    """Something that can be done with a policy: its name, and the fields that it sets."""
 
     text: str
-    field: str
-    value: Any
+    values: dict[str, Any]
+
+
+class Site(NamedTuple):
+    """Where a policy is at work: the work, the zones of its group, the plan's outside metrics."""
+
+    work: Work
+    zones: list[str]
+    outside: list[str]
 
 
 class Reach(NamedTuple):
@@ -148,11 +155,11 @@ class PolicyBase(Model):
         """Which side of its level it acts on: `above`, `below`, or `at` for either."""
         return "at"
 
-    def acts(self) -> list[Act]:
+    def acts(self, site: Site) -> list[Act]:
         """What can be done with it besides pausing it and taking it out."""
         return []
 
-    def editor(self, field: str, value: Any, work: Work, zones: list[str]) -> Editor | None:
+    def editor(self, field: str, value: Any, site: Site) -> Editor | None:
         """The editor of one of its fields, at a value."""
         known = self.editors.get(field) or _EDITORS.get(field)
         return known and known.around(value)
@@ -202,24 +209,36 @@ class MetricPolicy(PolicyBase):
         return [
             choice_word(f"{path}.fold", self.fold, FOLD_WORDS[self.fold]),
             say(" "),
-            choice_word(f"{path}.metric", self.metric.value, self.series or self.metric.label),
+            choice_word(f"{path}.metric", metric_choice(self.metric, self.series), self.series or self.metric.label),
             *where,
         ]
 
     def stays(self, low: float, high: float) -> str:
         return f"{self.metric_label} stays between {self.say_level(low)} and {self.say_level(high)}"
 
-    def editor(self, field: str, value: Any, work: Work, zones: list[str]) -> Editor | None:
+    def editor(self, field: str, value: Any, site: Site) -> Editor | None:
         if field in (self.level_at[0], "beyond"):
             unit, scale, top, step = self.metric.range
             least = 0.0 if self.any_metric else step
             return number(self.metric.label, unit, scale, least, top, step).around(value)
         if field == "zone":
-            return choices("Zone", [(zone, zone) for zone in zones])
-        if field == "metric" and self.metric != Metric.OUTSIDE:
-            fit = [metric for metric in work.metrics if metric.proportional or self.any_metric]
-            return choices("Metric", [(metric.value, metric.label) for metric in fit])
-        return super().editor(field, value, work, zones)
+            return choices("Zone", [(zone, zone) for zone in site.zones])
+        if field == "metric":
+            fit = [metric for metric in site.work.metrics if metric.proportional or self.any_metric]
+            brought = [(metric_choice(Metric.OUTSIDE, name), name) for name in site.outside if self.any_metric]
+            return choices("Metric", [*((metric.value, metric.label) for metric in fit), *brought])
+        return super().editor(field, value, site)
+
+
+def metric_choice(metric: Metric, series: str | None) -> str:
+    """What is chosen with a metric: its name, with the series of an outside one."""
+    return f"{metric.value}:{series}" if series else metric.value
+
+
+def chosen_metric(choice: str) -> tuple[str, str | None]:
+    """The metric and the series of what was chosen."""
+    metric, _, series = choice.partition(":")
+    return metric, series or None
 
 
 def read_level(value: Any, info: ValidationInfo) -> Any:
@@ -240,6 +259,7 @@ def removing(may_remove: bool, path: str) -> Word:
 REMOVING = {True: "adding and removing", False: "never removing"}
 MAY_REMOVE = choices("Removing", list(REMOVING.items()))
 _EDITORS = {
+    "name": Editor(kind="text", label="Name"),
     "cooldown": number("Wait", "min", 1 / 60, 0.0, 30.0, 0.5),
     "window": number("Window", "min", 1 / 60, 1.0, 30.0, 1.0),
     "fold": choices("Fold", list(FOLD_WORDS.items())),

@@ -8,7 +8,7 @@ from pydantic import Field, field_validator, model_validator
 from jostle.core.compiled import leaf
 from jostle.core.plan.editor import Editor, number
 from jostle.core.plan.measure import wrong
-from jostle.core.plan.policy.base import FOLD_WORDS, MAY_REMOVE, Order, PolicyBase, Start, removing
+from jostle.core.plan.policy.base import FOLD_WORDS, MAY_REMOVE, Act, Order, PolicyBase, Site, Start, removing
 from jostle.core.plan.quantity import Share, say_duration, say_number, say_share
 from jostle.core.plan.word import Word, choice_word, say, share_word, time_word
 from jostle.core.plan.work import Work
@@ -20,7 +20,7 @@ class SparePolicy(PolicyBase):
     }
     editors: ClassVar[dict[str, Editor]] = {
         "share": number("Kept free", "%", 100.0, 1.0, 95.0, 1.0),
-        "number": number("Kept free", "instances", 1.0, 0.0, 100.0, 1.0),
+        "number": number("Kept free", "", 1.0, 0.0, 100.0, 1.0),
         "slack": number("To spare", "%", 100.0, 0.0, 100.0, 5.0),
         "may_remove": MAY_REMOVE,
     }
@@ -89,6 +89,11 @@ class SparePolicy(PolicyBase):
             share_word(f"{path}.slack", self.slack),
             say(" to spare"),
         ]
+
+    def acts(self, site: Site) -> list[Act]:
+        if self.share is None:
+            return [Act("as a share", {"number": None, "share": 0.2})]
+        return [Act("as a number", {"share": None, "number": site.work.several})]
 
     def in_short(self, work: Work) -> str:
         return f"keeps {self.free(work)} free"

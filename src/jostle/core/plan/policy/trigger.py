@@ -21,6 +21,7 @@ from jostle.core.plan.policy.base import (
     MetricPolicy,
     Order,
     Reach,
+    Site,
     Start,
     read_level,
 )
@@ -204,23 +205,27 @@ class TriggerPolicy(MetricPolicy):
             found.append(Reach("amount", 1.0, max(4.0, 2.0 * self.amount), 1.0))
         return [*found, Reach("window", period, max(8 * period, 1.5 * self.window), period)]
 
-    def acts(self) -> list[Act]:
+    def acts(self, site: Site) -> list[Act]:
         bands = [band.model_dump(mode="json") for band in self.bands]
         last = bands[-1] if bands else {"beyond": self.threshold, "amount": self.amount}
         farther = last["beyond"] * (1.25 if self.side == "above" else 0.75)
         another = {"beyond": round(farther, 6), "amount": last["amount"] + 1}
-        found = [Act("+ band", "bands", [*bands, another])] if len(bands) < MOST_BANDS else []
+        found = [Act("+ band", {"bands": [*bands, another]})] if len(bands) < MOST_BANDS else []
         if bands:
-            found.append(Act("− band", "bands", bands[:-1]))
+            found.append(Act("− band", {"bands": bands[:-1]}))
         if self.action != "set":
             percent = self.of == "percent"
-            found.append(Act("in instances" if percent else "in per cent", "of", "instances" if percent else "percent"))
+            found.append(Act("in instances" if percent else "in per cent", {"of": "instances" if percent else "percent"}))
+        if self.zone is not None:
+            found.append(Act("watch all zones", {"zone": None}))
+        elif self.metric.by_zone and len(site.zones) > 1:
+            found.append(Act("watch one zone", {"zone": site.zones[0]}))
         return found
 
-    def editor(self, field: str, value: Any, work: Work, zones: list[str]) -> Editor | None:
+    def editor(self, field: str, value: Any, site: Site) -> Editor | None:
         if field == "amount":
             return number("How many", "%" if self.of == "percent" else "instances", 1.0, 1.0, 100.0, 1.0).around(value)
-        return super().editor(field, value, work, zones)
+        return super().editor(field, value, site)
 
 
 @leaf

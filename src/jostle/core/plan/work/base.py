@@ -9,8 +9,10 @@ from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.model import Model
 from jostle.core.plan.quantity import Share, say_number
-from jostle.core.plan.word import Word, choice_word, say, share_word
+from jostle.core.plan.word import Word, choice_word, number_word, say, share_word
 
+# Fields of what it takes besides CPU, and what they are to begin with
+USES = {"idle_memory_mib": 400.0, "memory_mib_each": 1.0, "kib_in": 2.0, "kib_out": 20.0}
 _ANY = (Metric.CPU, Metric.MEMORY, Metric.NETWORK_IN, Metric.NETWORK_OUT)
 ARRIVALS = {"by_chance": "by chance", "evenly": "evenly"}
 
@@ -34,6 +36,7 @@ class WorkBase(Model):
     short: ClassVar[str]
     short_over: ClassVar[str]
     late: ClassVar[str]
+    moved_for: ClassVar[str] = "each"
     held: ClassVar[bool] = False  # whether its demand is what is there at once rather than what arrives
     editors: ClassVar[dict[str, Editor]] = {}
 
@@ -54,7 +57,21 @@ class WorkBase(Model):
 
     @property
     def idle_words(self) -> list[Word]:
-        return [say("; an idle instance burns "), share_word("work.idle_cpu", self.idle_cpu), say(" of its CPU.")]
+        return [say("; an idle instance burns "), share_word("work.idle_cpu", self.idle_cpu), say(" of its CPU")]
+
+    @property
+    def use_words(self) -> list[Word]:
+        """What of memory and network it takes, in words where there is any."""
+        if not any(getattr(self, field) for field in USES):
+            return []
+        idle, each, came, went = (number_word(f"work.{field}", getattr(self, field)) for field in USES)
+        held = [say("An idle instance holds "), idle, say(" MiB of memory, and "), each, say(" MiB more for each under way; ")]
+        return [*held, came, say(" KiB come in and "), went, say(f" KiB go out for {self.moved_for}.")]
+
+    @property
+    def several(self) -> float:
+        """A number of its places that it makes sense to begin with."""
+        return 10.0
 
     def editor(self, field: str, value: Any) -> Editor | None:
         """The editor of one of its fields, at a value."""
@@ -78,7 +95,7 @@ class DrawnWork(WorkBase):
 
     @property
     def arrival_words(self) -> list[Word]:
-        return [say(" They arrive "), choice_word("work.arrivals", self.arrivals, ARRIVALS[self.arrivals])]
+        return [say(". They arrive "), choice_word("work.arrivals", self.arrivals, ARRIVALS[self.arrivals])]
 
     def uneven_words(self, before: str) -> list[Word]:
         """How much what each takes differs, in words where there are any."""
@@ -89,6 +106,10 @@ class DrawnWork(WorkBase):
 
 _EDITORS = {
     "idle_cpu": number("Idle CPU", "%", 100.0, 0.0, 50.0, 1.0),
+    "idle_memory_mib": number("Memory when idle", "MiB", 1.0, 0.0, 4000.0, 10.0),
+    "memory_mib_each": number("Memory of each", "MiB", 1.0, 0.0, 100.0, 0.5),
+    "kib_in": number("Network in", "KiB", 1.0, 0.0, 1000.0, 1.0),
+    "kib_out": number("Network out", "KiB", 1.0, 0.0, 1000.0, 1.0),
     "arrivals": choices("Arrivals", list(ARRIVALS.items())),
     "unevenness": number("Unevenness", "", 1.0, 0.0, 6.0, 0.1),
 }

@@ -7,7 +7,7 @@ from pydantic import Field
 from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.quantity import Duration, Share
-from jostle.core.plan.word import Word, choice_word, count_word, say, time_word
+from jostle.core.plan.word import Word, choice_word, count_word, say, share_word, time_word
 from jostle.core.plan.work.base import WorkBase
 
 PLACES = {"spread": "emptiest", "pack": "fullest that has room"}
@@ -34,9 +34,11 @@ class Sessions(WorkBase):
     short_over: ClassVar = "sessions find seats again"
     late: ClassVar = "sessions find no seat"
     held: ClassVar = True
+    moved_for: ClassVar = "each second of a session"
     editors: ClassVar[dict[str, Editor]] = {
         "length": number("Mean length", "min", 1 / 60, 1.0, 120.0, 1.0),
         "seats": number("Seats", "", 1.0, 0.0, 100.0, 1.0),
+        "full_cpu": number("CPU of a full instance", "%", 100.0, 1.0, 100.0, 1.0),
         "place": choices("Place", list(PLACES.items())),
     }
 
@@ -52,6 +54,10 @@ class Sessions(WorkBase):
     def sized(cls, size: Any, seats: int) -> dict[str, Any]:
         return {"kind": "sessions", "length": size, "seats": seats}
 
+    @property
+    def several(self) -> float:
+        return float(self.seats)
+
     def sentence(self) -> list[Word]:
         return [
             say("Each lasts "),
@@ -61,4 +67,7 @@ class Sessions(WorkBase):
             say(" seats, and a new session goes to the "),
             choice_word("work.place", self.place, PLACES[self.place]),
             *self.idle_words,
+            say(", a full one "),
+            share_word("work.full_cpu", self.full_cpu),
+            say("."),
         ]

@@ -1,0 +1,175 @@
+"""Every setting of a plan has its word on the page: the schema is walked, and each path looked for among words and offers."""
+
+from collections.abc import Iterator
+from typing import Any, get_args, get_origin
+
+import pytest
+from pydantic import BaseModel
+
+from jostle.api.editor import editor_of, site_of
+from jostle.api.offer import Offer, acts_on, offers_for
+from jostle.core.change.change import Change
+from jostle.core.change.group_change import changed_group
+from jostle.core.change.start import group_to_begin_with
+from jostle.core.journal.sentence import group_page
+from jostle.core.plan.group import Group
+from jostle.core.plan.model import kind_of
+from jostle.core.plan.plan import Plan, read_plan, with_group
+from jostle.core.plan.problem import PlanError
+from jostle.core.plan.setting import setting
+from jostle.core.plan.work import WORK_KINDS
+from jostle.core.rehearsal.rehearsal import crew_of
+from tests.plans import data
+from tests.test_kinds import SIZES
+
+BY_KIND = ("policies", "calendar", "hands", "promises")
+# What a kind inherits and may not have
+REFUSED = {
+    "policies.*<hold>.zone": "north",
+    "policies.*<hold>.series": "footfall",
+    "calendar.*<set>.for": 3600,
+    "calendar.*<set>.until": "12:00",
+    "calendar.*<add>.for": 3600,
+    "calendar.*<add>.until": "12:00",
+}
+# What is chosen with the metric
+WITH_THE_METRIC = {"policies.*<trigger>.series"}
+
+
+def models_of(annotation: Any) -> list[type[BaseModel]]:
+    if isinstance(annotation, type) and issubclass(annotation, BaseModel):
+        return [annotation]
+    return [model for one in get_args(annotation) for model in models_of(one)]
+
+
+def settings_of(model: type[BaseModel], inside: str = "") -> Iterator[str]:
+    """Paths of all settings below a model, items of lists as `*`, kinds in angle brackets."""
+    for name, field in model.model_fields.items():
+        path = f"{inside}{field.alias or name}"
+        models = models_of(field.annotation)
+        if not models and name != "kind":
+            yield path
+        for one in models:
+            kind = f"<{kind_of(one)}>" if "kind" in one.model_fields else ""
+            item = ".*" if get_origin(field.annotation) in (list, dict) else ""
+            yield from settings_of(one, f"{path}{item}{kind}.")
+
+
+def in_general(path: str, document: dict[str, Any]) -> str:
+    """A path of a group with its items as `*` and their kinds."""
+    part, *steps = path.split(".")
+    if part == "work":
+        return f"work<{document['work']['kind']}>.{'.'.join(steps)}"
+    if part in BY_KIND and steps:
+        kind = setting(document, f"{part}.{steps[0]}")["kind"]
+        return ".".join([f"{part}.*<{kind}>", *("*" if step.isdecimal() else step for step in steps[1:])])
+    return path
+
+
+def roomy() -> Plan:
+    """A plan with two zones, an outside metric, and a template whose second version leaves all open."""
+    open_version = {"note": "all is left open"}
+    own = {"machine": "otter-2", "boot_time": 90, "warm_up": 30, "subnets": ["north-a", "south-a"]}
+    return read_plan(
+        data(
+            subnets={"north-a": {"zone": "north"}, "south-a": {"zone": "south"}},
+            templates={"front": {"versions": [{"machine": "otter-2", "boot_time": 100}, open_version]}},
+            groups__web__launch=own,
+            outside={
+                "footfall": {
+                    "file": "footfall.csv",
+                    "samples": {"first": "2025-07-07T00:00+01:00", "step": 3600, "rates": [1.0, 2.0]},
+                }
+            },
+        )
+    )
+
+
+class Walk:
+    """Looks at a group's page, takes up what it offers, and looks again."""
+
+    def __init__(self, plan: Plan) -> None:
+        self.plan = plan
+        self.found: set[str] = set()
+
+    def look(self, document: dict[str, Any]) -> list[Offer]:
+        plan = with_group(self.plan, "web", document)
+        crew = crew_of(plan, "web")
+        page = group_page(crew, plan.currency)
+        for path, word in page.words.items():
+            assert editor_of(word, plan, crew) is not None, path
+            self.found.add(in_general(path, document))
+        offers = [offer for section in page.sections for offer in offers_for(section.key, crew)]
+        for section in page.sections:
+            for sentence in section.sentences:
+                offers += acts_on(sentence.key, crew.group, site_of(plan, crew))
+        for change in (change for offer in offers for change in offer.changes if change.op == "set"):
+            self.found.add(in_general(change.path, document))
+        return offers
+
+    def take_up(self, document: dict[str, Any], offer: Offer) -> dict[str, Any]:
+        changes = [
+            change.model_copy(update={"value": {**change.value, "at": "2025-07-07T12:00"}}) if change.path == "hands" else change
+            for change in offer.changes
+        ]
+        return changed_group(document, changes, self.plan.start.astimezone(self.plan.zone))
+
+    def through(self, document: dict[str, Any]) -> None:
+        """Everything that is offered, and then each thing that is offered for that by itself."""
+        taken: set[str] = set()
+        while more := [offer for offer in self.look(document) if offer.text.startswith("+") and offer.text not in taken]:
+            taken.add(more[0].text)
+            document = self.take_up(document, more[0])
+        for entry in document["calendar"]:
+            day = f"calendar.{entry['name']}"
+            document = changed_group(document, [Change(op="skip", path=day, value=1_751_932_800_000)], self.plan.start)
+        for offer in self.look(document):
+            if not offer.text.startswith(("+", "−")) and offer.text != "take out":
+                self.look(self.take_up(document, offer))
+
+
+@pytest.fixture(scope="module")
+def found() -> set[str]:
+    walk = Walk(roomy())
+    for kind in WORK_KINDS:
+        base = walk.plan.groups["web"].model_dump(mode="json")
+        begun = group_to_begin_with(kind, SIZES[kind][0], 20)
+        walk.through({**base, **begun, "policies": [], "calendar": []})
+    return walk.found
+
+
+def test_every_setting_of_a_group_is_found_on_its_page(found):
+    wanted = {path for path in settings_of(Group) if path not in REFUSED and path not in WITH_THE_METRIC}
+    assert len(wanted) > 150
+    assert sorted(wanted - found) == []
+
+
+@pytest.mark.parametrize("path", REFUSED)
+def test_what_is_not_on_the_page_is_refused_in_a_file(path):
+    plan = roomy()
+    part, _, rest = path.partition(".*<")
+    kind, _, field = rest.partition(">.")
+    document = plan.groups["web"].model_dump(mode="json") | {"policies": [], "calendar": []}
+    document = changed_group(document, [Change(op="add", path=part, value=kind)], plan.start.astimezone(plan.zone))
+    document[part][0][field] = REFUSED[path]
+    with pytest.raises(PlanError):
+        with_group(plan, "web", document)
+
+
+def test_an_outside_metric_is_chosen_with_its_series_and_left_again():
+    plan = roomy()
+    document = plan.groups["web"].model_dump(mode="json") | {"policies": []}
+    start = plan.start.astimezone(plan.zone)
+    document = changed_group(document, [Change(op="add", path="policies", value="add")], start)
+    document = changed_group(document, [Change(path="policies.add-on-cpu.zone", value="south")], start)
+    path = "policies.add-on-cpu.metric"
+    crew = crew_of(with_group(plan, "web", document), "web")
+    word = group_page(crew, plan.currency).words[path]
+    choices = [choice.value for choice in editor_of(word, plan, crew).choices]
+    assert "outside:footfall" in choices
+    outside = changed_group(document, [Change(path=path, value="outside:footfall")], start)
+    policy = with_group(plan, "web", outside).groups["web"].policies[0]
+    assert (policy.metric.value, policy.series, policy.zone) == ("outside", "footfall", None)
+    back = changed_group(outside, [Change(path=path, value="cpu")], start)
+    policy = with_group(plan, "web", back).groups["web"].policies[0]
+    assert (policy.metric.value, policy.series, policy.threshold < 1) == ("cpu", None, True)
