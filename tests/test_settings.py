@@ -1,22 +1,36 @@
 """Every setting of a plan has its word on the page: the schema is walked, and each path looked for among words and offers."""
 
+import re
 from collections.abc import Iterator
 from typing import Any, get_args, get_origin
 
 import pytest
 from pydantic import BaseModel
 
+from jostle.api.costs_routes import Budgets
 from jostle.api.editor import editor_of, site_of
 from jostle.api.offer import Offer, acts_on, offers_for
 from jostle.core.change.change import Change
+from jostle.core.change.demand_change import changed_demand
 from jostle.core.change.group_change import changed_group
 from jostle.core.change.start import group_to_begin_with
+from jostle.core.journal.demand_line import demand_sentences
+from jostle.core.journal.frame_line import frame_sentence
+from jostle.core.journal.machine_line import machine_words, prices_words
+from jostle.core.journal.network_line import outside_words, rule_words, subnet_words
 from jostle.core.journal.sentence import group_page
+from jostle.core.plan.clock import Clock
+from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
+from jostle.core.plan.incident import INCIDENT_KINDS
+from jostle.core.plan.layer import LAYER_KINDS, Brought
 from jostle.core.plan.model import kind_of
+from jostle.core.plan.outside import Samples
 from jostle.core.plan.plan import Plan, read_plan, with_group
 from jostle.core.plan.problem import PlanError
 from jostle.core.plan.setting import setting
+from jostle.core.plan.template import FirewallRule
+from jostle.core.plan.template_field import template_fields
 from jostle.core.plan.work import WORK_KINDS
 from jostle.core.rehearsal.rehearsal import crew_of
 from tests.plans import data
@@ -31,6 +45,11 @@ REFUSED = {
     "calendar.*<set>.until": "12:00",
     "calendar.*<add>.for": 3600,
     "calendar.*<add>.until": "12:00",
+}
+# What a file brings, with how it was read: chosen where it is brought. Points of a day are dragged on their curve.
+BROUGHT = {
+    *("layers.*<brought>.file", "layers.*<brought>.unit", "layers.*<brought>.gaps"),
+    *(f"layers.*<brought>.samples.{field}" for field in ("first", "step", "rates")),
 }
 # What is chosen with the metric
 WITH_THE_METRIC = {"policies.*<trigger>.series"}
@@ -173,3 +192,43 @@ def test_an_outside_metric_is_chosen_with_its_series_and_left_again():
     back = changed_group(outside, [Change(path=path, value="cpu")], start)
     policy = with_group(plan, "web", back).groups["web"].policies[0]
     assert (policy.metric.value, policy.series, policy.threshold < 1) == ("cpu", None, True)
+
+
+def test_every_setting_of_a_plan_is_found_on_a_screen():
+    """What is neither a group's nor a demand's: the frame, the catalogue, the network, templates, budgets."""
+    plan = roomy()
+    words = frame_sentence(plan).words + prices_words(plan.prices, plan.currency)
+    words += [
+        word for name, one in plan.machines.items() for column in machine_words(name, one, "EUR").values() for word in column
+    ]
+    words += [word for name, one in plan.subnets.items() for word in subnet_words(name, one)]
+    rule = FirewallRule(ports=[443], source="10.0.0.0/8")
+    words += rule_words("web-in", rule) + outside_words(plan.outside["footfall"])
+    found = {re.sub(r"^(machines|subnets|firewall|outside)\.[a-z0-9-]+", r"\1.*", word.path) for word in words if word.path}
+    found |= {f"templates.*.versions.*.{field.name}" for field in template_fields(plan)}
+    found |= {f"budgets.*.{field}" for field in Budgets.model_fields["budgets"].annotation.__args__[0].model_fields}
+    apart = ("groups.", "demands.", "uses", "parameters", "jostle")
+    brought = {"outside.*.file", "outside.*.gaps", *(f"outside.*.samples.{field}" for field in Samples.model_fields)}
+    wanted = {path for path in settings_of(Plan) if not path.startswith(apart)} - brought
+    assert len(wanted) > 30
+    assert sorted(wanted - found) == []
+
+
+def test_every_setting_of_a_demand_is_found_on_its_sheet():
+    plan = roomy()
+    clock = Clock.of(plan.start, 7, 60, plan.zone)
+    brought = Brought(kind="brought", file="gate.csv", at="2025-07-07T00:00", samples=plan.outside["footfall"].samples)
+    found = {"note", "layers.*<brought>.muted"}
+    found |= {str(word.path).replace("layers.0", "layers.*<brought>") for word in brought.words("layers.0")}
+    for part, kinds in (("layers", LAYER_KINDS), ("incidents", INCIDENT_KINDS)):
+        for kind in kinds:
+            demand, _ = changed_demand(plan.demands["even"], [Change(op="add", path=part, value=kind)], clock, ["north"])
+            place = f"{part}.{len(getattr(demand, part)) - 1}"
+            sentence = next(one for one in demand_sentences(demand) if one.key == place)
+            paths = [word.path for word in sentence.words if word.path] + [f"{place}.muted"]
+            found |= {
+                re.sub(r"\.\d+$", "", re.sub(r"\.\d+\.", ".*.", path.replace(place, f"{part}.*<{kind}>"))) for path in paths
+            }
+    wanted = set(settings_of(Demand)) - {path for path in settings_of(Demand) if path in BROUGHT or ".points." in path}
+    assert len(wanted) > 40
+    assert sorted(wanted - found) == []

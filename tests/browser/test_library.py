@@ -72,3 +72,32 @@ def test_a_finding_is_pointed_at_and_mended(workbench):
     workbench.keys(Keys.ENTER)
     workbench.until(lambda: workbench.current_take().startswith("basis"))
     workbench.until(lambda: not workbench.all(".findings-line"))
+
+
+def test_the_network_is_changed_where_it_stands(workbench):
+    workbench.open("/library/network")
+    workbench.waits_for_text('[data-part="subnets"]', "lies in zone")
+    workbench.named("button", "+ subnet").click()
+    workbench.wait_for('[aria-label="Name of the new subnet"]').send_keys("quay-c", Keys.ENTER)
+    workbench.wait_for('[data-path="subnets.quay-c.zone"]').click()
+    field = workbench.wait_for(".word-editor input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("harbour", Keys.ENTER)
+    workbench.waits_for_text('[data-name="quay-c"]', "lies in zone harbour")
+    workbench.wait_for('[aria-label="take out quay-c"]').click()
+    workbench.until(lambda: not workbench.all('[data-name="quay-c"]'))
+    workbench.named("button", "+ firewall rule").click()
+    workbench.wait_for('[aria-label="Name of the new firewall rule"]').send_keys("No Name", Keys.ENTER)
+    workbench.waits_for_text("[role=alert]", "a name is lower-case letters")
+
+
+def test_what_a_template_leaves_open_is_filled_in_and_emptied_again(workbench):
+    workbench.open("/rehearse/booking-web")
+    workbench.word("launch.start_up").click()
+    workbench.wait_for(".word-editor input").send_keys("systemctl start quay", Keys.ENTER)
+    workbench.until(lambda: workbench.word("launch.start_up").text == "start-up script systemctl start quay")
+    workbench.word("launch.start_up").click()
+    field = workbench.wait_for(".word-editor input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys(Keys.DELETE, Keys.ENTER)
+    workbench.until(lambda: workbench.word("launch.start_up").text == "no start-up script")

@@ -67,6 +67,13 @@ export function Finder({ plan, turn, keys }: Props) {
       keywords: "price cost catalogue machines quota",
       onClick: () => navigate("/library/machines"),
     },
+    {
+      id: "network",
+      label: "Network and outside metrics",
+      description: "Library",
+      keywords: "subnet zone firewall rule port security outside metric series",
+      onClick: () => navigate("/library/network"),
+    },
     ...(plan?.demands ?? []).map((demand) => ({
       id: `demand ${demand}`,
       label: demand,

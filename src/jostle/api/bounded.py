@@ -2,7 +2,10 @@
 
 from typing import Annotated
 
+from fastapi import UploadFile
 from pydantic import Field
+
+from jostle.core.plan.problem import PlanError, Problem
 
 # Numbers of plans, takes, versions: counted from 1, as far as the records count
 Ordinal = Annotated[int, Field(ge=1, le=2**31 - 1)]
@@ -18,3 +21,11 @@ class TooLarge(Exception):
 
     def __init__(self, most: int) -> None:
         super().__init__(f"send at most {most // 2**20} MiB at once")
+
+
+def content_of(file: UploadFile) -> bytes:
+    """What a file holds that was sent along. Raises PlanError where it is too large."""
+    content = file.file.read(MOST_BODY + 1)
+    if len(content) > MOST_BODY:
+        raise PlanError([Problem(("file",), file.filename, f"is larger than {MOST_BODY // 2**20} MiB")])
+    return content

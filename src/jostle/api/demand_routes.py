@@ -8,7 +8,7 @@ from fastapi import APIRouter, File, Form, UploadFile
 from pydantic import BaseModel, Field
 from pydantic_core import PydanticCustomError
 
-from jostle.api.bounded import Instant
+from jostle.api.bounded import Instant, content_of
 from jostle.api.brought_view import BroughtView, capacity_of, chosen_day, rehearsed_days
 from jostle.api.demand_picture import DemandPicture, demand_picture
 from jostle.api.desk import Desk, DeskDep, PlanDep
@@ -24,6 +24,7 @@ from jostle.core.demand.laying import laid_from, scale_for
 from jostle.core.demand.series import demand_series
 from jostle.core.journal.demand_line import demand_sentences, say_demand
 from jostle.core.plan.demand import Demand
+from jostle.core.plan.editor import Editor
 from jostle.core.plan.launch import misfits
 from jostle.core.plan.layer import Brought, Sheet
 from jostle.core.plan.plan import Plan, with_group
@@ -40,7 +41,6 @@ from jostle.records.store import KeptPlan, NameTaken, NotKept
 
 router = APIRouter(prefix="/api/plans/{plan_id}/demands", responses=RESPONSES)
 ROW_BUCKETS = 160
-MOST_BYTES = 16 * 2**20
 
 
 class DemandLine(BaseModel):
@@ -87,7 +87,7 @@ class DemandView(BaseModel):
     """A demand as sentences and strips. `state` names what is kept; `undo` takes the edits back."""
 
     name: str
-    note: str
+    note: EditableWord
     time_zone: str
     state: str
     used_by: list[str]
@@ -142,7 +142,7 @@ def view_demand(name: str, wanted: DemandRequest, kept: PlanDep, desk: DeskDep) 
         plan = _with_demand(plan, name, demand)
     return DemandView(
         name=name,
-        note=demand.note,
+        note=_note(demand),
         time_zone=plan.time_zone,
         state=_state(before),
         used_by=_users(plan, name),
@@ -175,9 +175,7 @@ def bring_demand(
     keep: Annotated[bool, Form(description="False only reads the file and says what is in it")] = True,
 ) -> BroughtView:
     """Bring a series from a file, as a new demand or as a layer of one."""
-    content = file.file.read(MOST_BYTES + 1)
-    if len(content) > MOST_BYTES:
-        raise PlanError([Problem(("file",), file.filename, f"is larger than {MOST_BYTES // 2**20} MiB")])
+    content = content_of(file)
     checked_name(name)
     zone = _zone(clock) if clock else kept.plan.zone
     series = read_series_file(content, zone, unit or None, gaps, time_column or None, value_column or None, guess=True)
@@ -263,6 +261,11 @@ def _line(plan: Plan, name: str) -> DemandLine:
     clock = clock_of(plan)
     shape = Span.of(clock.ticks, 0, clock.ticks, ROW_BUCKETS).buckets(demand_series(demand, clock, 1)).high
     return DemandLine(name=name, line=say_demand(demand), note=demand.note, used_by=_users(plan, name), shape=numbers(shape))
+
+
+def _note(demand: Demand) -> EditableWord:
+    word = Word(text=demand.note or "without a note", path="note", value=demand.note)
+    return editable(word, Editor(kind="text", label="Note", blank=True))
 
 
 def _sentences(plan: Plan, demand: Demand) -> list[DemandSentence]:

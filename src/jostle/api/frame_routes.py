@@ -1,17 +1,20 @@
-"""Routes for the frame of a plan: its name, the span that is rehearsed, the clock and the currency."""
+"""Routes for the frame of a plan: its name, the span that is rehearsed, the clock and the currency; and its parameters."""
 
 from typing import Any, Literal
 
 from fastapi import APIRouter
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
-from jostle.core.journal.frame_line import frame_sentence
+from jostle.core.change.parameter_change import with_parameter
+from jostle.core.journal.frame_line import frame_sentence, parameter_words
 from jostle.core.plan.editor import Editor, choices, number
-from jostle.core.plan.plan import TICKS, Plan, read_plan
+from jostle.core.plan.parameter import read_scalar
+from jostle.core.plan.plan import TICKS, Plan, read_plan, versions_lost
 from jostle.core.plan.quantity import say_duration
+from jostle.records.store import NameTaken
 
 router = APIRouter(prefix="/api/plans/{plan_id}/frame", responses=RESPONSES)
 
@@ -44,6 +47,36 @@ def change_frame(change: FrameChange, kept: PlanDep, desk: DeskDep) -> list[Edit
     plan = read_plan({**document, "start": start.isoformat(), change.field: change.value})
     desk.store.change_plan(kept, plan)
     return _words(plan)
+
+
+class ParameterChange(BaseModel):
+    """A parameter's value as it is typed: a number, yes or no, or a text such as 70 %."""
+
+    name: str = Field(min_length=1, max_length=200)
+    value: str = Field(max_length=2000)
+
+
+@router.get("/parameters")
+def show_parameters(kept: PlanDep) -> list[EditableWord]:
+    """The plan's parameters as the words of a sentence; none where it has none."""
+    return _parameters(kept.plan)
+
+
+@router.post("/parameters")
+def change_parameter(change: ParameterChange, kept: PlanDep, desk: DeskDep) -> list[EditableWord]:
+    """Change a parameter, and all that follows it. Each group that it changes gets a new arrangement."""
+    plan = with_parameter(kept.plan, change.name, read_scalar(change.value))
+    for template in versions_lost(kept.plan, plan):
+        raise NameTaken(f"a saved version of {template} uses {change.name}, and saved versions never change; write a new version")
+    changed = [name for name, group in plan.groups.items() if group != kept.plan.groups[name]]
+    desk.store.import_plan(kept, plan, changed, f"{change.name} is {change.value}")
+    for name in changed:
+        desk.open_newest(desk.store.plan(kept.id), name)
+    return _parameters(plan)
+
+
+def _parameters(plan: Plan) -> list[EditableWord]:
+    return [editable(word, Editor(kind="text", label="Value") if word.path else None) for word in parameter_words(plan)]
 
 
 def _words(plan: Plan) -> list[EditableWord]:

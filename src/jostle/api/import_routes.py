@@ -91,6 +91,9 @@ def _parts(now: Plan, came: Plan) -> list[PlanDifference]:
     ]
     if now.start.astimezone(now.zone) != came.start.astimezone(came.zone):
         settings.append("start")
+    for name in came.parameters:
+        if came.parameters[name] != now.parameters.get(name):
+            found.append(PlanDifference(noun="plan", name=name, what="changed", text=f"is {came.parameters[name]}"))
     return found + [
         PlanDifference(noun="plan", name=field, what="changed", text=f"is {getattr(came, field)}") for field in settings
     ]

@@ -258,7 +258,9 @@ def rename_group(group: str, wanted: CopyName, kept: PlanDep, desk: DeskDep) -> 
     crew_of(kept.plan, group)
     free_name(wanted.name, kept, desk)
     groups = {wanted.name if name == group else name: one for name, one in kept.plan.groups.items()}
-    desk.store.rename_group(kept, kept.plan.model_copy(update={"groups": groups}), group, wanted.name)
+    old, new = f"groups.{group}.", f"groups.{wanted.name}."
+    uses = {new + path.removeprefix(old) if path.startswith(old) else path: text for path, text in kept.plan.uses.items()}
+    desk.store.rename_group(kept, kept.plan.model_copy(update={"groups": groups, "uses": uses}), group, wanted.name)
     return _row(desk.store.plan(kept.id), desk, wanted.name)
 
 

@@ -14,6 +14,7 @@ from ruamel.yaml import YAML
 from ruamel.yaml.error import MarkedYAMLError, YAMLError
 from ruamel.yaml.nodes import MappingNode, Node, ScalarNode, SequenceNode
 
+from jostle.core.change.parameter_change import with_uses
 from jostle.core.plan.plan import Plan, read_plan
 from jostle.core.plan.problem import Path as Place
 from jostle.core.plan.problem import PlanError, Problem
@@ -225,8 +226,9 @@ _SAID: dict[str, Any] = {"exclude_none": True, "exclude_defaults": True}
 
 
 def write_plan(plan: Plan) -> str:
-    """The plan as YAML, without what has its default. Durations are seconds, shares fractions of one."""
-    return _as_yaml(plan.model_dump(mode="json", **_SAID))
+    """The plan as YAML, without what has its default, with parameters where they are used. Durations are seconds, shares
+    fractions of one."""
+    return _as_yaml(with_uses(plan, plan.model_dump(mode="json", **_SAID)))
 
 
 def _as_yaml(data: dict[str, Any]) -> str:

@@ -243,14 +243,13 @@ class Store:
             rows = ArrangementRow.select(ArrangementRow.group_name).where(ArrangementRow.plan == kept.id).distinct()
             return sorted(row.group_name for row in rows if row.group_name not in kept.plan.groups)
 
-    def import_plan(self, kept: KeptPlan, plan: Plan, changed: list[str]) -> None:
-        """Put another plan in a plan's place, with a new arrangement of each changed group."""
+    def import_plan(self, kept: KeptPlan, plan: Plan, changed: list[str], note: str = "as imported") -> None:
+        """Put another plan in a plan's place, with a new arrangement of each changed group, and a note of why."""
         with self.transaction():
             self._replace(kept, plan)
             for name in changed:
-                _add_arrangement(
-                    kept.id, name, _next_arrangement(kept.id, name), plan.groups[name].model_dump(mode="json"), "as imported"
-                )
+                document = plan.groups[name].model_dump(mode="json")
+                _add_arrangement(kept.id, name, _next_arrangement(kept.id, name), document, note)
 
     def takes(self, plan_id: int, group: str) -> list[Take]:
         """All takes of a group, oldest first."""

@@ -22,12 +22,28 @@ export function FrameLine({ plan_id }: { plan_id: number }) {
     commit: (field, value) => change.mutate({ field: field as Field, value }),
     putBack: () => undefined,
   };
+  const parameters = useQuery({
+    queryKey: ["parameters", plan_id],
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/frame/parameters", { params: { path } })),
+  });
+  const changeParameter = useMutation({
+    mutationFn: (body: { name: string; value: string }) =>
+      answered(api.POST("/api/plans/{plan_id}/frame/parameters", { params: { path }, body })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const following: Handling = {
+    ...handling,
+    commit: (place, value) =>
+      changeParameter.mutate({ name: place.replace(/^parameters\./, ""), value: String(value) }),
+  };
+  const wrong = change.error ?? changeParameter.error;
   return (
     <p className={its.frame}>
       {frame.data && <Words words={frame.data} handling={handling} />}{" "}
-      {change.error && (
+      {parameters.data && <Words words={parameters.data} handling={following} />}{" "}
+      {wrong && (
         <span className="wrong" role="alert">
-          {change.error.message}
+          {wrong.message}
         </span>
       )}
     </p>

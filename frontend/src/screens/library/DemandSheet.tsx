@@ -136,6 +136,11 @@ export function DemandSheet({ plan, name, bring }: Props) {
           </button>
         </span>
       </div>
+      {view && (
+        <p className={`quiet ${its.note}`}>
+          <Words words={[view.note]} handling={handling} />
+        </p>
+      )}
       {desk.error && (
         <p className="notice" role="alert">
           {desk.error}

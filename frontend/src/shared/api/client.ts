@@ -23,6 +23,7 @@ export type Reading = Schemas["ReadingView"];
 export type MomentView = Schemas["MomentView"];
 export type Ghost = Schemas["Ghost"];
 export type GroupRow = Schemas["GroupRow"];
+export type NetworkLine = Schemas["NetworkLine"];
 export type MachineRow = Schemas["MachineRow"];
 export type PlanView = Schemas["PlanView"];
 export type BroughtView = Schemas["BroughtView"];

@@ -859,6 +859,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/frame/parameters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Parameters
+         * @description The plan's parameters as the words of a sentence; none where it has none.
+         */
+        get: operations["show_parameters_api_plans__plan_id__frame_parameters_get"];
+        put?: never;
+        /**
+         * Change Parameter
+         * @description Change a parameter, and all that follows it. Each group that it changes gets a new arrangement.
+         */
+        post: operations["change_parameter_api_plans__plan_id__frame_parameters_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/import": {
         parameters: {
             query?: never;
@@ -1223,6 +1247,66 @@ export interface paths {
          * @description Change the catalogue; all groups are rehearsed anew with it. Answers with what is paid besides machines.
          */
         post: operations["change_catalogue_api_plans__plan_id__machines_changes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/network": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Network
+         * @description Subnets, firewall rules and outside metrics, each as a sentence with who uses it.
+         */
+        get: operations["show_network_api_plans__plan_id__network_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/network/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Network
+         * @description Change the network; all groups are rehearsed anew with it.
+         */
+        post: operations["change_network_api_plans__plan_id__network_changes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/network/outside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Outside
+         * @description Bring a metric from outside, which policies may then watch; its values are taken as they stand.
+         */
+        post: operations["bring_outside_api_plans__plan_id__network_outside_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1874,6 +1958,23 @@ export interface components {
              */
             keep: boolean;
         };
+        /** Body_bring_outside_api_plans__plan_id__network_outside_post */
+        Body_bring_outside_api_plans__plan_id__network_outside_post: {
+            /**
+             * File
+             * @description CSV with a time and a value in each row, or OpenMetrics text
+             */
+            file: string;
+            /** Name */
+            name: string;
+            /**
+             * Gaps
+             * @description How missing rows are filled
+             * @default hold
+             * @enum {string}
+             */
+            gaps: "hold" | "line" | "zero";
+        };
         /**
          * BoundsView
          * @description The bounds of cost, and the page where they tell more of it than was known without them.
@@ -2347,8 +2448,7 @@ export interface components {
         DemandView: {
             /** Name */
             name: string;
-            /** Note */
-            note: string;
+            note: components["schemas"]["EditableWord"];
             /** Time Zone */
             time_zone: string;
             /** State */
@@ -3472,6 +3572,43 @@ export interface components {
             /** Outlook */
             outlook: string;
         };
+        /** Network */
+        Network: {
+            /** Subnets */
+            subnets: components["schemas"]["NetworkLine"][];
+            /** Firewall */
+            firewall: components["schemas"]["NetworkLine"][];
+            /** Outside */
+            outside: components["schemas"]["NetworkLine"][];
+        };
+        /**
+         * NetworkChange
+         * @description `set` a value at a path, `add` one to a part (value: its name), or `remove` one that nothing uses.
+         */
+        NetworkChange: {
+            /**
+             * Op
+             * @default set
+             * @enum {string}
+             */
+            op: "set" | "add" | "remove";
+            /** Path */
+            path: string;
+            /** Value */
+            value?: unknown;
+        };
+        /**
+         * NetworkLine
+         * @description One of them, as a sentence after its name.
+         */
+        NetworkLine: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: components["schemas"]["EditableWord"][];
+            /** Used By */
+            used_by: string[];
+        };
         /** NewArrangement */
         NewArrangement: {
             /** Take */
@@ -3667,6 +3804,16 @@ export interface components {
             before: string | null;
             /** After */
             after: string | null;
+        };
+        /**
+         * ParameterChange
+         * @description A parameter's value as it is typed: a number, yes or no, or a text such as 70 %.
+         */
+        ParameterChange: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
         };
         /**
          * Parting
@@ -6550,6 +6697,74 @@ export interface operations {
             };
         };
     };
+    show_parameters_api_plans__plan_id__frame_parameters_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditableWord"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    change_parameter_api_plans__plan_id__frame_parameters_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ParameterChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditableWord"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     import_plan_api_plans__plan_id__import_post: {
         parameters: {
             query?: {
@@ -7228,6 +7443,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditableWord"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_network_api_plans__plan_id__network_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Network"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    change_network_api_plans__plan_id__network_changes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NetworkChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Network"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bring_outside_api_plans__plan_id__network_outside_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_outside_api_plans__plan_id__network_outside_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Network"];
                 };
             };
             /** @description What is wrong */

@@ -1,32 +1,59 @@
-"""Edits of the catalogue of a plan: its machines and its prices."""
+"""Edits of the catalogue of a plan: its machines and prices, its subnets and firewall rules, its outside metrics."""
 
 from typing import Any, Literal
 
+from jostle.core.change.start import FIREWALL_RULE, subnet_to_begin_with
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.plan import Plan, read_plan
+from jostle.core.plan.policy import MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.setting import with_setting
 
+NAMED = ("machines", "subnets", "firewall", "outside")
+
 
 def changed_catalogue(plan: Plan, op: Literal["set", "add", "remove"], path: str, value: Any) -> Plan:
-    """A plan with a value of its catalogue set, a machine like another added, or one that nothing names removed.
+    """A plan with a value of its catalogue set, one more in it (`value` is its name), or one removed that nothing names.
 
-    Raises PlanError.
+    A machine is added like the one at the path, the others at the path of their part. Raises PlanError.
     """
-    document, name = plan.model_dump(mode="json"), path.partition(".")[2].split(".")[0]
-    machines = document["machines"]
-    if op != "set" and (not path.startswith("machines.") or name not in machines):
-        raise PlanError([Problem((path,), None, f"is no machine; there is: {', '.join(machines)}")])
-    match op:
-        case "set":
-            return read_plan(with_setting(document, path, value))
-        case "add":
-            if value in machines:
-                raise PlanError([Problem(("machines",), value, "is there already; give it another name")])
-            return read_plan({**document, "machines": {**machines, str(value): machines[name]}})
-        case "remove":
-            users = [group for group in plan.groups if launch_of(plan, group).machine == name]
-            named = [one for one, t in plan.templates.items() if any(version.machine == name for version in t.versions)]
-            if users or named:
-                raise PlanError([Problem((path,), None, f"is used by {', '.join([*users, *named])}")])
-            return read_plan({**document, "machines": {one: its for one, its in machines.items() if one != name}})
+    document, (part, _, name) = plan.model_dump(mode="json", by_alias=True), path.partition(".")
+    name = name.split(".")[0]
+    if op == "set":
+        return read_plan(with_setting(document, path, value))
+    known = document[part] if part in NAMED else {}
+    if name not in known and (op == "remove" or name or part in ("machines", "outside") or part not in NAMED):
+        raise PlanError([Problem((path,), None, f"is not there; there is: {', '.join(known) or 'nothing yet'}")])
+    if op == "add":
+        if value in known:
+            raise PlanError([Problem((part,), value, "is there already; give it another name")])
+        begun = {"subnets": subnet_to_begin_with(plan.zones), "firewall": FIREWALL_RULE}.get(part)
+        return read_plan({**document, part: {**known, str(value): known[name] if name else begun}})
+    if users := users_of(plan, part)[name]:
+        raise PlanError([Problem((path,), None, f"is used by {', '.join(users)}")])
+    return read_plan({**document, part: {one: its for one, its in known.items() if one != name}})
+
+
+def users_of(plan: Plan, part: str) -> dict[str, list[str]]:
+    """Groups and launch templates that name each of a part of the catalogue, each once."""
+    found: dict[str, list[str]] = {name: [] for name in getattr(plan, part)}
+
+    def note(names: list[str] | None, user: str) -> None:
+        for name in names or ():
+            if user not in found[name]:
+                found[name].append(user)
+
+    for group, one in plan.groups.items():
+        launch = launch_of(plan, group)
+        match part:
+            case "machines":
+                note([launch.machine], group)
+            case "outside":
+                note([p.series for p in one.policies if isinstance(p, MetricPolicy) and p.series], group)
+            case _:
+                note(getattr(launch.fields, part), group)
+    for template, kept in plan.templates.items() if part != "outside" else ():
+        for version in kept.versions:
+            named = ([version.machine] if version.machine else None) if part == "machines" else getattr(version, part)
+            note([name for name in named or () if name in found], template)
+    return found

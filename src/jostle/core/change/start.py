@@ -9,6 +9,7 @@ from jostle.core.plan.work import WORK_KINDS
 
 BRAKE: dict[str, Any] = {"at_most": 2, "within": 600.0}
 FAULTS: dict[str, Any] = {"every": 30 * 86400.0}
+FIREWALL_RULE: dict[str, Any] = {"ports": [443], "source": "10.0.0.0/8"}
 STARTING_LAYERS = [{"kind": kind, **layer.start} for kind, layer in (("level", Level), ("daily", Daily), ("noise", Noise))]
 
 
@@ -16,6 +17,10 @@ def policy_to_begin_with(name: str) -> dict[str, Any]:
     """A policy that can be added, by the name of its start, with the stem of its own name."""
     kind, start = POLICY_STARTS[name]
     return {"name": start.stem, "kind": kind_of(kind), **start.values}
+
+
+def subnet_to_begin_with(zones: list[str]) -> dict[str, Any]:
+    return {"zone": zones[0] if zones else "north"}
 
 
 def group_to_begin_with(kind: str, size: Any, seats: int) -> dict[str, Any]:

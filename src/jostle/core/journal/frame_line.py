@@ -1,5 +1,6 @@
 """The frame of a plan in a sentence: the span that its rehearsals play, on whose clock, and the money they count in."""
 
+from jostle.core.change.parameter_change import uses_of
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.quantity import say_number
 from jostle.core.plan.wall import say_moment
@@ -28,3 +29,22 @@ def frame_sentence(plan: Plan) -> Sentence:
             say("."),
         ],
     )
+
+
+def parameter_words(plan: Plan) -> list[Word]:
+    """The parameters with how many settings follow each; nothing where there are none."""
+    words: list[Word] = []
+    followed = uses_of(plan)
+    for name, value in plan.parameters.items():
+        text = {True: "yes", False: "no"}[value] if isinstance(value, bool) else str(value)
+        words += [
+            say("; " if words else "Parameters: "),
+            say(f"{name} is "),
+            Word(text=text, path=f"parameters.{name}", value=text),
+        ]
+        words.append(say(f" ({_who_follows(len(followed[name]))})"))
+    return [*words, say(".")] if words else []
+
+
+def _who_follows(number: int) -> str:
+    return "nothing follows it" if number == 0 else "1 setting follows it" if number == 1 else f"{number} settings follow it"

@@ -1,5 +1,6 @@
 """Parameters of a plan: named values with defaults, written `${name}` where they are used."""
 
+import math
 import re
 from typing import Any
 
@@ -9,15 +10,17 @@ _USE = re.compile(r"\$\{([a-z0-9_-]+)\}")
 Scalar = str | int | float | bool
 
 
-def with_parameters(data: dict[str, Any]) -> tuple[dict[str, Any], list[Problem]]:
-    """Plain data with every use of a parameter replaced by its value, and the uses of parameters that there are not.
+def with_parameters(data: dict[str, Any]) -> tuple[dict[str, Any], dict[str, str], list[Problem]]:
+    """Plain data with every use of a parameter replaced by its value, the uses as they are written, by the path at which a plan
+    has them, and what is wrong with them.
 
     A text that is nothing but a use takes the value as it is, number or text; within a longer text it is written in.
     """
     known = data.get("parameters") or {}
     if not isinstance(known, dict):
-        return data, []
+        return data, {}, []
     problems: list[Problem] = []
+    uses: dict[str, str] = {}
 
     def filled(value: Any, path: Path) -> Any:
         if isinstance(value, dict):
@@ -32,6 +35,38 @@ def with_parameters(data: dict[str, Any]) -> tuple[dict[str, Any], list[Problem]
             problems.append(Problem(path, value, f"no parameter is called {missing[0]}; there is: {names}"))
             return value
         whole = _USE.fullmatch(value)
+        if _USE.search(value):
+            uses[_place(data, path)] = value
         return known[whole[1]] if whole else _USE.sub(lambda use: str(known[use[1]]), value)
 
-    return {key: value if key == "parameters" else filled(value, (key,)) for key, value in data.items()}, problems
+    apart = ("parameters", "uses")
+    return {key: value if key in apart else filled(value, (key,)) for key, value in data.items()}, uses, problems
+
+
+def _place(data: Any, path: Path) -> str:
+    """A path by names of list items rather than by their positions, as the plan has it once it is read."""
+    here, steps = data, []
+    for depth, step in enumerate(path):
+        here = here[step]
+        named = isinstance(step, int) and isinstance(here, dict) and isinstance(here.get("name"), str)
+        steps.append(here["name"] if named else str(step))
+        if depth == 1 and path[0] == "templates" and "versions" not in here:
+            steps += ["versions", "0"]
+    return ".".join(steps)
+
+
+def used_in(text: str) -> list[str]:
+    """Names of the parameters that a text uses."""
+    return _USE.findall(text)
+
+
+def read_scalar(text: str) -> Scalar:
+    """A parameter's value as it is typed: a number where it is one, yes or no, else the text."""
+    plain = text.strip()
+    for kind in (int, float):
+        try:
+            value = kind(plain)
+        except ValueError:
+            continue
+        return value if math.isfinite(value) else plain
+    return {"true": True, "false": False, "yes": True, "no": False}.get(plain.lower(), plain)

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from zoneinfo import ZoneInfo
 
 from pydantic import Field, ValidationError, ValidationInfo, field_validator
@@ -35,6 +35,11 @@ class Plan(Model):
     days: float = Field(default=7.0, gt=0, le=400, description="Length of a rehearsal in days of 24 hours")
     tick: Duration = Field(default=10.0, description="Step of the engine: 1, 2, 5, 10, 15, 20, 30 or 60 s")
     parameters: dict[str, Scalar] = Field(default_factory=dict, max_length=500, description="Values used elsewhere as ${name}")
+    uses: dict[str, Annotated[str, Field(max_length=20000)]] = Field(
+        default_factory=dict,
+        max_length=2000,
+        description="Where parameters are used, by path, as it was written; a plan file writes ${name} in the place itself",
+    )
     prices: Prices = Prices()
     machines: dict[Name, Machine] = Field(default_factory=dict, max_length=1000)
     subnets: dict[Name, Subnet] = Field(default_factory=dict, max_length=200)
@@ -82,7 +87,9 @@ def read_plan(data: Any) -> Plan:
     """A plan from plain data (what YAML or JSON holds). Raises PlanError with every problem at once."""
     if not isinstance(data, dict):
         raise PlanError([Problem((), data, "a plan is a mapping with jostle: 1, name, time_zone, start, ...")])
-    data, problems = with_parameters(data)
+    data, uses, problems = with_parameters(data)
+    if uses:
+        data = {**data, "uses": {**(data.get("uses") or {}), **uses}}
     problems += _reference_problems(data)
     try:
         plan = Plan.model_validate(data)

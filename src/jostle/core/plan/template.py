@@ -110,10 +110,17 @@ Ports = Annotated[
 ]
 
 
+def _each(value: Any) -> Any:
+    """Ports may be typed one after the other with commas."""
+    return [one.strip() for one in value.split(",") if one.strip()] if isinstance(value, str) else value
+
+
 class FirewallRule(Model):
     """Lets so many ports in from an address range."""
 
-    ports: list[Ports] = Field(min_length=1, max_length=100, description="Each a port, a range such as 8000-8100, or all")
+    ports: Annotated[list[Ports], BeforeValidator(_each)] = Field(
+        min_length=1, max_length=100, description="Each a port, a range such as 8000-8100, or all"
+    )
     source: str = Field(description="Address range in CIDR notation, such as 10.20.0.0/16")
 
     @field_validator("source")
