@@ -143,7 +143,7 @@ class Walk:
             day = f"calendar.{entry['name']}"
             document = changed_group(document, [Change(op="skip", path=day, value=1_751_932_800_000)], self.plan.start)
         for offer in self.look(document):
-            if not offer.text.startswith(("+", "−")) and offer.text != "take out":
+            if offer.text != "take out":
                 self.look(self.take_up(document, offer))
 
 

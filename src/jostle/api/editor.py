@@ -2,12 +2,14 @@
 
 from jostle.api.repeat_editor import exception_editor, repeat_editor
 from jostle.core.engine.compile import Crew
-from jostle.core.journal.sentence import BASES, BRAKED, CRITERIA, MODES
-from jostle.core.plan.editor import Editor, Value, choices, number
+from jostle.core.journal.sentence import BASES, BRAKED, CRITERIA, CRITERIA_HINTS, MODES
+from jostle.core.plan.editor import Choice, Editor, Value, choices, number
 from jostle.core.plan.group import Group
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import Site
+from jostle.core.plan.quantity import say_money
 from jostle.core.plan.setting import position_of
+from jostle.core.plan.tariff import MONTH_HOURS
 from jostle.core.plan.template_field import template_fields
 from jostle.core.plan.word import Word
 
@@ -23,7 +25,11 @@ _OF_GROUP = {
     "leaving.brake.of": choices("Of", list(BRAKED.items())),
     "leaving.brake.within": number("Within", "min", 1 / 60, 1.0, 120.0, 1.0),
     "leaving.pinned": number("Pinned", "instances", 1.0, 0.0, 100.0, 1.0),
-    "leaving.criteria": choices("Who leaves first", list(CRITERIA.items())).model_copy(update={"kind": "order"}),
+    "leaving.criteria": Editor(
+        kind="order",
+        label="Who leaves first",
+        choices=[Choice(value=one, text=text, hint=CRITERIA_HINTS[one]) for one, text in CRITERIA.items()],
+    ),
     "leaving.balance_zones": choices("Zones", [(True, "From the fullest zone"), (False, "From any zone")]),
     "health.interval": number("Between checks", "s", 1.0, 5.0, 300.0, 5.0),
     "health.grace": number("Grace", "min", 1 / 60, 0.0, 60.0, 0.5),
@@ -42,7 +48,8 @@ _OF_GROUP = {
 
 def site_of(plan: Plan, crew: Crew) -> Site:
     """Where the policies of a group are at work."""
-    return Site(crew.group.work, crew.launch.zones, list(plan.outside))
+    group = crew.group
+    return Site(group.work, crew.launch.zones, list(plan.outside), group.maximum - group.minimum)
 
 
 def editor_of(word: Word, plan: Plan, crew: Crew) -> Editor | None:
@@ -69,7 +76,7 @@ def editor_of(word: Word, plan: Plan, crew: Crew) -> Editor | None:
         case "work":
             return group.work.editor(field, word.value)
         case _:
-            return _of_the_group(word.path, word, plan, group)
+            return _of_the_group(word.path, word, plan, crew)
 
 
 def _of_entry(field: str, word: Word, group: Group) -> Editor | None:
@@ -92,7 +99,8 @@ def _of_entry(field: str, word: Word, group: Group) -> Editor | None:
             return entry.editor(field, word.value)
 
 
-def _of_the_group(path: str, word: Word, plan: Plan, group: Group) -> Editor | None:
+def _of_the_group(path: str, word: Word, plan: Plan, crew: Crew) -> Editor | None:
+    group = crew.group
     match path:
         case "template" | "demand":
             names = plan.templates if path == "template" else plan.demands
@@ -101,6 +109,8 @@ def _of_the_group(path: str, word: Word, plan: Plan, group: Group) -> Editor | N
             numbers = range(1, len(plan.templates[group.template].versions) + 1)
             first: tuple[Value, str] = ("newest", "the newest") if path == "version" else (None, "that of the others")
             return choices("Version", [first, *((one, f"version {one}") for one in numbers)])
+        case "minimum" | "maximum":
+            return _OF_GROUP[path].around(word.value).model_copy(update={"hint": _always(crew, word.value, plan.currency)})
         case "start_count":
             return number("At the start", "instances", 1.0, float(group.minimum), float(group.maximum), 1.0).around(word.value)
         case "owned":
@@ -113,6 +123,11 @@ def _of_the_group(path: str, word: Word, plan: Plan, group: Group) -> Editor | N
         case _:
             known = _OF_GROUP.get(path)
             return known and known.around(word.value)
+
+
+def _always(crew: Crew, count: int, currency: str) -> str:
+    month = crew.tariff.running * MONTH_HOURS
+    return f"Always {count} cost {say_money(count * month, currency)} a month, each {say_money(month, currency)}"
 
 
 def _of_the_launch(name: str, plan: Plan) -> Editor | None:

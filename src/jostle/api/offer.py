@@ -70,7 +70,7 @@ def offers_for(section: str, crew: Crew) -> list[Offer]:
         case "work":
             offers = []
             if not group.work.use_words:
-                offers.append(_several("+ memory and network", "work", USES, "ram throughput traffic"))
+                offers.append(_several("+ memory, network and disk", "work", USES, "ram throughput traffic io"))
             if isinstance(group.work, Requests) and not group.work.sticky:
                 offers.append(_offer("+ clients that stay", "work.sticky", 600.0, "sticky affinity session"))
             return offers

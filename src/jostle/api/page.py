@@ -8,8 +8,10 @@ from jostle.api.strips import at_ms
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Finding
 from jostle.core.costs.bounds import Bounds
+from jostle.core.journal.climb import climb
 from jostle.core.journal.sentence import Page
 from jostle.core.plan.editor import Editor
+from jostle.core.plan.policy import TriggerPolicy
 from jostle.core.plan.word import Sentence, Word
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -33,6 +35,7 @@ class PageSentence(BaseModel):
     tone: str
     paused: bool
     words: list[EditableWord]
+    note: str | None = Field(description="What comes of it")
     called: EditableWord | None = Field(description="The name of what it is about")
     findings: list[ShownFinding]
     acts: list[Offer]
@@ -52,6 +55,7 @@ def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[Pag
     paused = {f"policies.{policy.name}" for policy in group.policies if policy.paused}
     paused |= {f"calendar.{entry.name}" for entry in group.calendar if entry.paused}
     findings = check(rehearsal, bounds)
+    climbs = {f"policies.{policy.name}": climb(crew, policy) for policy in group.policies if isinstance(policy, TriggerPolicy)}
     sections = []
     for section in page.sections:
         sentences = []
@@ -63,6 +67,7 @@ def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[Pag
                 tone=sentence.tone,
                 paused=sentence.key in paused,
                 words=words,
+                note=climbs.get(sentence.key),
                 called=sentence.called and editable(sentence.called, editor_of(sentence.called, plan, crew)),
                 findings=about,
                 acts=acts_on(sentence.key, group, site),

@@ -114,6 +114,7 @@ export const Page = memo(function Page({
             </>
           )}
         </p>
+        {one.note && <p className={`quiet ${its.note}`}>{one.note}</p>}
         {one.findings.map((finding) => (
           <div
             key={finding.code + finding.text}

@@ -2157,6 +2157,11 @@ export interface components {
             value: string | boolean | number | string[] | null;
             /** Text */
             text: string;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
         };
         /** ClockChange */
         ClockChange: {
@@ -2541,6 +2546,12 @@ export interface components {
             kind: "number" | "choice" | "order" | "days" | "moment" | "clock" | "zone" | "currency" | "text";
             /** Label */
             label: string;
+            /**
+             * Hint
+             * @description What it means or costs
+             * @default
+             */
+            hint: string;
             /**
              * Blank
              * @description Whether a text may be emptied
@@ -3786,6 +3797,11 @@ export interface components {
             paused: boolean;
             /** Words */
             words: components["schemas"]["EditableWord"][];
+            /**
+             * Note
+             * @description What comes of it
+             */
+            note: string | null;
             /** @description The name of what it is about */
             called: components["schemas"]["EditableWord"] | null;
             /** Findings */

@@ -13,6 +13,7 @@ export function OrderEditor({ editor, value, change }: Props) {
   const [dragged, setDragged] = useState<string | null>(null);
   const known = editor.choices ?? [];
   const text = (one: string) => known.find((choice) => choice.value === one)?.text ?? one;
+  const hint = (one: string) => known.find((choice) => choice.value === one)?.hint;
   const put = (one: string, to: number) => {
     const rest = value.filter((other) => other !== one);
     rest.splice(Math.min(Math.max(to, 0), rest.length), 0, one);
@@ -60,6 +61,7 @@ export function OrderEditor({ editor, value, change }: Props) {
             >
               ×
             </button>
+            <small className="quiet">{hint(one)}</small>
           </li>
         ))}
       </ol>
@@ -72,6 +74,7 @@ export function OrderEditor({ editor, value, change }: Props) {
               key={choice.text}
               type="button"
               className="plain-button"
+              title={choice.hint}
               onClick={() => change([...value, String(choice.value)])}
             >
               {choice.text}

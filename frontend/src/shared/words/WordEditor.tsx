@@ -169,6 +169,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
                 <span>{isPlain(editor) && editor.unit}</span>
               </div>
               <TypedLine typed={typed} id={reading} />
+              {editor.hint && <p className={`quiet ${its.hint}`}>{editor.hint}</p>}
               {distribution && <DistributionChart distribution={distribution} at={draft} />}
               <input
                 type="range"

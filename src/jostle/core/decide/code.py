@@ -80,6 +80,7 @@ class Dial(IntEnum):
     NETWORK_IN = 11
     NETWORK_OUT = 12
     IN_USE = 13
+    DISK = 14
 
 
 class Criterion(IntEnum):

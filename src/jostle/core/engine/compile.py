@@ -164,7 +164,7 @@ def _work(row: np.record, kind: np.record, crew: Crew) -> float:
     kind.vcpus, row.steps = machine.vcpus, 1
     row.idle_cpu, row.full_cpu = work.idle_cpu, 1.0
     row.idle_memory, row.memory_each = work.idle_memory_mib / memory, work.memory_mib_each / memory
-    row.in_each, row.out_each = work.kib_in * KIBI_MB, work.kib_out * KIBI_MB
+    row.in_each, row.out_each, row.disk_each = (kib * KIBI_MB for kib in (work.kib_in, work.kib_out, work.kib_disk))
     kind.service_rate = machine.speed
     return fill(row, kind, crew.group, machine)
 

@@ -51,6 +51,7 @@ def read_meter(setup: Setup, state: State, z: int, k: int) -> None:
     moved = flow(setup, each, sessions)
     row[Dial.NETWORK_IN, k] = fixed.in_each * moved
     row[Dial.NETWORK_OUT, k] = fixed.out_each * moved
+    row[Dial.DISK, k] = fixed.disk_each * moved
 
 
 @hot

@@ -39,6 +39,7 @@ FIXED = np.dtype(
         ("idle_memory", "f8"),  # share of the machine's memory
         ("memory_each", "f8"),
         ("in_each", "f8"),  # MB
+        ("disk_each", "f8"),
         ("out_each", "f8"),
         ("warm_up", "f8"),  # with the health checks that must pass first
         ("drain", "f8"),

@@ -43,6 +43,17 @@ LONG = 40
 BRAKED = {"instances": "instances", "percent": "% of the count"}
 MODES = {"grow_and_shrink": "add and remove", "grow": "only add", "stay": "change nothing"}
 BASES = {"machine": "the machine's state", "heartbeat": "a heartbeat", "load_balancer": "the load balancer's check"}
+# What each does, where a price or a risk is left
+CRITERIA_HINTS = {
+    "oldest_version": "brings a new version in by and by",
+    "oldest": "no instance grows older than it must",
+    "newest": "those that have served longest stay warm",
+    "least_paid_left": "no paid hour is thrown away, where hours are billed",
+    "dearest": "the cheaper stay",
+    "fewest_sessions": "the fewest are cut off, and the drain is over soonest",
+    "spot_first": "what may be taken away anyhow goes first",
+    "on_demand_first": "the dearer goes first",
+}
 CRITERIA = {
     "oldest_version": "the oldest version",
     "oldest": "the oldest",

@@ -13,6 +13,7 @@ Value = str | bool | int | list[str] | None
 class Choice(BaseModel):
     value: Value
     text: str
+    hint: str = ""
 
 
 class Editor(BaseModel):
@@ -21,6 +22,7 @@ class Editor(BaseModel):
 
     kind: Literal["number", "choice", "order", "days", "moment", "clock", "zone", "currency", "text"]
     label: str
+    hint: str = Field(default="", description="What it means or costs")
     blank: bool = Field(default=False, description="Whether a text may be emptied")
     measure: MeasureName = Field(default="number", description="How what is typed is read")
     unit: str = Field(default="", description="Of a number that is typed without one")

@@ -51,6 +51,7 @@ class Metric(StrEnum):
     FREE_SEATS_SHARE = "free_seats_share"
     NETWORK_IN = "network_in"
     NETWORK_OUT = "network_out"
+    DISK = "disk_throughput"
     OUTSIDE = "outside"
 
     @property
@@ -123,6 +124,7 @@ _DIALS = {
     Metric.FREE_SEATS_SHARE: _Dial("share of seats free", "share", _PERCENT, falls=True),
     Metric.NETWORK_IN: _Dial("network in", "throughput", _FLOW, proportional=True, by_zone=True),
     Metric.NETWORK_OUT: _Dial("network out", "throughput", _FLOW, proportional=True, by_zone=True),
+    Metric.DISK: _Dial("disk throughput", "throughput", _FLOW, proportional=True, by_zone=True),
     Metric.OUTSIDE: _Dial("outside metric", "number", _of(100.0, 1.0), from_instances=False),
 }
 

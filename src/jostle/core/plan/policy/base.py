@@ -54,11 +54,13 @@ class Act(NamedTuple):
 
 
 class Site(NamedTuple):
-    """Where a policy is at work: the work, the zones of its group, the plan's outside metrics."""
+    """Where a policy is at work: the work, the zones of its group, the plan's outside metrics, and how many instances lie between
+    the minimum and the maximum."""
 
     work: Work
     zones: list[str]
     outside: list[str]
+    room: int
 
 
 class Reach(NamedTuple):

@@ -33,6 +33,10 @@ Amount = Annotated[int, Field(ge=0, le=1000)]
 _ON_CPU = {"metric": Metric.CPU.value, "amount": 1}
 
 
+# Instances that a ladder adds, the farther beyond its threshold the more
+LADDER = (1, 3, 5, 7, 9)
+
+
 class Action(IntEnum):
     ADD = 0
     REMOVE = 1
@@ -208,11 +212,14 @@ class TriggerPolicy(MetricPolicy):
     def acts(self, site: Site) -> list[Act]:
         bands = [band.model_dump(mode="json") for band in self.bands]
         last = bands[-1] if bands else {"beyond": self.threshold, "amount": self.amount}
-        farther = last["beyond"] * (1.25 if self.side == "above" else 0.75)
+        beyond = last["beyond"] * (1.25 if self.side == "above" else 0.75)
+        farther = beyond if beyond < self.most else (last["beyond"] + self.most) / 2
         another = {"beyond": round(farther, 6), "amount": last["amount"] + 1}
         found = [Act("+ band", {"bands": [*bands, another]})] if len(bands) < MOST_BANDS else []
         if bands:
             found.append(Act("− band", {"bands": bands[:-1]}))
+        if self.action == "add" and not bands and site.room >= LADDER[1]:
+            found.append(Act("+ ladder", {"of": "instances", **self._ladder(site.room)}))
         if self.action != "set":
             percent = self.of == "percent"
             found.append(Act("in instances" if percent else "in per cent", {"of": "instances" if percent else "percent"}))
@@ -221,6 +228,14 @@ class TriggerPolicy(MetricPolicy):
         elif self.metric.by_zone and len(site.zones) > 1:
             found.append(Act("watch one zone", {"zone": site.zones[0]}))
         return found
+
+    def _ladder(self, room: int) -> dict[str, Any]:
+        """Larger steps farther beyond the threshold, none larger than there is room for."""
+        steps = [step for step in LADDER if step <= room]
+        end = 0.0 if self.side == "below" else min(self.most, 2 * self.threshold)
+        apart = (end - self.threshold) / len(steps)
+        rungs = [{"beyond": round(self.threshold + n * apart, 6), "amount": step} for n, step in enumerate(steps[1:], 1)]
+        return {"amount": steps[0], "bands": rungs}
 
     def editor(self, field: str, value: Any, site: Site) -> Editor | None:
         if field == "amount":

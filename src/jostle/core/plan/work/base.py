@@ -12,8 +12,8 @@ from jostle.core.plan.quantity import Share, say_number
 from jostle.core.plan.word import Word, choice_word, number_word, say, share_word
 
 # Fields of what it takes besides CPU, and what they are to begin with
-USES = {"idle_memory_mib": 400.0, "memory_mib_each": 1.0, "kib_in": 2.0, "kib_out": 20.0}
-_ANY = (Metric.CPU, Metric.MEMORY, Metric.NETWORK_IN, Metric.NETWORK_OUT)
+USES = {"idle_memory_mib": 400.0, "memory_mib_each": 1.0, "kib_in": 2.0, "kib_out": 20.0, "kib_disk": 4.0}
+_ANY = (Metric.CPU, Metric.MEMORY, Metric.NETWORK_IN, Metric.NETWORK_OUT, Metric.DISK)
 ARRIVALS = {"by_chance": "by chance", "evenly": "evenly"}
 
 
@@ -45,6 +45,7 @@ class WorkBase(Model):
     memory_mib_each: float = Field(default=0.0, ge=0, le=1e6, description="Memory of each request, job or session under way")
     kib_in: float = Field(default=0.0, ge=0, le=1e9, description="Network in for a request or job, or a second of a session")
     kib_out: float = Field(default=0.0, ge=0, le=1e9, description="Network out for the same")
+    kib_disk: float = Field(default=0.0, ge=0, le=1e9, description="Read from and written to its disk for the same")
 
     @classmethod
     @abstractmethod
@@ -64,9 +65,10 @@ class WorkBase(Model):
         """What of memory and network it takes, in words where there is any."""
         if not any(getattr(self, field) for field in USES):
             return []
-        idle, each, came, went = (number_word(f"work.{field}", getattr(self, field)) for field in USES)
+        idle, each, came, went, disk = (number_word(f"work.{field}", getattr(self, field)) for field in USES)
         held = [say("An idle instance holds "), idle, say(" MiB of memory, and "), each, say(" MiB more for each under way; ")]
-        return [*held, came, say(" KiB come in and "), went, say(f" KiB go out for {self.moved_for}.")]
+        moved = [came, say(" KiB come in, "), went, say(" KiB go out, and "), disk, say(" KiB are read or written")]
+        return [*held, *moved, say(f" for {self.moved_for}.")]
 
     @property
     def several(self) -> float:
@@ -109,6 +111,7 @@ _EDITORS = {
     "idle_memory_mib": number("Memory when idle", "MiB", 1.0, 0.0, 4000.0, 10.0),
     "memory_mib_each": number("Memory of each", "MiB", 1.0, 0.0, 100.0, 0.5),
     "kib_in": number("Network in", "KiB", 1.0, 0.0, 1000.0, 1.0),
+    "kib_disk": number("Read or written", "KiB", 1.0, 0.0, 1000.0, 1.0),
     "kib_out": number("Network out", "KiB", 1.0, 0.0, 1000.0, 1.0),
     "arrivals": choices("Arrivals", list(ARRIVALS.items())),
     "unevenness": number("Unevenness", "", 1.0, 0.0, 6.0, 0.1),
