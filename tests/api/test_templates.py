@@ -1,5 +1,7 @@
 """Versions of launch templates through the API, and the costs, spread and calendar of a take."""
 
+from datetime import date, datetime
+
 import pytest
 
 
@@ -118,3 +120,72 @@ def test_the_series_of_a_take_as_csv(client, web):
     assert heading[:2] == ["time", "demand_per_second"]
     assert first[:2] == ["2025-07-07T00:00:00+01:00", "30"]
     assert dict(zip(heading, first, strict=True))["serving"] == "1"
+
+
+def with_fields(client, templates, **fields):
+    written = {"machine": "otter-2", "boot_time": "100 s", "warm_up": "50 s", **fields}
+    return client.post(f"{templates}/front/written", json={"fields": written})
+
+
+def test_a_version_says_when_it_was_made_and_by_whom(client, templates):
+    made = with_fields(client, templates, author="Ansa", note="Longer logs", logs="harbour-log")
+    assert made.status_code == 201, made.text
+    version = made.json()["versions"][0]["version"]
+    assert (version["author"], version["logs"]) == ("Ansa", "harbour-log")
+    assert datetime.fromisoformat(version["made"]).date() >= date(2025, 1, 1)
+    assert made.json()["versions"][1]["version"]["made"] is None
+
+
+def test_further_disks_are_paid_for(client, templates, web):
+    client.post(f"{templates.replace('/templates', '')}/machines/changes", json={"path": "prices.disk_gib_month", "value": 0.73})
+    before = client.post(f"{web}/rehearsals", json={}).json()["verdict"]["figures"]
+    assert with_fields(client, templates, more_disks="data=200\nlogs=50").status_code == 201
+    after = client.post(f"{web}/rehearsals", json={}).json()["verdict"]["figures"]
+    assert after["cost"] - before["cost"] == pytest.approx(before["instance_hours"] * 0.25, rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("fields", "field", "said"),
+    [
+        ({"more_disks": "data=0"}, "more_disks", "data"),
+        ({"more_disks": "data=many"}, "more_disks", "number"),
+        ({"interfaces": "40"}, "interfaces", "15"),
+        ({"tenancy": "rented"}, "tenancy", "own_host"),
+    ],
+)
+def test_what_a_template_cannot_be_is_said_at_its_field(client, templates, fields, field, said):
+    draft = {"machine": "otter-2", "boot_time": "100 s", **fields}
+    looked = client.post(f"{templates}/front/drafts", json={"fields": draft}).json()
+    assert any(one["field"] == field and said in one["text"] for one in looked["findings"]), looked
+    assert with_fields(client, templates, **fields).status_code == 422
+    assert len(client.get(templates).json()[0]["versions"]) == 1
+
+
+def rule(client, templates, field, value):
+    return client.post(f"{templates}/rules", json={"field": field, "value": value})
+
+
+def test_the_plans_own_rules_are_checked_while_a_version_is_written(client, templates, web):
+    plan = templates.replace("/templates", "")
+    client.post(f"{plan}/network/changes", json={"op": "add", "path": "firewall", "value": "web-in"})
+    client.post(f"{plan}/network/changes", json={"path": "firewall.web-in.source", "value": "0.0.0.0/0"})
+    assert rule(client, templates, "required_tags", "owner, pier").status_code == 200
+    said = "".join(word["text"] for word in rule(client, templates, "shut_ports", "400-500").json())
+    assert said == "Every version has the tags owner, pier, runs on any machine, and may not open 400-500 to the world."
+    draft = {"machine": "otter-2", "boot_time": "100 s", "tags": "owner=desk", "firewall": "web-in"}
+    found = client.post(f"{templates}/front/drafts", json={"fields": draft}).json()["findings"]
+    texts = {one["field"]: one["text"] for one in found if one["severity"] == "error"}
+    assert texts["tags"] == "the plan asks for the tags owner and pier; pier is missing"
+    assert texts["firewall"] == "the plan keeps port 400 to 500 shut to the world; web-in opens it"
+    sections = client.post(f"{web}/rehearsals", json={}).json()["page"]
+    codes = [one["code"] for section in sections for sentence in section["sentences"] for one in sentence["findings"]]
+    assert "against-rules" in codes
+    assert rule(client, templates, "required_tags", "").status_code == 200
+
+
+def test_a_rule_that_nothing_can_meet_is_refused(client, templates):
+    refused = rule(client, templates, "machines", "walrus-9")
+    assert refused.status_code == 422
+    assert "no machine has this name; there is: otter-2" in refused.text
+    allowed = rule(client, templates, "machines", "otter-2")
+    assert "runs on otter-2" in "".join(word["text"] for word in allowed.json())

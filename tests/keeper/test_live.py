@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from jostle.core.plan.plan import with_version
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.demo import PLAN
@@ -199,3 +200,13 @@ def test_what_is_likely_leaves_what_was_lived_alone(live):
     assert life.keeper.wanted == wanted
     live.go_on(change)
     assert life.keeper.wanted != wanted
+
+
+def test_a_protected_instance_is_not_ended_by_hand():
+    newest = DEMO.templates["web-front"].versions[-1]
+    plan = with_version(DEMO, "web-front", newest.model_copy(update={"protected": True}))
+    live = Live.begin(plan, Begun(at=plan.start, days=1), Rehearser())
+    with pytest.raises(Refused, match="protected against being ended by hand, as its template says; drain it, or set the count"):
+        live.lay("booking-web", {"act": "kill", "instance": 1})
+    live.lay("booking-web", {"act": "drain", "instance": 1})
+    assert [done.hand["act"] for done in live.log] == ["drain"]

@@ -7,13 +7,14 @@ from pydantic import BaseModel, Field
 from jostle.core.change.change import Change
 from jostle.core.change.start import BRAKE, FAULTS
 from jostle.core.engine.compile import Crew
+from jostle.core.journal.sentence import lower_first
 from jostle.core.plan.calendar import ENTRY_KINDS
-from jostle.core.plan.group import Group
 from jostle.core.plan.hand import HAND_KINDS
 from jostle.core.plan.incident import INCIDENT_KINDS
 from jostle.core.plan.layer import LAYER_KINDS, Sheet
 from jostle.core.plan.policy import POLICY_STARTS, PolicyBase, Site
 from jostle.core.plan.promise import CostPromise, ServingPromise
+from jostle.core.plan.template_field import FIELDS, SheetField
 from jostle.core.plan.work import Requests
 from jostle.core.plan.work.base import USES
 
@@ -26,14 +27,17 @@ class Offer(BaseModel):
     also: str = Field(default="", description="Words of the trade by which it is found")
 
 
-def acts_on(key: str, group: Group, site: Site) -> list[Offer]:
+def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
     """What can be done with the sentence of a key."""
+    group = crew.group
     part, _, name = key.partition(".")
     if part == "promises":
         kept = [promise.model_dump(mode="json") for k, promise in enumerate(group.promises) if str(k) != name]
         return [_offer("take out", "promises", kept)]
     if key in ("owned", "first_start"):
         return [_offer("take out", key, None)]
+    if key == "launch":
+        return [_offer(f"+ {lower_first(field.label).partition(',')[0]}", f"launch.{field.name}", field.start) for field in _optional(crew)]
     if key == "uses":
         return [_several("take out", "work", dict.fromkeys(USES, 0.0))]
     if key == "faults":
@@ -106,6 +110,11 @@ def offers_for(section: str, crew: Crew) -> list[Offer]:
             return [_added("hands", kind.start, f"{kind.offer} then", kind.trade) for kind in HAND_KINDS]
         case _:
             return []
+
+
+def _optional(crew: Crew) -> list[SheetField]:
+    """Fields that a template need not have and this one has not, nor the group."""
+    return [field for field in FIELDS if field.start and getattr(crew.launch.fields, field.name) is None]
 
 
 def sheets_for(part: str) -> list[Offer]:

@@ -70,7 +70,7 @@ def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[Pag
                 note=climbs.get(sentence.key),
                 called=sentence.called and editable(sentence.called, editor_of(sentence.called, plan, crew)),
                 findings=about,
-                acts=acts_on(sentence.key, group, site),
+                acts=acts_on(sentence.key, crew, site),
             )
             sentences.append(told)
         more = offers_for(section.key, crew)

@@ -1,26 +1,34 @@
 """Routes for launch templates: their versions, which never change, where each is used, how they differ."""
 
-from typing import Any
+from datetime import datetime
+from typing import Any, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from jostle.api.bounded import Ordinal
 from jostle.api.desk import Desk, DeskDep, PlanDep
+from jostle.api.page import EditableWord, editable
 from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
 from jostle.core.checks.draft import FieldFinding, check_draft
-from jostle.core.journal.template_line import users
-from jostle.core.plan.plan import Plan, with_group, with_version
+from jostle.core.journal.template_line import rules_words, users
+from jostle.core.plan.editor import Editor
+from jostle.core.plan.plan import Plan, read_plan, with_group, with_version
 from jostle.core.plan.problem import PlanError, validated
 from jostle.core.plan.quantity import say_money
-from jostle.core.plan.template import LaunchFields, LaunchTemplate, TemplateVersion, version_differences
+from jostle.core.plan.template import LaunchTemplate, TemplateVersion, version_differences
 from jostle.core.plan.template_field import FIELDS, TemplateField, read_fields, template_fields, written_field
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.verdict import verdict
 from jostle.records.store import KeptPlan, NameTaken, NotKept
 
 router = APIRouter(prefix="/api/plans/{plan_id}/templates", responses=RESPONSES)
+_RULES = {
+    "template_rules.required_tags": Editor(kind="text", label="Tags, with commas", blank=True),
+    "template_rules.machines": Editor(kind="text", label="Machines, with commas", blank=True),
+    "template_rules.shut_ports": Editor(kind="text", label="Ports, with commas", blank=True),
+}
 
 
 class VersionView(BaseModel):
@@ -105,6 +113,31 @@ def list_fields(kept: PlanDep) -> list[TemplateField]:
     return template_fields(kept.plan)
 
 
+class RulesChange(BaseModel):
+    """One of the rules, as it is typed: names or ports with commas; nothing for none."""
+
+    field: Literal["required_tags", "machines", "shut_ports"]
+    value: str = Field(max_length=5000)
+
+
+@router.get("/rules")
+def show_rules(kept: PlanDep) -> list[EditableWord]:
+    """What every version has to keep to, as the words of a sentence."""
+    return [editable(word, _RULES.get(word.path or "")) for word in rules_words(kept.plan.template_rules)]
+
+
+@router.post("/rules")
+def change_rules(change: RulesChange, kept: PlanDep, desk: DeskDep) -> list[EditableWord]:
+    """Change what every version has to keep to. Versions that are there stay; what they break is found."""
+    listed = [one.strip() for one in change.value.split(",") if one.strip()]
+    none: list[str] | None = None if change.field == "machines" else []
+    document = kept.plan.model_dump(mode="json")
+    rules = {**document["template_rules"], change.field: listed or none}
+    plan = read_plan({**document, "template_rules": rules})
+    desk.store.change_plan(kept, plan)
+    return show_rules(KeptPlan(kept.id, kept.revision + 1, plan))
+
+
 @router.post("/{name}/drafts")
 def look_at_draft(name: str, draft: Draft, kept: PlanDep, desk: DeskDep) -> DraftView:
     """What a version would be, while it is written."""
@@ -140,7 +173,8 @@ def _effect(desk: Desk, kept: KeptPlan, changed: Plan, group: str) -> Effect:
 def add_version(name: str, version: TemplateVersion, kept: PlanDep, desk: DeskDep) -> TemplateView:
     """Save a new version. Groups that follow the newest follow it from now on."""
     _template(kept.plan, name)
-    changed = with_version(kept.plan, name, version)
+    today = datetime.now(kept.plan.zone).date()
+    changed = with_version(kept.plan, name, version.model_copy(update={"made": version.made or today}))
     desk.store.change_plan(kept, changed)
     return _view(changed, name)
 
@@ -181,7 +215,7 @@ def _view(plan: Plan, name: str) -> TemplateView:
             written={field.name: written_field(field.name, getattr(version, field.name)) for field in FIELDS},
             differs=[field for field, _, _ in version_differences(versions[number - 2], version)] if number > 1 else [],
             used_by=users(plan, name, number),
-            still_open=[field for field in LaunchFields.model_fields if getattr(version, field) is None],
+            still_open=version.still_open,
         )
         for number, version in enumerate(versions, 1)
     ]

@@ -164,6 +164,9 @@ class Life:
             case CountByHand():
                 self._set_count(hand.count)
             case OneInstance():
+                if hand.act == "kill" and self.leg.crew.launch.fields.protected:
+                    said = "is protected against being ended by hand, as its template says; drain it, or set the count"
+                    raise Refused(f"instance {hand.instance} {said}")
                 self.ground.handle(key, hand.act, hand.instance - 1)
                 if hand.one_fewer:
                     self._set_count(self.keeper.wanted - 1)

@@ -59,7 +59,11 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
           </button>
         )}
         {draft === null && (
-          <button type="button" className="plain-button" onClick={() => setDraft({ ...newest.written, note: "" })}>
+          <button
+            type="button"
+            className="plain-button"
+            onClick={() => setDraft({ ...newest.written, note: "", author: "" })}
+          >
             write version {newest.number + 1}
           </button>
         )}
@@ -104,6 +108,7 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
                 <th key={version.number} scope="col">
                   version {version.number}
                   <small>{usedBy(version)}</small>
+                  {version.version.made && <small>made {version.version.made}</small>}
                 </th>
               ))}
             </tr>
@@ -136,7 +141,7 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
                       {text ? (
                         <span className={its.written}>{text}</span>
                       ) : (
-                        field.name !== "note" && <i className={its.open}>not set</i>
+                        field.name !== "note" && field.name !== "author" && <i className={its.open}>not set</i>
                       )}
                       {differs && <span className="sr"> (differs from version {version.number - 1})</span>}
                     </td>

@@ -1,6 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { answered, api, type PlanView } from "../../shared/api/client";
+import type { Handling } from "../../shared/gesture/handling";
+import { Words } from "../../shared/words/Words";
+import its from "./library.module.css";
 import { NameList } from "./NameList";
 import { NewOne } from "./NewOne";
 import { TemplateSheet } from "./TemplateSheet";
@@ -20,6 +23,25 @@ export function TemplatesPart({ plan }: { plan: PlanView }) {
     const group = source.startsWith(GROUP) ? source.slice(GROUP.length) : null;
     const body = { name: called, like_group: group, like: group ? null : source || null };
     return (await answered(api.POST("/api/plans/{plan_id}/templates", { params: { path }, body }))).name;
+  };
+  const queries = useQueryClient();
+  const rules = useQuery({
+    queryKey: ["template rules", plan.id],
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/templates/rules", { params: { path } })),
+  });
+  const rule = useMutation({
+    mutationFn: (body: { field: "required_tags" | "machines" | "shut_ports"; value: string }) =>
+      answered(api.POST("/api/plans/{plan_id}/templates/rules", { params: { path }, body })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const handling: Handling = {
+    preview: () => undefined,
+    commit: (place, value) =>
+      rule.mutate({
+        field: place.replace("template_rules.", "") as "required_tags" | "machines" | "shut_ports",
+        value: String(value),
+      }),
+    putBack: () => undefined,
   };
   return (
     <>
@@ -43,6 +65,15 @@ export function TemplatesPart({ plan }: { plan: PlanView }) {
           ]}
           begin={begin}
         />
+        <p className={its.rules}>
+          {rules.data && <Words words={rules.data} handling={handling} />}
+          {rule.error && (
+            <span className="wrong" role="alert">
+              {" "}
+              {rule.error.message}
+            </span>
+          )}
+        </p>
       </NameList>
       {templates.error && <p className="notice">{templates.error.message}</p>}
       {shown && <TemplateSheet key={shown.name} plan={plan.id} template={shown} />}

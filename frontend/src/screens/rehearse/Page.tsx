@@ -134,7 +134,7 @@ export const Page = memo(function Page({
         {one.acts.length > 0 && (
           <span className={its.acts}>
             {one.called && (
-              <span className={its.called}>
+              <span>
                 called <Words words={[one.called]} handling={handling} />
               </span>
             )}

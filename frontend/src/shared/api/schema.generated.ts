@@ -1394,6 +1394,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/templates/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Rules
+         * @description What every version has to keep to, as the words of a sentence.
+         */
+        get: operations["show_rules_api_plans__plan_id__templates_rules_get"];
+        put?: never;
+        /**
+         * Change Rules
+         * @description Change what every version has to keep to. Versions that are there stay; what they break is found.
+         */
+        post: operations["change_rules_api_plans__plan_id__templates_rules_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/templates/{name}/drafts": {
         parameters: {
             query?: never;
@@ -4268,6 +4292,19 @@ export interface components {
             /** Policy */
             policy?: string | null;
         };
+        /**
+         * RulesChange
+         * @description One of the rules, as it is typed: names or ports with commas; nothing for none.
+         */
+        RulesChange: {
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "required_tags" | "machines" | "shut_ports";
+            /** Value */
+            value: string;
+        };
         /** SearchLine */
         SearchLine: {
             /** Number */
@@ -4786,11 +4823,59 @@ export interface components {
              */
             health_check?: string | null;
             /**
+             * More Disks
+             * @description Further disks, GiB of each by its name
+             */
+            more_disks?: {
+                [key: string]: number | string;
+            } | null;
+            /**
+             * Interfaces
+             * @description Network interfaces; one if left out
+             */
+            interfaces?: number | null;
+            /**
+             * Tenancy
+             * @description Beside machines of others, or on a host of its own; changes no figure here
+             */
+            tenancy?: ("shared" | "own_host") | null;
+            /**
+             * Placement
+             * @description Within a zone: apart from each other, or close together; changes no figure here
+             */
+            placement?: ("anywhere" | "apart" | "together") | null;
+            /**
+             * On Shutdown
+             * @description What becomes of an instance that shuts itself down; it ends if left out
+             */
+            on_shutdown?: ("stop" | "end") | null;
+            /**
+             * Protected
+             * @description Whether no hand may end it while it is kept
+             */
+            protected?: boolean | null;
+            /**
+             * Logs
+             * @description Where its logs go
+             */
+            logs?: string | null;
+            /**
              * Note
              * @description Why this version was made
              * @default
              */
             note: string;
+            /**
+             * Author
+             * @description Who made it
+             * @default
+             */
+            author: string;
+            /**
+             * Made
+             * @description When it was made
+             */
+            made?: string | null;
         };
         /** TemplateView */
         TemplateView: {
@@ -7736,6 +7821,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TemplateField"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_rules_api_plans__plan_id__templates_rules_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditableWord"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    change_rules_api_plans__plan_id__templates_rules_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditableWord"][];
                 };
             };
             /** @description What is wrong */

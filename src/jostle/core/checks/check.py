@@ -12,7 +12,7 @@ from jostle.core.checks.conduct import (
 from jostle.core.checks.direction import check_grow_and_shrink, check_sides, check_zero
 from jostle.core.checks.entries import check_entries
 from jostle.core.checks.finding import Finding
-from jostle.core.checks.launching import check_firewall, check_health, check_network, check_stopped, check_template
+from jostle.core.checks.launching import check_firewall, check_health, check_network, check_rules, check_stopped, check_template
 from jostle.core.checks.limits import check_criteria, check_quotas, check_reach, check_zones
 from jostle.core.checks.swing import check_swings
 from jostle.core.checks.timing import check_drain, check_grace, check_sticky, check_waits, check_windows
@@ -38,7 +38,7 @@ _OF_CREW = (
     check_template,
     check_criteria,
 )
-_OF_PLAN = (check_firewall, check_network, check_stopped, check_quotas)
+_OF_PLAN = (check_firewall, check_rules, check_network, check_stopped, check_quotas)
 _OF_REHEARSAL = (check_entries, check_activity, check_maximum, check_quota, check_refusals, check_overflow, check_margin)
 
 

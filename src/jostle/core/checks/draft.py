@@ -6,7 +6,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict
 
 from jostle.core.checks.finding import Severity
-from jostle.core.checks.launching import opened, shut_out
+from jostle.core.checks.launching import against_rules, opened, shut_out
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, validated
 from jostle.core.plan.quantity import say_money
@@ -30,7 +30,8 @@ def check_draft(plan: Plan, data: dict[str, Any]) -> list[FieldFinding]:
         return [
             FieldFinding(field=str(p.path[0]) if p.path else "note", severity="error", text=p.message) for p in error.problems
         ]
-    return [*_named(plan, version), *_open(plan, version), *_zones(plan, version), *_disk(plan, version)]
+    ruled = [FieldFinding(field=field, severity="error", text=text) for field, text in against_rules(plan, version)]
+    return [*_named(plan, version), *_open(plan, version), *_zones(plan, version), *_disk(plan, version), *ruled]
 
 
 def _named(plan: Plan, version: TemplateVersion) -> list[FieldFinding]:
@@ -71,9 +72,9 @@ def _zones(plan: Plan, version: TemplateVersion) -> list[FieldFinding]:
 def _disk(plan: Plan, version: TemplateVersion) -> list[FieldFinding]:
     """A disk that costs more than its machine is the wrong one."""
     machine = plan.machines.get(version.machine or "")
-    if not version.disk_gib or machine is None:
+    if not version.all_disks_gib or machine is None:
         return []
-    disk = plan.prices.disk_gib_month * Decimal(str(version.disk_gib))
+    disk = plan.prices.disk_gib_month * Decimal(str(version.all_disks_gib))
     monthly = machine.price_per_hour * MONTH_HOURS
     if disk <= monthly:
         return []

@@ -7,7 +7,7 @@ from jostle.core.plan.incident import Breaking
 from jostle.core.plan.launch import NOWHERE, launch_of
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.quantity import say_money
-from jostle.core.plan.template import LAST_PORT, FirewallRule, LaunchFields
+from jostle.core.plan.template import LAST_PORT, FirewallRule, LaunchFields, spans_of
 from jostle.core.plan.word import listed
 
 # Remote shells, desktops and management (IANA service names: ssh, telnet, ms-wbt-server, vnc, winrm)
@@ -49,6 +49,31 @@ def shut_out(plan: Plan, fields: LaunchFields) -> str | None:
         return None
     names = listed(fields.firewall) if fields.firewall else "no firewall rule"
     return f"{fields.health_check} is never answered: {names} does not let port {port} in"
+
+
+def against_rules(plan: Plan, fields: LaunchFields) -> list[tuple[str, str]]:
+    """What goes against the plan's rules for templates: field and words for each."""
+    rules = plan.template_rules
+    found = []
+    if lacking := [tag for tag in rules.required_tags if tag not in (fields.tags or {})]:
+        found.append(("tags", f"the plan asks for the tags {listed(rules.required_tags)}; {listed(lacking)} is missing"))
+    if fields.machine and rules.machines is not None and fields.machine not in rules.machines:
+        found.append(("machine", f"the plan allows {listed(rules.machines)}, not {fields.machine}"))
+    known = {name: plan.firewall[name] for name in fields.firewall or () if name in plan.firewall}
+    for name, rule in known.items():
+        for low, high in spans_of(rules.shut_ports):
+            if rule.from_anywhere and any(first <= high and low <= last for first, last in rule.spans):
+                shut = str(low) if low == high else f"{low} to {high}"
+                found.append(("firewall", f"the plan keeps port {shut} shut to the world; {name} opens it"))
+    return found
+
+
+def check_rules(plan: Plan, crew: Crew) -> list[Finding]:
+    """Instances that are launched against the plan's rules for templates."""
+    return [
+        Finding(code="against-rules", severity="warning", path="template", text=f"{crew.launch.template}: {text}.")
+        for _, text in against_rules(plan, crew.launch.fields)
+    ]
 
 
 def check_firewall(plan: Plan, crew: Crew) -> list[Finding]:

@@ -139,7 +139,7 @@ def _own(crew: Crew) -> list[Sentence]:
         if field.name not in LaunchFields.model_fields:
             continue
         own, whole = getattr(crew.group.launch, field.name), getattr(crew.launch.fields, field.name)
-        if own is None and whole is not None:
+        if own is None and (whole is not None or field.start):
             continue
         written = written_field(field.name, own)
         label = lower_first(field.label.partition(",")[0])

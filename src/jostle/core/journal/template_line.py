@@ -1,11 +1,13 @@
 """Launch templates in lines: their versions, where each is used, how they differ."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from jostle.core.plan.launch import version_number
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.quantity import say_duration
-from jostle.core.plan.template import LaunchFields, LaunchTemplate, version_differences
+from jostle.core.plan.template import LaunchTemplate, TemplateRules, version_differences
+from jostle.core.plan.word import Word, say
 
 
 def users(plan: Plan, template: str, number: int) -> list[str]:
@@ -22,9 +24,8 @@ def template_lines(plan: Plan) -> list[str]:
         for number in range(len(template.versions), 0, -1):
             version = template.versions[number - 1]
             used = ", ".join(users(plan, name, number)) or "no group"
-            still_open = [field for field in LaunchFields.model_fields if getattr(version, field) is None]
             note = f" {version.note}." if version.note else ""
-            blanks = f"; open: {', '.join(still_open)}" if still_open else ""
+            blanks = f"; open: {', '.join(version.still_open)}" if version.still_open else ""
             lines.append(f"  version {number}, used by {used}{blanks}.{note}")
     return lines
 
@@ -43,3 +44,21 @@ def _say(field: str, value: Any) -> str:
     if value is not None and field in ("boot_time", "start_time", "warm_up"):
         return say_duration(value)
     return "open" if value is None else ", ".join(map(str, value)) if isinstance(value, list) else str(value)
+
+
+def rules_words(rules: TemplateRules) -> list[Word]:
+    """What every version has to keep to, as a sentence."""
+
+    def word(field: str, names: Sequence[object] | None, none: str) -> Word:
+        written = ", ".join(map(str, names or ()))
+        return Word(text=written or none, path=f"template_rules.{field}", value=written)
+
+    return [
+        say("Every version has the tags "),
+        word("required_tags", rules.required_tags, "it likes"),
+        say(", runs on "),
+        word("machines", rules.machines, "any machine"),
+        say(", and may not open " if rules.shut_ports else ", and may open "),
+        word("shut_ports", rules.shut_ports, "any port"),
+        say(" to the world."),
+    ]

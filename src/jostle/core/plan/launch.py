@@ -69,7 +69,7 @@ def launch_of(plan: "Plan", group_name: str) -> Launch:
         boot_time=boot or 0.0,
         start_time=(boot or 0.0) * START_PART if fields.start_time is None else fields.start_time,
         warm_up=fields.warm_up or 0.0,
-        disk_gib=fields.disk_gib or 0.0,
+        disk_gib=fields.all_disks_gib,
         zones=zones,
     )
 

@@ -18,7 +18,7 @@ from jostle.core.plan.outside import Outside
 from jostle.core.plan.parameter import Scalar, with_parameters
 from jostle.core.plan.problem import PlanError, Problem, problems_of
 from jostle.core.plan.quantity import Duration, Name, read_duration, say_duration
-from jostle.core.plan.template import FirewallRule, LaunchTemplate, Subnet, TemplateVersion
+from jostle.core.plan.template import FirewallRule, LaunchTemplate, Subnet, TemplateRules, TemplateVersion
 from jostle.core.plan.wall import known_zone, within_reach
 
 TICKS = (1, 2, 5, 10, 15, 20, 30, 60)
@@ -45,6 +45,7 @@ class Plan(Model):
     subnets: dict[Name, Subnet] = Field(default_factory=dict, max_length=200)
     firewall: dict[Name, FirewallRule] = Field(default_factory=dict, max_length=500)
     budgets: list[Budget] = Field(default_factory=list, max_length=100, description="What it is to cost at the most")
+    template_rules: TemplateRules = TemplateRules()
     templates: dict[Name, LaunchTemplate] = Field(default_factory=dict, max_length=500)
     groups: dict[Name, Group] = Field(default_factory=dict, max_length=200)
     demands: dict[Name, Demand] = Field(default_factory=dict, max_length=500)
@@ -160,6 +161,12 @@ def _reference_problems(data: dict[str, Any]) -> list[Problem]:
             path: tuple[str | int, ...] = ("templates", name, *(() if number is None else ("versions", number)), "machine")
             machine = version.get("machine") if isinstance(version, dict) else None
             found.append(_missing(path, machine, "machine", types if isinstance(types, dict) else {}))
+    rules = data.get("template_rules")
+    allowed = rules.get("machines") if isinstance(rules, dict) else None
+    for number, machine in enumerate(allowed if isinstance(allowed, list) else []):
+        found.append(
+            _missing(("template_rules", "machines", number), machine, "machine", types if isinstance(types, dict) else {})
+        )
     for name, group in _entries(data, "groups").items():
         for field, noun, known in (("template", "launch template", templates), ("demand", "demand", demands)):
             known = known if isinstance(known, dict) else {}

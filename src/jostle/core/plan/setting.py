@@ -10,7 +10,10 @@ from typing import Any
 from jostle.core.plan.problem import PlanError, Problem
 
 # Parts of a plan or a group that have defaults and so may be left out.
-SECTIONS = ("parameters", "prices", "launch", "first_start", "leaving", "brake", "health", "mending", "faults", "meters")
+SECTIONS = (
+    *("parameters", "prices", "template_rules"),
+    *("launch", "first_start", "leaving", "brake", "health", "mending", "faults", "meters"),
+)
 
 
 def position_of(step: str, length: int) -> int | None:

@@ -5,8 +5,10 @@ the card is filled in by the kitchen that uses it.
 """
 
 import re
+from collections.abc import Sequence
+from datetime import date
 from ipaddress import ip_network
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, Field, GetJsonSchemaHandler, WithJsonSchema, field_validator, model_validator
 from pydantic.json_schema import JsonSchemaValue
@@ -18,12 +20,17 @@ from jostle.core.plan.quantity import Duration, Name, Number
 _CHECK_PORT = re.compile(r"(?:\bon |:)(\d{1,7})\b", re.ASCII)
 
 
+MOST_DISK = 65536
+# What may stay unset without anything being open
+OPTIONAL = frozenset({"more_disks", "interfaces", "tenancy", "placement", "on_shutdown", "protected", "logs"})
+
+
 class LaunchFields(Model):
     """What decides how an instance is made. A field without a value is open."""
 
     image: str | None = Field(default=None, min_length=1, max_length=200)
     machine: Name | None = Field(default=None, description="Name of a machine of the plan")
-    disk_gib: Number | None = Field(default=None, gt=0, le=65536)
+    disk_gib: Number | None = Field(default=None, gt=0, le=MOST_DISK)
     public_address: bool | None = None
     subnets: list[Name] | None = Field(default=None, min_length=1, description="Names of subnets; their zones are the group's")
     firewall: list[Name] | None = Field(default=None, description="Names of firewall rules")
@@ -39,6 +46,29 @@ class LaunchFields(Model):
     health_check: str | None = Field(
         default=None, max_length=200, description="What the load balancer asks, such as /ready on 8080"
     )
+    more_disks: dict[Name, Number] | None = Field(
+        default=None, max_length=16, description="Further disks, GiB of each by its name"
+    )
+    interfaces: int | None = Field(default=None, ge=1, le=15, description="Network interfaces; one if left out")
+    tenancy: Literal["shared", "own_host"] | None = Field(
+        default=None, description="Beside machines of others, or on a host of its own; changes no figure here"
+    )
+    placement: Literal["anywhere", "apart", "together"] | None = Field(
+        default=None, description="Within a zone: apart from each other, or close together; changes no figure here"
+    )
+    on_shutdown: Literal["stop", "end"] | None = Field(
+        default=None, description="What becomes of an instance that shuts itself down; it ends if left out"
+    )
+    protected: bool | None = Field(default=None, description="Whether no hand may end it while it is kept")
+    logs: str | None = Field(default=None, max_length=200, description="Where its logs go")
+
+    @field_validator("more_disks")
+    @classmethod
+    def _disks_of_a_size(cls, disks: dict[str, float] | None) -> dict[str, float] | None:
+        for name, size in (disks or {}).items():
+            if not 0 < size <= MOST_DISK:
+                raise wrong(f"{name}: a disk has above 0 and up to {MOST_DISK} GiB; write such as data: 200")
+        return disks
 
     @field_validator("health_check")
     @classmethod
@@ -49,6 +79,15 @@ class LaunchFields(Model):
         return check
 
     @property
+    def still_open(self) -> list[str]:
+        """Fields that somebody has to fill in, or to do without."""
+        return [name for name in LaunchFields.model_fields if name not in OPTIONAL and getattr(self, name) is None]
+
+    @property
+    def all_disks_gib(self) -> float:
+        return (self.disk_gib or 0.0) + sum((self.more_disks or {}).values())
+
+    @property
     def check_port(self) -> int | None:
         """The port that the health check asks; None where it names none."""
         port = _CHECK_PORT.search(self.health_check or "")
@@ -57,6 +96,8 @@ class LaunchFields(Model):
 
 class TemplateVersion(LaunchFields):
     note: str = Field(default="", max_length=500, description="Why this version was made")
+    author: str = Field(default="", max_length=100, description="Who made it")
+    made: date | None = Field(default=None, description="When it was made")
 
 
 class LaunchTemplate(Model):
@@ -110,6 +151,12 @@ Ports = Annotated[
 ]
 
 
+def spans_of(ports: Sequence[int | str]) -> list[tuple[int, int]]:
+    """First and last port of each."""
+    ends = [(1, LAST_PORT) if port == "all" else str(port).partition("-")[::2] for port in ports]
+    return [(int(low), int(high or low)) for low, high in ends]
+
+
 def _each(value: Any) -> Any:
     """Ports may be typed one after the other with commas."""
     return [one.strip() for one in value.split(",") if one.strip()] if isinstance(value, str) else value
@@ -134,8 +181,7 @@ class FirewallRule(Model):
     @property
     def spans(self) -> list[tuple[int, int]]:
         """First and last port of each that it lets in."""
-        ends = [(1, LAST_PORT) if port == "all" else str(port).partition("-")[::2] for port in self.ports]
-        return [(int(low), int(high or low)) for low, high in ends]
+        return spans_of(self.ports)
 
     def lets_in(self, port: int) -> bool:
         return any(low <= port <= high for low, high in self.spans)
@@ -143,6 +189,18 @@ class FirewallRule(Model):
     @property
     def from_anywhere(self) -> bool:
         return ip_network(self.source).prefixlen == 0
+
+
+class TemplateRules(Model):
+    """What every version of a launch template has to keep to."""
+
+    required_tags: list[Annotated[str, Field(min_length=1, max_length=100)]] = Field(
+        default_factory=list, max_length=50, description="Tags that each has to have"
+    )
+    machines: list[Name] | None = Field(
+        default=None, min_length=1, max_length=1000, description="Machines that may be named; all if left out"
+    )
+    shut_ports: list[Ports] = Field(default_factory=list, max_length=100, description="Ports that no rule may open to the world")
 
 
 class Launch(Model):

@@ -11,28 +11,40 @@ from jostle.core.plan.quantity import say_duration, say_number
 Kind = Literal["text", "long", "number", "duration", "flag", "choice", "choices", "pairs"]
 
 
-class _Field(NamedTuple):
+class SheetField(NamedTuple):
+    """`start` is what an optional one is to begin with, `known` what may stand in one that is chosen."""
+
     name: str
     label: str
     kind: Kind
+    start: str = ""
+    known: tuple[str, ...] = ()
 
 
 FIELDS = (
-    _Field("note", "Note", "text"),
-    _Field("image", "Image", "text"),
-    _Field("machine", "Machine type", "choice"),
-    _Field("disk_gib", "Disk, GiB", "number"),
-    _Field("public_address", "Public address", "flag"),
-    _Field("subnets", "Subnets", "choices"),
-    _Field("firewall", "Firewall rules", "choices"),
-    _Field("key", "Key", "text"),
-    _Field("identity", "Identity", "text"),
-    _Field("start_up", "Start-up script", "long"),
-    _Field("tags", "Tags", "pairs"),
-    _Field("boot_time", "Boot time", "duration"),
-    _Field("start_time", "Start from stopped", "duration"),
-    _Field("warm_up", "Warm-up", "duration"),
-    _Field("health_check", "Health check", "text"),
+    SheetField("note", "Note", "text"),
+    SheetField("author", "Author", "text"),
+    SheetField("image", "Image", "text"),
+    SheetField("machine", "Machine type", "choice"),
+    SheetField("disk_gib", "Disk, GiB", "number"),
+    SheetField("public_address", "Public address", "flag"),
+    SheetField("subnets", "Subnets", "choices"),
+    SheetField("firewall", "Firewall rules", "choices"),
+    SheetField("key", "Key", "text"),
+    SheetField("identity", "Identity", "text"),
+    SheetField("start_up", "Start-up script", "long"),
+    SheetField("tags", "Tags", "pairs"),
+    SheetField("boot_time", "Boot time", "duration"),
+    SheetField("start_time", "Start from stopped", "duration"),
+    SheetField("warm_up", "Warm-up", "duration"),
+    SheetField("health_check", "Health check", "text"),
+    SheetField("more_disks", "Further disks, GiB", "pairs", "data=50"),
+    SheetField("interfaces", "Interfaces", "number", "2"),
+    SheetField("tenancy", "Tenancy", "choice", "own_host", ("shared", "own_host")),
+    SheetField("placement", "Placement", "choice", "apart", ("anywhere", "apart", "together")),
+    SheetField("on_shutdown", "On shutdown", "choice", "stop", ("stop", "end")),
+    SheetField("protected", "Protected", "flag", "yes"),
+    SheetField("logs", "Logs", "text", "journal"),
 )
 _KINDS = {field.name: field.kind for field in FIELDS}
 
@@ -53,7 +65,7 @@ def template_fields(plan: Plan) -> list[TemplateField]:
         "firewall": plan.firewall,
     }
     return [
-        TemplateField(name=field.name, label=field.label, kind=field.kind, choices=list(known.get(field.name, ())))
+        TemplateField(name=field.name, label=field.label, kind=field.kind, choices=list(known.get(field.name, field.known)))
         for field in FIELDS
     ]
 
