@@ -37,7 +37,10 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
     if key in ("owned", "first_start"):
         return [_offer("take out", key, None)]
     if key == "launch":
-        return [_offer(f"+ {lower_first(field.label).partition(',')[0]}", f"launch.{field.name}", field.start) for field in _optional(crew)]
+        return [
+            _offer(f"+ {lower_first(field.label).partition(',')[0]}", f"launch.{field.name}", field.start)
+            for field in _optional(crew)
+        ]
     if key == "uses":
         return [_several("take out", "work", dict.fromkeys(USES, 0.0))]
     if key == "faults":
