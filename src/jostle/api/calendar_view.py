@@ -8,7 +8,6 @@ from jostle.api.strips import Between, at_ms
 from jostle.core.calendar.occurrence import stretches
 from jostle.core.plan.calendar import Floor, Limits, SetCount, Setting
 from jostle.core.plan.clock import DAY, Clock, offset_at
-from jostle.core.plan.hand import HandStress
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Span
 
@@ -76,7 +75,7 @@ def calendar_view(rehearsal: Rehearsal, span: Span) -> CalendarView:
     hands = []
     for number, hand in enumerate(group.hands):
         at = clock.epoch_of(hand.at) - clock.first
-        end = at_ms(rehearsal, at + hand.length) if isinstance(hand, HandStress) else None
+        end = None if hand.lasts is None else at_ms(rehearsal, at + hand.lasts)
         hands.append(HandMark(key=f"hands.{number}", label=hand.text(), at=at_ms(rehearsal, at), end=end))
     return CalendarView(days=days, entries=entries, hands=hands)
 

@@ -6,6 +6,7 @@ import pytest
 from jostle.core.decide.code import Cause, Outcome
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.result import Result
+from jostle.core.journal.event import events
 from jostle.core.rehearsal.rehearser import rehearse
 from tests.engines import changes, result
 from tests.plans import ADD, REMOVE, plan
@@ -258,3 +259,19 @@ def test_a_pinned_instance_stays_while_others_go():
     assert np.isnan(found.instances["drains"][0])
     assert found.state.series["desired"][-1] == 1
     assert changes(found)[-1][2] == 1
+
+
+def test_a_load_test_by_hand_is_sent_to_its_group_alone_and_felt():
+    load = {"kind": "load", "at": "2025-07-07T10:00", "clients": 60, "each": "0.5/s", "ramp": "10 min", "hold": "20 min"}
+    settings = {"groups__web__policies": [ADD], "groups__web__start_count": 2}
+    quiet, loaded = result(**settings), result(**settings, groups__web__hands=[load])
+    more = loaded.setup.rate - quiet.setup.rate
+    begin, full, end = (360 * 10, 360 * 10 + 60, 360 * 10 + 180)
+    assert (more[:begin] == 0).all()
+    assert more[begin + 30] == pytest.approx(15, rel=0.05)
+    assert more[full:end] == pytest.approx(30)
+    assert (more[end:] == 0).all()
+    assert loaded.series["desired"][end] > quiet.series["desired"][end]
+    other = rehearse(plan(**settings, groups__web__hands=[load]), "web")
+    assert [event.text for event in events(other) if event.kind == "hand"] == ["a hand sends the load of 60 clients for 30 min"]
+    assert other.bounds.always_peak_count > rehearse(plan(**settings), "web").bounds.always_peak_count

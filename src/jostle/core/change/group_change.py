@@ -97,8 +97,9 @@ def _moved(document: dict[str, Any], change: Change, start: datetime) -> dict[st
         hand = setting(document, change.path)
         at = datetime.fromisoformat(hand["at"])
         settings: dict[str, Any] = {"at": (at + timedelta(seconds=by)).isoformat()}
-        if "for" in hand:
-            settings["for"] = max(60.0, hand["for"] + longer)
+        for field in ("for", "hold"):
+            if field in hand:
+                settings[field] = max(60.0, hand[field] + longer)
     else:
         settings = moved(_entry(document, change.path), by, longer)
     return {f"{change.path}.{field}": one for field, one in settings.items()}

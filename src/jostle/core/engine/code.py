@@ -52,6 +52,7 @@ class HandAct(IntEnum):
     STRESS = 3
     RESTART = 4
     DRAIN = 5
+    LOAD = 6
 
 
 class Order(IntEnum):

@@ -22,7 +22,7 @@ from jostle.core.engine.state import UNLIMITED
 from jostle.core.engine.work import fill
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.group import Group
-from jostle.core.plan.hand import Hand, HandKill, HandPin, HandSet, HandStress
+from jostle.core.plan.hand import Hand, HandKill, HandLoad, HandOnOne, HandPin, HandSet, HandStress
 from jostle.core.plan.incident import Breaking, Incident, LastingIncident, NoCapacity, SlowBoots, SlowDependency, ZoneLost
 from jostle.core.plan.machine import Machine, Prices
 from jostle.core.plan.metric import Metric
@@ -241,7 +241,7 @@ def _hands(hands: list[Hand], clock: Clock) -> np.recarray:
     named = {"oldest": THE_OLDEST, "newest": THE_NEWEST}
     for number, hand in enumerate(ordered):
         time = _seconds(clock, hand.at)
-        which = 0 if isinstance(hand, HandSet) else hand.instance
+        which = hand.instance if isinstance(hand, HandOnOne) else 0
         which = named[which] if isinstance(which, str) else which - 1
         match hand:
             case HandSet():
@@ -252,6 +252,8 @@ def _hands(hands: list[Hand], clock: Clock) -> np.recarray:
                 found[number] = (HandAct.PIN, time, which, 0.0, 0.0)
             case HandStress():
                 found[number] = (HandAct.STRESS, time, which, hand.cpu, hand.length)
+            case HandLoad():
+                found[number] = (HandAct.LOAD, time, 0, 0.0, hand.lasts)
     return found
 
 

@@ -148,6 +148,9 @@ def lay_hand(setup: Setup, state: State, n: int, time: float) -> None:
         after = set_by_hand(setup.rules, state.memory, int(hand.amount))
         note(state, time, EventKind.COUNT_CHANGED, Cause.HAND, n, before, after, NOBODY)
         return
+    if hand.kind == HandAct.LOAD:
+        note(state, time, EventKind.HAND_ACTS, Cause.HAND, n, 0, 0, NOBODY)
+        return
     i = meant(state, hand.number)
     note(state, time, EventKind.HAND_ACTS, Cause.HAND, n, i, 0, NOBODY)
     if i == NOBODY:

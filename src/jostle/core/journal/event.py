@@ -10,6 +10,7 @@ from jostle.core.decide.code import NOBODY, Cause, Outcome
 from jostle.core.engine.code import EventKind, Fault, Refusal
 from jostle.core.engine.compile import hands_in_order, incidents_met
 from jostle.core.plan.clock import Clock
+from jostle.core.plan.hand import HandOnOne
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -153,8 +154,10 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "surplus":
             return f"enough serve: {say_count(after, 'instance')} of the {before} launched beyond need dropped"
         case "hand":
-            named = f" (instance {before + 1})" if before >= 0 else ", but there is no such instance"
             hand = hands_in_order(rehearsal.crew.group.hands, rehearsal.clock)[who]
+            if not isinstance(hand, HandOnOne):
+                return f"a hand {hand.text()}"
+            named = f" (instance {before + 1})" if before >= 0 else ", but there is no such instance"
             return f"a hand {hand.text()}{named}"
         case "incident" | "incident over":
             incident = incidents_met(rehearsal.crew)[who].text()

@@ -3,11 +3,15 @@
 from abc import abstractmethod
 from typing import Annotated, Any, ClassVar, Literal, get_args
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
+from jostle.core.plan.clock import Clock
 from jostle.core.plan.editor import Editor, choices, number
+from jostle.core.plan.layer import strength
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Share, say_duration, say_share
+from jostle.core.plan.quantity import Duration, Rate, Share, say_duration, say_rate, say_share
 from jostle.core.plan.wall import Moment
 from jostle.core.plan.word import Word, choice_word, count_word, moment_word, say, share_word, time_word
 
@@ -25,6 +29,11 @@ class HandBase(Model):
     start: ClassVar[dict[str, Any]]
 
     at: Moment
+
+    @property
+    def lasts(self) -> float | None:
+        """How long (s) it goes on; None for what is done at once."""
+        return None
 
     @abstractmethod
     def text(self) -> str:
@@ -123,6 +132,10 @@ class HandStress(HandOnOne):
     cpu: Share = Field(default=0.9, gt=0, le=1)
     length: Duration = Field(default=600.0, alias="for", gt=0, le=604800)
 
+    @property
+    def lasts(self) -> float | None:
+        return self.length
+
     def text(self) -> str:
         return f"burns {say_share(self.cpu)} of the CPU of {self.which} for {say_duration(self.length)}"
 
@@ -138,7 +151,55 @@ class HandStress(HandOnOne):
         return super().editor(field, value, text)
 
 
-Kinds = HandKill | HandStress | HandSet | HandPin
+class HandLoad(HandBase):
+    """A load test on this group alone, besides what its demand sends."""
+
+    offer: ClassVar = "load the group"
+    trade: ClassVar = "load test generator clients traffic"
+    start: ClassVar = {"kind": "load", "clients": 100, "each": 1.0, "ramp": 300.0, "hold": 1800.0}
+    editors: ClassVar = {
+        "clients": number("Clients", "", 1.0, 0.0, 1000.0, 10.0),
+        "each": number("Each client", "/s", 1.0, 0.0, 20.0, 0.1),
+        "ramp": number("Started over", "min", 1 / 60, 0.0, 120.0, 1.0),
+        "hold": number("Held for", "min", 1 / 60, 1.0, 240.0, 1.0),
+    }
+
+    kind: Literal["load"]
+    clients: int = Field(ge=1, le=10_000_000)
+    each: Rate = Field(description="What each client sends")
+    ramp: Duration = Field(default=0.0, le=604800, description="Clients start one after the other over so long")
+    hold: Duration = Field(default=1800.0, gt=0, le=604800, description="All of them send for so long, and then stop")
+
+    @property
+    def lasts(self) -> float | None:
+        return self.ramp + self.hold
+
+    def text(self) -> str:
+        return f"sends the load of {self.clients} clients for {say_duration(self.ramp + self.hold)}"
+
+    def sentence(self, path: str) -> list[Word]:
+        return [
+            say("has "),
+            count_word(f"{path}.clients", self.clients),
+            say(" clients send "),
+            Word(text=say_rate(self.each), path=f"{path}.each", value=self.each),
+            say(" each, started over "),
+            time_word(f"{path}.ramp", self.ramp),
+            say(", held for "),
+            time_word(f"{path}.hold", self.hold),
+        ]
+
+    def editor(self, field: str, value: Any, text: str) -> Editor | None:
+        known = self.editors.get(field)
+        return known.around(value) if known else super().editor(field, value, text)
+
+    def series(self, clock: Clock) -> NDArray[np.float64]:
+        """What it sends in each tick (1/s), shape (ticks,)."""
+        since = clock.epochs - clock.epoch_of(self.at)
+        return np.asarray(self.clients * self.each * strength(since, self.ramp, self.hold, 0.0))
+
+
+Kinds = HandKill | HandStress | HandSet | HandPin | HandLoad
 Hand = Annotated[Kinds, Field(discriminator="kind")]
 HAND_KINDS: tuple[type[Kinds], ...] = get_args(Kinds)
 

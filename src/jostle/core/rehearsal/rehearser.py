@@ -20,6 +20,7 @@ from jostle.core.engine.state import TICK
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
+from jostle.core.plan.hand import HandLoad
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.plan import TICKS, Plan
 from jostle.core.plan.problem import PlanError, Problem
@@ -76,6 +77,9 @@ class Rehearser:
         """What the engine is given for one group by itself."""
         crew, clock = crew_of(plan, group_name), self._clock(plan)
         rate = self._rate(plan.demands[crew.group.demand], clock, seed)
+        for hand in crew.group.hands:
+            if isinstance(hand, HandLoad):
+                rate = rate + hand.series(clock)
         return compile_setup(crew, clock, rate, seed, crew.machine.quota, self._line)
 
     def _together(self, plan: Plan, names: list[str], seed: int, by_zone: str | None) -> list[Result]:
@@ -120,7 +124,8 @@ class Rehearser:
         demand = rehearsal.plan.demands[crew.group.demand].content
         fixed = (setup.fixed[list(_DECIDE_BOUNDS)].tobytes(), setup.kinds.tobytes(), setup.of("balance_zones"), farthest(setup))
         money = (crew.tariff, crew.prices.content, crew.group.load_balancer)
-        key = (demand, rehearsal.clock, fixed, setup.incidents.tobytes(), tuple(promises), money)
+        loads = tuple(hand.content for hand in crew.group.hands if isinstance(hand, HandLoad))
+        key = (demand, loads, rehearsal.clock, fixed, setup.incidents.tobytes(), tuple(promises), money)
         if not search:
             return self._bounds.peek(key)
         return self._bounds.get(key, lambda: bounds(setup, promises, crew))
