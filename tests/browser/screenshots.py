@@ -28,6 +28,7 @@ def main() -> None:
             _take(address, _demand)
             _take(address, _bursts)
             _take(address, _machines)
+            _take(address, _network)
             _take(address, _dark, dark=True)
             _take(address, _tune)
             _take(address, _live)
@@ -163,6 +164,12 @@ def _machines(workbench: Workbench) -> None:
     workbench.open("/library/machines/booking-web")
     workbench.waits_for_text('[data-machine="otter-2"]', "as it runs now")
     _keep(workbench, "machines")
+
+
+def _network(workbench: Workbench) -> None:
+    workbench.open("/library/network")
+    workbench.waits_for_text('[data-part="subnets"]', "lies in zone")
+    _keep(workbench, "network")
 
 
 def _dark(workbench: Workbench) -> None:

@@ -54,7 +54,7 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
     if isinstance(one, PolicyBase):
         offers += [_several(act.text, key, act.values) for act in one.acts(site)]
     else:
-        offers += [_several(text, key, values) for text, values in one.acts()]
+        offers += [_several(act.text, key, act.values) for act in one.acts()]
         other = getattr(one, "zone", None) is None
         offers.append(_offer("another time zone" if other else "the plan's time zone", f"{key}.zone", "UTC" if other else None))
     return [*offers, _taken_out(key)]
@@ -100,7 +100,7 @@ def offers_for(section: str, crew: Crew) -> list[Offer]:
             text = "− brake on removals" if brake else "+ brake on removals"
             offers = [_offer(text, "leaving.brake", None if brake else BRAKE, "rate limit scale in")]
             if not group.leaving.pinned:
-                offers.append(_offer("+ pinned instances", "leaving.pinned", 1, "protected scale in protection"))
+                offers.append(_offer("+ pinned instances", "leaving.pinned", 1, "protect keep never removed"))
             return offers
         case "mending":
             offers = []

@@ -16,7 +16,7 @@ from jostle.core.journal.template_line import rules_words, users
 from jostle.core.plan.editor import Editor
 from jostle.core.plan.plan import Plan, read_plan, with_group, with_version
 from jostle.core.plan.problem import PlanError, validated
-from jostle.core.plan.quantity import say_money
+from jostle.core.plan.quantity import each_typed, say_money
 from jostle.core.plan.template import LaunchTemplate, TemplateVersion, version_differences
 from jostle.core.plan.template_field import FIELDS, TemplateField, read_fields, template_fields, written_field
 from jostle.core.rehearsal.rehearsal import crew_of
@@ -129,10 +129,9 @@ def show_rules(kept: PlanDep) -> list[EditableWord]:
 @router.post("/rules")
 def change_rules(change: RulesChange, kept: PlanDep, desk: DeskDep) -> list[EditableWord]:
     """Change what every version has to keep to. Versions that are there stay; what they break is found."""
-    listed = [one.strip() for one in change.value.split(",") if one.strip()]
     none: list[str] | None = None if change.field == "machines" else []
     document = kept.plan.model_dump(mode="json")
-    rules = {**document["template_rules"], change.field: listed or none}
+    rules = {**document["template_rules"], change.field: each_typed(change.value) or none}
     plan = read_plan({**document, "template_rules": rules})
     desk.store.change_plan(kept, plan)
     return show_rules(KeptPlan(kept.id, kept.revision + 1, plan))

@@ -33,7 +33,7 @@ def test_a_group_reads_aloud_as_what_it_does():
         "1 to 10 instances of front, version 1 (newest), 1 at the start. A new one boots in 100 s and warms up for 50 s; "
         "a leaving one drains for 0 s.",
         "Open in the template: no image, no disk, no public address, no subnets, no firewall rules, "
-        "no key, no identity, no start-up script, no tags, no start from stopped, no health check.",
+        "no key, no identity, no start-up script, no tags, a third of it from stopped, no health check.",
         "Requests as in even.",
         "Each takes 100 ms of CPU and 0 s besides, and fails after 20 s of waiting; an idle instance burns 0 % of its CPU. "
         "They arrive evenly and are spread by chance; CPU times are exponential.",

@@ -15,19 +15,19 @@ NAMED = ("machines", "subnets", "firewall", "outside")
 def changed_catalogue(plan: Plan, op: Literal["set", "add", "remove"], path: str, value: Any) -> Plan:
     """A plan with a value of its catalogue set, one more in it (`value` is its name), or one removed that nothing names.
 
-    A machine is added like the one at the path, the others at the path of their part. Raises PlanError.
+    It is added like the one at the path, or, at the path of subnets or firewall rules, as these begin. Raises PlanError.
     """
     document, (part, _, name) = plan.model_dump(mode="json", by_alias=True), path.partition(".")
     name = name.split(".")[0]
     if op == "set":
         return read_plan(with_setting(document, path, value))
     known = document[part] if part in NAMED else {}
-    if name not in known and (op == "remove" or name or part in ("machines", "outside") or part not in NAMED):
+    begun = {"subnets": subnet_to_begin_with(plan.zones), "firewall": FIREWALL_RULE}.get(part)
+    if name not in known and not (op == "add" and name == "" and begun):
         raise PlanError([Problem((path,), None, f"is not there; there is: {', '.join(known) or 'nothing yet'}")])
     if op == "add":
         if value in known:
             raise PlanError([Problem((part,), value, "is there already; give it another name")])
-        begun = {"subnets": subnet_to_begin_with(plan.zones), "firewall": FIREWALL_RULE}.get(part)
         return read_plan({**document, part: {**known, str(value): known[name] if name else begun}})
     if users := users_of(plan, part)[name]:
         raise PlanError([Problem((path,), None, f"is used by {', '.join(users)}")])

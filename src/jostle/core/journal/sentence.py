@@ -143,7 +143,7 @@ def _own(crew: Crew) -> list[Sentence]:
             continue
         written = written_field(field.name, own)
         label = lower_first(field.label.partition(",")[0])
-        shown = f"{label} {shortened(written)}" if written else f"no {label}"
+        shown = f"{label} {shortened(written)}" if written else field.none or f"no {label}"
         words += [say(", " if words else ""), Word(text=shown, path=f"launch.{field.name}", value=written)]
     if not words:
         return []

@@ -11,20 +11,14 @@ from zoneinfo import ZoneInfo
 
 from pydantic import BeforeValidator, Field, ValidationInfo, WithJsonSchema, field_validator, model_validator
 
-from jostle.core.plan.editor import Editor, choices, number
+from jostle.core.plan.clock import DAY
+from jostle.core.plan.editor import Act, Editor, choices, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model, kind_of
-from jostle.core.plan.quantity import Count, Duration, Name
+from jostle.core.plan.quantity import Count, Duration, Name, each_typed
 from jostle.core.plan.repeat import WEEK, comes_so_often, ever_comes, read_rule, rule_of_days
 from jostle.core.plan.wall import ClockTime, Wall, known_zone, within_reach
 from jostle.core.plan.word import Word, count_word, say, time_word
-
-DAY = 86400.0
-
-
-def _read_moments(value: Any) -> Any:
-    """Moments, which may be typed one after the other with commas."""
-    return [one.strip() for one in value.split(",") if one.strip()] if isinstance(value, str) else value
 
 
 def _read_day(value: Any) -> str:
@@ -58,7 +52,7 @@ class Entry(Model):
     excepted: list[Day] = Field(
         default_factory=list, alias="except", max_length=400, description="Days on which it does not come"
     )
-    also: Annotated[list[Wall], BeforeValidator(_read_moments)] = Field(
+    also: Annotated[list[Wall], BeforeValidator(each_typed)] = Field(
         default_factory=list, max_length=400, description="Single times at which it comes besides"
     )
     zone: str | None = Field(default=None, description="IANA time zone; the plan's if left out")
@@ -104,12 +98,12 @@ class Entry(Model):
         """The count that it brings the group to at the least, 0 for none."""
         return 0
 
-    def acts(self) -> list[tuple[str, dict[str, Any]]]:
-        """What can be done with it besides pausing it and taking it out: what it is called, and the fields that it sets."""
+    def acts(self) -> list[Act]:
+        """What can be done with it besides pausing it and taking it out."""
         if self.also:
             return []
         once = datetime.fromisoformat(self.begin) + timedelta(days=1)
-        return [("once more besides", {"also": [f"{once:%Y-%m-%dT%H:%M}"]})]
+        return [Act("once more besides", {"also": [f"{once:%Y-%m-%dT%H:%M}"]})]
 
     def editor(self, field: str, value: Any) -> Editor | None:
         """The editor of one of its fields, at a value."""
@@ -124,14 +118,14 @@ class Lasting(Entry):
             raise wrong(f"{self.name} needs either for, such as 3 h, or until, such as 07:00")
         return self
 
-    def acts(self) -> list[tuple[str, dict[str, Any]]]:
+    def acts(self) -> list[Act]:
         begin = datetime.fromisoformat(self.begin)
         if self.until is None:
             end = begin + timedelta(seconds=self.length or 0.0)
-            return [*super().acts(), ("until a time of day", {"for": None, "until": f"{end:%H:%M}"})]
+            return [*super().acts(), Act("until a time of day", {"for": None, "until": f"{end:%H:%M}"})]
         apart = datetime.combine(begin.date(), time.fromisoformat(self.until)) - begin
         length = apart.total_seconds() % DAY or DAY
-        return [*super().acts(), ("for so long", {"until": None, "for": length})]
+        return [*super().acts(), Act("for so long", {"until": None, "for": length})]
 
 
 class Readied(Entry):
@@ -202,8 +196,8 @@ class Setting(Entry):
             raise wrong(f"{self.name} changes the count once; leave for and until out")
         return self
 
-    def acts(self) -> list[tuple[str, dict[str, Any]]]:
-        return super().acts() if self.retry else [*super().acts(), ("try again for a while", {"retry": 1800.0})]
+    def acts(self) -> list[Act]:
+        return super().acts() if self.retry else [*super().acts(), Act("try again for a while", {"retry": 1800.0})]
 
     def _again(self, path: str) -> list[Word]:
         return [say(", tried for "), time_word(f"{path}.retry", self.retry)] if self.retry else []

@@ -1,7 +1,7 @@
 """What an editor of a word is told: a range, choices, or that a time is wanted."""
 
 from collections.abc import Sequence
-from typing import Any, Literal, Self
+from typing import Any, Literal, NamedTuple, Self
 
 from pydantic import BaseModel, Field
 
@@ -40,6 +40,13 @@ class Editor(BaseModel):
         if self.kind != "number" or isinstance(value, bool) or not isinstance(value, int | float):
             return self
         return self.model_copy(update={"maximum": max(self.maximum, 1.5 * value * self.scale)})
+
+
+class Act(NamedTuple):
+    """Something that can be done with a sentence: what it is called, and the fields that it sets."""
+
+    text: str
+    values: dict[str, Any]
 
 
 def choices(label: str, pairs: Sequence[tuple[Value, str]]) -> Editor:

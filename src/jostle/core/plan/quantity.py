@@ -161,3 +161,8 @@ def say_price(amount: Decimal, currency: str) -> str:
 def currency_sign(currency: str) -> str:
     """The sign of a currency, or else its code."""
     return {"EUR": "€", "GBP": "£", "USD": "$"}.get(currency, currency)
+
+
+def each_typed(value: Any) -> Any:
+    """The parts of a text in which they were typed one after the other with commas; anything else as it is."""
+    return [one.strip() for one in value.split(",") if one.strip()] if isinstance(value, str) else value

@@ -15,7 +15,7 @@ from pydantic.json_schema import JsonSchemaValue
 
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Name, Number
+from jostle.core.plan.quantity import Duration, Name, Number, each_typed
 
 _CHECK_PORT = re.compile(r"(?:\bon |:)(\d{1,7})\b", re.ASCII)
 
@@ -157,15 +157,10 @@ def spans_of(ports: Sequence[int | str]) -> list[tuple[int, int]]:
     return [(int(low), int(high or low)) for low, high in ends]
 
 
-def _each(value: Any) -> Any:
-    """Ports may be typed one after the other with commas."""
-    return [one.strip() for one in value.split(",") if one.strip()] if isinstance(value, str) else value
-
-
 class FirewallRule(Model):
     """Lets so many ports in from an address range."""
 
-    ports: Annotated[list[Ports], BeforeValidator(_each)] = Field(
+    ports: Annotated[list[Ports], BeforeValidator(each_typed)] = Field(
         min_length=1, max_length=100, description="Each a port, a range such as 8000-8100, or all"
     )
     source: str = Field(description="Address range in CIDR notation, such as 10.20.0.0/16")

@@ -12,13 +12,15 @@ Kind = Literal["text", "long", "number", "duration", "flag", "choice", "choices"
 
 
 class SheetField(NamedTuple):
-    """`start` is what an optional one is to begin with, `known` what may stand in one that is chosen."""
+    """`start` is what an optional one is to begin with, `known` what may stand in one that is chosen, `none` what holds where it is
+    left open."""
 
     name: str
     label: str
     kind: Kind
     start: str = ""
     known: tuple[str, ...] = ()
+    none: str = ""
 
 
 FIELDS = (
@@ -34,8 +36,8 @@ FIELDS = (
     SheetField("identity", "Identity", "text"),
     SheetField("start_up", "Start-up script", "long"),
     SheetField("tags", "Tags", "pairs"),
-    SheetField("boot_time", "Boot time", "duration"),
-    SheetField("start_time", "Start from stopped", "duration"),
+    SheetField("boot_time", "Boot time", "duration", none="the machine's boot time"),
+    SheetField("start_time", "Start from stopped", "duration", none="a third of it from stopped"),
     SheetField("warm_up", "Warm-up", "duration"),
     SheetField("health_check", "Health check", "text"),
     SheetField("more_disks", "Further disks, GiB", "pairs", "data=50"),

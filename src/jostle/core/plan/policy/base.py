@@ -6,7 +6,7 @@ from typing import Annotated, Any, ClassVar, Literal, NamedTuple
 
 from pydantic import Field, ValidationInfo, WithJsonSchema, field_validator, model_validator
 
-from jostle.core.plan.editor import Editor, choices, number
+from jostle.core.plan.editor import Act, Editor, choices, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.model import Model
@@ -43,13 +43,6 @@ class Start(NamedTuple):
     offer: str
     trade: str
     stem: str
-    values: dict[str, Any]
-
-
-class Act(NamedTuple):
-    """Something that can be done with a policy: its name, and the fields that it sets."""
-
-    text: str
     values: dict[str, Any]
 
 

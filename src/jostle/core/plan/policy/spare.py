@@ -6,9 +6,9 @@ from typing import Any, ClassVar, Literal
 from pydantic import Field, field_validator, model_validator
 
 from jostle.core.compiled import leaf
-from jostle.core.plan.editor import Editor, number
+from jostle.core.plan.editor import Act, Editor, number
 from jostle.core.plan.measure import wrong
-from jostle.core.plan.policy.base import FOLD_WORDS, MAY_REMOVE, Act, Order, PolicyBase, Site, Start, removing
+from jostle.core.plan.policy.base import FOLD_WORDS, MAY_REMOVE, Order, PolicyBase, Site, Start, removing
 from jostle.core.plan.quantity import Share, say_duration, say_number, say_share
 from jostle.core.plan.word import Word, choice_word, say, share_word, time_word
 from jostle.core.plan.work import Work

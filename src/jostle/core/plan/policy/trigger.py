@@ -9,14 +9,13 @@ import numpy as np
 from pydantic import Field, ValidationInfo, field_validator
 
 from jostle.core.compiled import leaf
-from jostle.core.plan.editor import Editor, choices, number
+from jostle.core.plan.editor import Act, Editor, choices, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.model import Model
 from jostle.core.plan.policy.base import (
     FOLD_WORDS,
     MOST_BANDS,
-    Act,
     LevelOfMetric,
     MetricPolicy,
     Order,
