@@ -12,8 +12,8 @@ Kind = Literal["text", "long", "number", "duration", "flag", "choice", "choices"
 
 
 class SheetField(NamedTuple):
-    """`start` is what an optional one is to begin with, `known` what may stand in one that is chosen, `none` what holds where it is
-    left open."""
+    """`start` is what an optional one is to begin with, `known` what may stand in one that is chosen, `none` what holds where
+    it is left open."""
 
     name: str
     label: str
