@@ -182,3 +182,15 @@ def test_a_plan_in_which_nothing_was_kept_can_be_taken_out(client):
     refused = client.delete(f"/api/plans/{demo}")
     assert refused.status_code == 409
     assert "stays" in refused.json()["detail"]
+
+
+def test_a_group_may_begin_with_no_policy_and_another_count(client, web):
+    plan = web.split("/groups/")[0]
+    wanted = {"name": "desk", "template": "front", "minimum": 1, "maximum": 9, "demand": "even", "start_count": 4}
+    made = client.post(f"{plan}/groups", json=wanted | {"with_policies": False})
+    assert made.status_code == 201, made.text
+    group = client.get(f"{plan}/document").json()["groups"]["desk"]
+    assert (group["start_count"], group["policies"]) == (4, [])
+    assert group["promises"]
+    low = client.post(f"{plan}/groups", json=wanted | {"name": "low", "start_count": 12})
+    assert (low.status_code, "1 to 9" in low.text) == (422, True)

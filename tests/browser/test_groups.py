@@ -204,3 +204,26 @@ def test_a_plan_file_is_looked_at_before_it_changes_anything(workbench, tmp_path
     workbench.open("/rehearse/booking-web")
     workbench.waits_for_take("arrangement 2")
     workbench.until(lambda: workbench.word("minimum").text == "4")
+
+
+def test_a_half_written_group_is_there_again_and_may_begin_without_a_policy(workbench):
+    workbench.open("/groups")
+    workbench.named("button", "New group").click()
+    workbench.wait_for('[aria-label="Name"]').send_keys("quay-desk")
+    workbench.wait_for('[aria-label="Policies"] option[value="none"]').click()
+    workbench.wait_for('[aria-label="At the start"] option[value="other"]').click()
+    count = workbench.wait_for('[aria-label="Starting count"]')
+    count.send_keys(Keys.CONTROL, "a")
+    count.send_keys("5")
+    written = "return Object.values(sessionStorage).some((one) => one.includes('\"count\":5'))"
+    workbench.until(lambda: workbench.driver.execute_script(written))
+    workbench.open("/library/network")
+    workbench.wait_for('[data-part="subnets"]')
+    workbench.open("/groups")
+    workbench.named("button", "New group").click()
+    assert workbench.wait_for('[aria-label="Name"]').get_attribute("value") == "quay-desk"
+    assert workbench.wait_for('[aria-label="Starting count"]').get_attribute("value") == "5"
+    workbench.named("button", "Rehearse it").click()
+    workbench.until(lambda: "/rehearse/quay-desk" in workbench.driver.current_url)
+    assert workbench.word("start_count").text == "5"
+    assert not workbench.all('[data-key^="policies."]')

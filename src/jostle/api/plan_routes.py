@@ -90,6 +90,8 @@ class NewGroup(BaseModel):
     kind: KindOfWork = "requests"
     size: Any = Field(default="50 ms", description="CPU of a request, time of a job, or mean length of a session")
     seats: int = Field(default=100, description="Sessions that an instance has room for")
+    start_count: Count | None = Field(default=None, description="Instances at the start; the minimum if left out")
+    with_policies: bool = Field(default=True, description="Whether it begins with policies that suit the work, or with none yet")
 
 
 class CopyName(BaseModel):
@@ -238,7 +240,7 @@ def list_retired(kept: PlanDep, desk: DeskDep) -> list[str]:
 
 @router.post("/plans/{plan_id}/groups", status_code=201)
 def add_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
-    """A new group, with one policy that adds and one that removes to start from."""
+    """A new group, with policies that suit its work to start from, or with none."""
     free_name(wanted.name, kept, desk)
     document = {
         "template": wanted.template,
@@ -246,7 +248,9 @@ def add_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
         "minimum": wanted.minimum,
         "maximum": wanted.maximum,
         "demand": wanted.demand,
+        "start_count": wanted.start_count,
         **group_to_begin_with(wanted.kind, wanted.size, wanted.seats),
+        **({} if wanted.with_policies else {"policies": []}),
     }
     desk.store.change_plan(kept, with_group(kept.plan, wanted.name, document), new_group=wanted.name)
     return _row(desk.store.plan(kept.id), desk, wanted.name)

@@ -1,9 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { type FormEvent, useRef } from "react";
 import { useNavigate } from "react-router";
 import { answered, api, type PlanView } from "../../shared/api/client";
 import { Choice } from "../../shared/words/Choice";
 import { TypedBlank } from "../../shared/words/TypedBlank";
+import { useKept } from "../../shared/words/useKept";
 import its from "./groups.module.css";
 
 const KINDS = {
@@ -18,25 +19,53 @@ const KINDS = {
     after: "",
   },
 } as const;
-const INSTANCES = { measure: "number", unit: "instances" } as const;
 type Kind = keyof typeof KINDS;
+interface Sentence {
+  name: string;
+  template: string;
+  machine: string;
+  minimum: number | null;
+  maximum: number | null;
+  start: "minimum" | "other";
+  count: number | null;
+  policies: "suited" | "none";
+  demand: string;
+  kind: Kind;
+  size: number | null;
+  seats: number | null;
+}
+const INSTANCES = { measure: "number", unit: "instances" } as const;
 
 /** A new group, written as one sentence with blanks. */
 export function NewGroup({ plan, demand: first, close }: { plan: PlanView; demand?: string; close: () => void }) {
-  const [name, setName] = useState("");
-  const [template, setTemplate] = useState(plan.templates[0] ?? "");
-  const [machine, setMachine] = useState(plan.machines[0] ?? "");
-  const [minimum, setMinimum] = useState<number | null>(2);
-  const [maximum, setMaximum] = useState<number | null>(12);
-  const [demand, setDemand] = useState(first ?? plan.demands[0] ?? "");
-  const [kind, setKind] = useState<Kind>("requests");
-  const [size, setSize] = useState<number | null>(KINDS.requests.size);
-  const [seats, setSeats] = useState<number | null>(100);
+  const [kept, keep] = useKept<Sentence>(`jostle.new-group ${plan.id} ${first ?? ""}`);
+  const written: Sentence = kept ?? {
+    name: "",
+    template: plan.templates[0] ?? "",
+    machine: plan.machines[0] ?? "",
+    minimum: 2,
+    maximum: 12,
+    start: "minimum",
+    count: 4,
+    policies: "suited",
+    demand: first ?? plan.demands[0] ?? "",
+    kind: "requests",
+    size: KINDS.requests.size,
+    seats: 100,
+  };
+  const newest = useRef(written);
+  newest.current = written;
+  const write = (change: Partial<Sentence>) => {
+    newest.current = { ...newest.current, ...change };
+    keep(newest.current);
+  };
+  const { name, template, machine, minimum, maximum, demand, kind, size, seats } = written;
   const queries = useQueryClient();
   const navigate = useNavigate();
   const leftOpen = plan.open_machine.includes(template);
   const words = KINDS[kind];
-  const unread = [minimum, maximum, size, seats].includes(null);
+  const elsewhere = written.start === "other";
+  const unread = [minimum, maximum, size, seats, ...(elsewhere ? [written.count] : [])].includes(null);
   const add = useMutation({
     mutationFn: () =>
       answered(
@@ -52,10 +81,13 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
             size,
             seats: seats ?? 0,
             machine: leftOpen ? machine : null,
+            start_count: elsewhere ? written.count : null,
+            with_policies: written.policies === "suited",
           },
         }),
       ),
     onSuccess: async () => {
+      keep(null);
       await queries.invalidateQueries();
       navigate(`/rehearse/${name}`);
     },
@@ -66,13 +98,37 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
   };
   return (
     <form className={its.newGroup} onSubmit={submit} aria-label="New group">
-      Run <TypedBlank label="Minimum" how={INSTANCES} first="2" set={setMinimum} /> to{" "}
-      <TypedBlank label="Maximum" how={INSTANCES} first="12" set={setMaximum} /> instances of{" "}
-      <Choice label="Launch template" value={template} options={plan.templates} set={setTemplate} />
+      Run{" "}
+      <TypedBlank
+        label="Minimum"
+        how={INSTANCES}
+        first={String(minimum ?? "")}
+        set={(value) => write({ minimum: value })}
+      />{" "}
+      to{" "}
+      <TypedBlank
+        label="Maximum"
+        how={INSTANCES}
+        first={String(maximum ?? "")}
+        set={(value) => write({ maximum: value })}
+      />{" "}
+      instances of{" "}
+      <Choice
+        label="Launch template"
+        value={template}
+        options={plan.templates}
+        set={(value) => write({ template: value })}
+      />
       {leftOpen && (
         <>
           {" "}
-          on <Choice label="Machine type" value={machine} options={plan.machines} set={setMachine} />
+          on{" "}
+          <Choice
+            label="Machine type"
+            value={machine}
+            options={plan.machines}
+            set={(value) => write({ machine: value })}
+          />
         </>
       )}{" "}
       as{" "}
@@ -83,15 +139,15 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
         required
         // biome-ignore lint/a11y/noAutofocus: the sentence was asked for, and its name comes first
         autoFocus
-        onChange={(e) => setName(e.target.value)}
+        onChange={(e) => write({ name: e.target.value })}
       />
       , for{" "}
       <select
         aria-label="Kind of work"
         value={kind}
         onChange={(e) => {
-          setKind(e.target.value as Kind);
-          setSize(KINDS[e.target.value as Kind].size);
+          const next = e.target.value as Kind;
+          write({ kind: next, size: KINDS[next].size });
         }}
       >
         {Object.entries(KINDS).map(([value, { text }]) => (
@@ -104,22 +160,63 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
         key={kind}
         label={words.label}
         how={{ measure: "duration", unit: words.unit }}
-        first={words.first}
-        set={setSize}
+        first={size === null || size === words.size ? words.first : `${size} s`}
+        set={(value) => write({ size: value })}
       />{" "}
       {words.after}
       {kind === "sessions" && (
         <>
-          , with <TypedBlank label="Seats" how={{ measure: "number", unit: "seats" }} first="100" set={setSeats} />{" "}
+          , with{" "}
+          <TypedBlank
+            label="Seats"
+            how={{ measure: "number", unit: "seats" }}
+            first={String(seats ?? "")}
+            set={(value) => write({ seats: value })}
+          />{" "}
           seats on each instance,
         </>
       )}{" "}
-      that come as in <Choice label="Demand" value={demand} options={plan.demands} set={setDemand} />.
+      that come as in{" "}
+      <Choice label="Demand" value={demand} options={plan.demands} set={(value) => write({ demand: value })} />; it
+      starts with{" "}
+      <select
+        aria-label="At the start"
+        value={written.start}
+        onChange={(e) => write({ start: e.target.value as Sentence["start"] })}
+      >
+        <option value="minimum">the minimum</option>
+        <option value="other">another count:</option>
+      </select>{" "}
+      {elsewhere && (
+        <TypedBlank
+          label="Starting count"
+          how={INSTANCES}
+          first={String(written.count ?? "")}
+          set={(value) => write({ count: value })}
+        />
+      )}{" "}
+      and{" "}
+      <select
+        aria-label="Policies"
+        value={written.policies}
+        onChange={(e) => write({ policies: e.target.value as Sentence["policies"] })}
+      >
+        <option value="suited">policies that suit it</option>
+        <option value="none">no policy yet</option>
+      </select>
+      .
       <div className={its.actions}>
         <button type="submit" className="solid-button" disabled={add.isPending || name === "" || unread}>
           Rehearse it
         </button>
-        <button type="button" className="plain-button" onClick={close}>
+        <button
+          type="button"
+          className="plain-button"
+          onClick={() => {
+            keep(null);
+            close();
+          }}
+        >
           Leave it
         </button>
         {add.error && <span className="wrong">{add.error.message}</span>}

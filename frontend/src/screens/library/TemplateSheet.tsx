@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { clsx } from "clsx";
 import { useState } from "react";
 import { answered, api, type TemplateView, type VersionView } from "../../shared/api/client";
+import { useKept } from "../../shared/words/useKept";
 import { FieldInput } from "./FieldInput";
 import its from "./library.module.css";
 
@@ -14,7 +15,7 @@ const NEWEST = 3;
 /** A template as a sheet: its versions side by side, newest first, and the next one as it is written. */
 export function TemplateSheet({ plan, template }: { plan: number; template: TemplateView }) {
   const [all, setAll] = useState(false);
-  const { draft, setDraft } = useDraft(`jostle.draft ${plan} ${template.name}`);
+  const [draft, setDraft] = useKept<Draft>(`jostle.draft ${plan} ${template.name}`);
   const queries = useQueryClient();
   const newest = template.versions[0];
   const [asked] = useDebouncedValue(draft, 200);
@@ -167,19 +168,6 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
 }
 
 /** What is half written outlives a change of the tab. */
-function useDraft(key: string) {
-  const [draft, keep] = useState<Draft | null>(() => {
-    const kept = sessionStorage.getItem(key);
-    return kept ? (JSON.parse(kept) as Draft) : null;
-  });
-  const setDraft = (next: Draft | null) => {
-    keep(next);
-    if (next === null) sessionStorage.removeItem(key);
-    else sessionStorage.setItem(key, JSON.stringify(next));
-  };
-  return { draft, setDraft };
-}
-
 function usedBy(version: VersionView): string {
   return version.used_by.length ? `runs in ${version.used_by.join(", ")}` : "runs nowhere";
 }

@@ -150,8 +150,9 @@ export function useRehearsal(
           signal: asked.signal,
         }),
       );
-      if (!asked.signal.aborted)
-        setAnswer({ ...answer, verdict: { ...answer.verdict, bounds }, page: page ?? answer.page });
+      // Another picture may have come in the meantime, and is not to be lost for this.
+      const completed = { ...answer, verdict: { ...answer.verdict, bounds }, page: page ?? answer.page };
+      setAnswer((now) => (now === answer ? completed : now));
     };
     const timer = setTimeout(() => look().catch(() => undefined), REST);
     return () => {

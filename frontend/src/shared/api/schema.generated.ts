@@ -181,7 +181,7 @@ export interface paths {
         put?: never;
         /**
          * Add Group
-         * @description A new group, with one policy that adds and one that removes to start from.
+         * @description A new group, with policies that suit its work to start from, or with none.
          */
         post: operations["add_group_api_plans__plan_id__groups_post"];
         delete?: never;
@@ -3707,6 +3707,17 @@ export interface components {
              * @default 100
              */
             seats: number;
+            /**
+             * Start Count
+             * @description Instances at the start; the minimum if left out
+             */
+            start_count?: number | null;
+            /**
+             * With Policies
+             * @description Whether it begins with policies that suit the work, or with none yet
+             * @default true
+             */
+            with_policies: boolean;
         };
         /** NewPlan */
         NewPlan: {
