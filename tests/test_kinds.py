@@ -128,6 +128,14 @@ def test_a_hand(kind):
     assert (rehearse(made, "web").result.events["time"] == 10 * 3600.0).any()
 
 
+@pytest.mark.parametrize("kind", [kind for kind in HAND_KINDS if {"length", "hold"} & kind.model_fields.keys()])
+def test_a_hand_that_lasts_is_moved_and_stretched(kind):
+    made = of_work("requests", hands=[{**kind.start, "at": "2025-07-07T10:00"}])
+    before = made.groups["web"].hands[0]
+    moved = with_change(made, op="move", path="hands.0", value={"by": 600, "longer": 300}).groups["web"].hands[0]
+    assert (moved.at, moved.lasts) == ("2025-07-07T10:10:00", before.lasts + 300)
+
+
 @pytest.mark.parametrize(
     ("part", "kind"), [("layers", kind) for kind in LAYER_KINDS] + [("incidents", kind) for kind in INCIDENT_KINDS]
 )
