@@ -80,6 +80,12 @@ class Desk:
             raise NotKept(f"{group} has no take {number}")
         return take, star
 
+    def import_plan(self, kept: KeptPlan, plan: Plan, changed: list[str], note: str) -> None:
+        """Put another plan in a plan's place, with a new arrangement of each changed group, opened as its newest take."""
+        self.store.import_plan(kept, plan, changed, note)
+        for name in changed:
+            self.open_newest(self.store.plan(kept.id), name)
+
     def open_newest(self, kept: KeptPlan, group: str) -> Take:
         """A take of the newest arrangement, after the newest take; starred where it is the first."""
         newest = self.store.arrangements(kept.id, group)

@@ -69,9 +69,7 @@ def change_parameter(change: ParameterChange, kept: PlanDep, desk: DeskDep) -> l
     for template in versions_lost(kept.plan, plan):
         raise NameTaken(f"a saved version of {template} uses {change.name}, and saved versions never change; write a new version")
     changed = [name for name, group in plan.groups.items() if group != kept.plan.groups[name]]
-    desk.store.import_plan(kept, plan, changed, f"{change.name} is {change.value}")
-    for name in changed:
-        desk.open_newest(desk.store.plan(kept.id), name)
+    desk.import_plan(kept, plan, changed, f"{change.name} is {change.value}")
     return _parameters(plan)
 
 

@@ -54,9 +54,7 @@ def _imported(desk: Desk, kept: KeptPlan, body: bytes, keep: bool) -> Imported:
         raise NameTaken(f"the file lacks or changes a saved version of {name}, which never change; give it a version more")
     if keep and found:
         changed = [one.name for one in found if one.noun == "group" and one.what != "gone"]
-        desk.store.import_plan(kept, came, changed)
-        for name in changed:
-            desk.open_newest(desk.store.plan(kept.id), name)
+        desk.import_plan(kept, came, changed, "as imported")
     same = len(came.groups) - sum(one.noun == "group" and one.what != "gone" for one in found)
     return Imported(name=came.name, differences=found, unchanged=same, kept=keep and bool(found))
 

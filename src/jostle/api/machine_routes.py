@@ -22,7 +22,7 @@ from jostle.core.plan.word import Word
 from jostle.core.rehearsal.other_machine import on_machine
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import verdict
-from jostle.records.store import KeptPlan, Take
+from jostle.records.store import Take
 
 router = APIRouter(prefix="/api/plans/{plan_id}/machines", responses=RESPONSES)
 
@@ -98,8 +98,7 @@ def list_prices(kept: PlanDep) -> list[EditableWord]:
 def change_catalogue(change: CatalogueChange, kept: PlanDep, desk: DeskDep) -> list[EditableWord]:
     """Change the catalogue; all groups are rehearsed anew with it. Answers with what is paid besides machines."""
     plan = changed_catalogue(kept.plan, change.op, change.path, change.value)
-    desk.store.change_plan(kept, plan)
-    return list_prices(KeptPlan(kept.id, kept.revision + 1, plan))
+    return list_prices(desk.store.change_plan(kept, plan))
 
 
 def _editor(word: Word, currency: str) -> Editor | None:

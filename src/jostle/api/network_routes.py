@@ -18,7 +18,6 @@ from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.word import Word
 from jostle.formats.series_file import read_series_file
-from jostle.records.store import KeptPlan
 
 router = APIRouter(prefix="/api/plans/{plan_id}/network", responses=RESPONSES)
 _EDITORS = {
@@ -67,8 +66,7 @@ def change_network(change: NetworkChange, kept: PlanDep, desk: DeskDep) -> Netwo
     if change.op == "add":
         checked_name(str(change.value))
     plan = changed_catalogue(kept.plan, change.op, change.path, change.value)
-    desk.store.change_plan(kept, plan)
-    return show_network(KeptPlan(kept.id, kept.revision + 1, plan))
+    return show_network(desk.store.change_plan(kept, plan))
 
 
 @router.post("/outside", status_code=201)
@@ -87,8 +85,7 @@ def bring_outside(
     series = read_series_file(content, kept.plan.zone, "requests_per_second", gaps, None, None, guess=True)
     brought = Outside(file=(file.filename or "pasted.csv")[-255:], gaps=gaps, samples=series.samples)
     plan = kept.plan.model_copy(update={"outside": {**kept.plan.outside, name: brought}})
-    desk.store.change_plan(kept, plan)
-    return show_network(KeptPlan(kept.id, kept.revision + 1, plan))
+    return show_network(desk.store.change_plan(kept, plan))
 
 
 def _lines(plan: Plan, part: str, said: dict[str, list[Word]]) -> list[NetworkLine]:

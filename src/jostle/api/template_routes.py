@@ -133,8 +133,7 @@ def change_rules(change: RulesChange, kept: PlanDep, desk: DeskDep) -> list[Edit
     document = kept.plan.model_dump(mode="json")
     rules = {**document["template_rules"], change.field: each_typed(change.value) or none}
     plan = read_plan({**document, "template_rules": rules})
-    desk.store.change_plan(kept, plan)
-    return show_rules(KeptPlan(kept.id, kept.revision + 1, plan))
+    return show_rules(desk.store.change_plan(kept, plan))
 
 
 @router.post("/{name}/drafts")

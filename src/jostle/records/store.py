@@ -160,8 +160,9 @@ class Store:
                 _add_arrangement(row.id, name, 1, group.model_dump(mode="json"), "as imported")
             return int(row.id)
 
-    def change_plan(self, kept: KeptPlan, plan: Plan, new_group: str | None = None, lost: str | None = None) -> None:
-        """Replace a plan's document, for additions to it; `lost` is a template that is taken out with all its versions.
+    def change_plan(self, kept: KeptPlan, plan: Plan, new_group: str | None = None, lost: str | None = None) -> KeptPlan:
+        """Replace a plan's document, for additions to it; `lost` is a template that is taken out with all its versions. Returns
+        the plan as it is kept now.
 
         Raises NameTaken where another change came first, or where a saved version of a template would change.
         """
@@ -172,6 +173,7 @@ class Store:
             self._replace(kept, plan)
             if new_group is not None:
                 _add_arrangement(kept.id, new_group, 1, plan.groups[new_group].model_dump(mode="json"), "new group")
+        return KeptPlan(kept.id, kept.revision + 1, plan)
 
     def rename_group(self, kept: KeptPlan, plan: Plan, group: str, name: str) -> None:
         """Put a plan in which a group has another name in a plan's place; its arrangements and takes take the name too."""
@@ -243,7 +245,7 @@ class Store:
             rows = ArrangementRow.select(ArrangementRow.group_name).where(ArrangementRow.plan == kept.id).distinct()
             return sorted(row.group_name for row in rows if row.group_name not in kept.plan.groups)
 
-    def import_plan(self, kept: KeptPlan, plan: Plan, changed: list[str], note: str = "as imported") -> None:
+    def import_plan(self, kept: KeptPlan, plan: Plan, changed: list[str], note: str) -> None:
         """Put another plan in a plan's place, with a new arrangement of each changed group, and a note of why."""
         with self.transaction():
             self._replace(kept, plan)

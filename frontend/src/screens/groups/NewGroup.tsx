@@ -34,7 +34,6 @@ interface Sentence {
   size: number | null;
   seats: number | null;
 }
-const INSTANCES = { measure: "number", unit: "instances" } as const;
 
 /** A new group, written as one sentence with blanks. */
 export function NewGroup({ plan, demand: first, close }: { plan: PlanView; demand?: string; close: () => void }) {
@@ -96,23 +95,17 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
     event.preventDefault();
     add.mutate();
   };
+  const blank = (label: string, field: "minimum" | "maximum" | "count" | "seats", unit = "instances") => (
+    <TypedBlank
+      label={label}
+      how={{ measure: "number", unit }}
+      first={String(written[field] ?? "")}
+      set={(value) => write({ [field]: value })}
+    />
+  );
   return (
     <form className={its.newGroup} onSubmit={submit} aria-label="New group">
-      Run{" "}
-      <TypedBlank
-        label="Minimum"
-        how={INSTANCES}
-        first={String(minimum ?? "")}
-        set={(value) => write({ minimum: value })}
-      />{" "}
-      to{" "}
-      <TypedBlank
-        label="Maximum"
-        how={INSTANCES}
-        first={String(maximum ?? "")}
-        set={(value) => write({ maximum: value })}
-      />{" "}
-      instances of{" "}
+      Run {blank("Minimum", "minimum")} to {blank("Maximum", "maximum")} instances of{" "}
       <Choice
         label="Launch template"
         value={template}
@@ -164,19 +157,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
         set={(value) => write({ size: value })}
       />{" "}
       {words.after}
-      {kind === "sessions" && (
-        <>
-          , with{" "}
-          <TypedBlank
-            label="Seats"
-            how={{ measure: "number", unit: "seats" }}
-            first={String(seats ?? "")}
-            set={(value) => write({ seats: value })}
-          />{" "}
-          seats on each instance,
-        </>
-      )}{" "}
-      that come as in{" "}
+      {kind === "sessions" && <>, with {blank("Seats", "seats", "seats")} seats on each instance,</>} that come as in{" "}
       <Choice label="Demand" value={demand} options={plan.demands} set={(value) => write({ demand: value })} />; it
       starts with{" "}
       <select
@@ -187,15 +168,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
         <option value="minimum">the minimum</option>
         <option value="other">another count:</option>
       </select>{" "}
-      {elsewhere && (
-        <TypedBlank
-          label="Starting count"
-          how={INSTANCES}
-          first={String(written.count ?? "")}
-          set={(value) => write({ count: value })}
-        />
-      )}{" "}
-      and{" "}
+      {elsewhere && blank("Starting count", "count")} and{" "}
       <select
         aria-label="Policies"
         value={written.policies}

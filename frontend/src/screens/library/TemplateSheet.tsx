@@ -167,7 +167,6 @@ export function TemplateSheet({ plan, template }: { plan: number; template: Temp
   );
 }
 
-/** What is half written outlives a change of the tab. */
 function usedBy(version: VersionView): string {
   return version.used_by.length ? `runs in ${version.used_by.join(", ")}` : "runs nowhere";
 }

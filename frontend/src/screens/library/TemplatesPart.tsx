@@ -9,6 +9,7 @@ import { NewOne } from "./NewOne";
 import { TemplateSheet } from "./TemplateSheet";
 
 const GROUP = "group ";
+type Rule = "required_tags" | "machines" | "shut_ports";
 
 /** All launch templates; the versions of the chosen one side by side. */
 export function TemplatesPart({ plan }: { plan: PlanView }) {
@@ -30,7 +31,7 @@ export function TemplatesPart({ plan }: { plan: PlanView }) {
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/templates/rules", { params: { path } })),
   });
   const rule = useMutation({
-    mutationFn: (body: { field: "required_tags" | "machines" | "shut_ports"; value: string }) =>
+    mutationFn: (body: { field: Rule; value: string }) =>
       answered(api.POST("/api/plans/{plan_id}/templates/rules", { params: { path }, body })),
     onSuccess: () => queries.invalidateQueries(),
   });
@@ -38,7 +39,7 @@ export function TemplatesPart({ plan }: { plan: PlanView }) {
     preview: () => undefined,
     commit: (place, value) =>
       rule.mutate({
-        field: place.replace("template_rules.", "") as "required_tags" | "machines" | "shut_ports",
+        field: place.replace("template_rules.", "") as Rule,
         value: String(value),
       }),
     putBack: () => undefined,

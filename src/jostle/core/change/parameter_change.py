@@ -14,6 +14,8 @@ def with_uses(plan: Plan, document: dict[str, Any]) -> dict[str, Any]:
     A setting that was changed since stays as it is.
     """
     document = {key: value for key, value in document.items() if key != "uses"}
+    if not plan.uses:
+        return document
     now = plan.model_dump(mode="json")
     left = {path: text for path, text in plan.uses.items() if _is_there(document, path)}
     while left:
@@ -49,7 +51,7 @@ def _is_one_of(document: dict[str, Any], path: str, places: set[Any]) -> bool:
 
 def uses_of(plan: Plan) -> dict[str, list[str]]:
     """Paths of the settings that follow each parameter."""
-    document = with_uses(plan, plan.model_dump(mode="json")) if plan.uses else {}
+    document = with_uses(plan, plan.model_dump(mode="json"))
     followed: dict[str, list[str]] = {name: [] for name in plan.parameters}
     for path, text in plan.uses.items():
         for name in set(used_in(text)) & followed.keys():

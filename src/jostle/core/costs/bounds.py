@@ -155,7 +155,7 @@ def _load(setup: Setup) -> NDArray[np.float64]:
     """
     if setup.of("work") != WorkKind.SESSIONS:
         return setup.rate
-    return _under_way(setup.arrivals, _ending(setup))
+    return _under_way(setup.arrivals, _ending(setup), math.inf)[0]
 
 
 def _ending(setup: Setup) -> float:
@@ -164,25 +164,17 @@ def _ending(setup: Setup) -> float:
 
 
 @maker
-def _under_way(arrivals: np.ndarray, ending: float) -> np.ndarray:
-    there = 0.0
-    found = np.empty(len(arrivals))
-    for k in range(len(arrivals)):
-        there += arrivals[k] - there * ending
-        found[k] = there
-    return found
-
-
-@leaf
-def _refused(arrivals: np.ndarray, ending: float, seats: float) -> float:
-    """Sessions that find no seat among so many, each of those under way ending evenly."""
+def _under_way(arrivals: np.ndarray, ending: float, seats: float) -> tuple[np.ndarray, float]:
+    """Sessions under way in each tick where so many find a seat and that share of them ends in each, and how many find none."""
     there = refused = 0.0
+    found = np.empty(len(arrivals))
     for k in range(len(arrivals)):
         there += arrivals[k] - there * ending
         if there > seats:
             refused += there - seats
             there = seats
-    return refused
+        found[k] = there
+    return found, refused
 
 
 def _steady_count(setup: Setup, promises: list[ServicePromise]) -> int:
@@ -198,10 +190,10 @@ def _steady_count(setup: Setup, promises: list[ServicePromise]) -> int:
 
     def fits(count: int) -> bool:
         late = (_late(load, setup.ticks, capacity, 1.0, count, setup.line.loads, setup.line.row_of, t) <= a for t, a in tables)
-        refused = (
-            _refused(setup.arrivals, _ending(setup), count * capacity) <= (1 - p.share) * setup.arrivals.sum() for p in seats
-        )
-        return all(late) and all(refused)
+        if not all(late):
+            return False
+        refused = _under_way(setup.arrivals, _ending(setup), count * capacity)[1] if seats else 0.0
+        return all(refused <= (1 - p.share) * setup.arrivals.sum() for p in seats)
 
     low, high = 0, max(1, int(np.ceil(load.max() / capacity)))
     while high - low > 1:

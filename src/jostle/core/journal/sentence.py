@@ -43,7 +43,7 @@ LONG = 40
 BRAKED = {"instances": "instances", "percent": "% of the count"}
 MODES = {"grow_and_shrink": "add and remove", "grow": "only add", "stay": "change nothing"}
 BASES = {"machine": "the machine's state", "heartbeat": "a heartbeat", "load_balancer": "the load balancer's check"}
-# What each does, where a price or a risk is left
+# What choosing by each of them is good for
 CRITERIA_HINTS = {
     "oldest_version": "brings a new version in by and by",
     "oldest": "no instance grows older than it must",

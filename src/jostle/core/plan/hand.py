@@ -9,9 +9,9 @@ from pydantic import Field
 
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.editor import Editor, choices, number
-from jostle.core.plan.layer import strength
+from jostle.core.plan.layer import LoadTest, sending_words, sent
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Rate, Share, say_duration, say_rate, say_share
+from jostle.core.plan.quantity import Duration, Rate, Share, say_duration, say_share
 from jostle.core.plan.wall import Moment
 from jostle.core.plan.word import Word, choice_word, count_word, moment_word, say, share_word, time_word
 
@@ -158,8 +158,7 @@ class HandLoad(HandBase):
     trade: ClassVar = "load test generator clients traffic"
     start: ClassVar = {"kind": "load", "clients": 100, "each": 1.0, "ramp": 300.0, "hold": 1800.0}
     editors: ClassVar = {
-        "clients": number("Clients", "", 1.0, 0.0, 1000.0, 10.0),
-        "each": number("Each client", "/s", 1.0, 0.0, 20.0, 0.1),
+        **LoadTest.editors,
         "ramp": number("Started over", "min", 1 / 60, 0.0, 120.0, 1.0),
         "hold": number("Held for", "min", 1 / 60, 1.0, 240.0, 1.0),
     }
@@ -182,11 +181,7 @@ class HandLoad(HandBase):
             say("has "),
             count_word(f"{path}.clients", self.clients),
             say(" clients send "),
-            Word(text=say_rate(self.each), path=f"{path}.each", value=self.each),
-            say(" each, started over "),
-            time_word(f"{path}.ramp", self.ramp),
-            say(", held for "),
-            time_word(f"{path}.hold", self.hold),
+            *sending_words(path, self.each, self.ramp, self.hold),
         ]
 
     def editor(self, field: str, value: Any, text: str) -> Editor | None:
@@ -195,8 +190,7 @@ class HandLoad(HandBase):
 
     def series(self, clock: Clock) -> NDArray[np.float64]:
         """What it sends in each tick (1/s), shape (ticks,)."""
-        since = clock.epochs - clock.epoch_of(self.at)
-        return np.asarray(self.clients * self.each * strength(since, self.ramp, self.hold, 0.0))
+        return sent(clock, self.at, self.clients * self.each, self.ramp, self.hold)
 
 
 Kinds = HandKill | HandStress | HandSet | HandPin | HandLoad

@@ -17,7 +17,7 @@ from jostle.core.plan.model import Model, kind_of
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.quantity import Duration, Rate, Share, say_number, say_rate
 from jostle.core.plan.wall import ClockTime, Moment
-from jostle.core.plan.word import Word, choice_word, moment_word, say, share_word, time_word
+from jostle.core.plan.word import Word, choice_word, moment_word, number_word, say, share_word, time_word
 
 Series = NDArray[np.float64]
 WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
@@ -148,7 +148,7 @@ class Weekdays(LayerBase):
     def words(self, path: str) -> list[Word]:
         words = [say("A factor for each weekday: ")]
         for k, day in enumerate(WEEKDAYS):
-            words += [say(f"{', ' if k else ''}{day[:3].capitalize()} "), _number(f"{path}.{day}", getattr(self, day))]
+            words += [say(f"{', ' if k else ''}{day[:3].capitalize()} "), number_word(f"{path}.{day}", getattr(self, day))]
         return words
 
     def series(self, clock: Clock, place: int, seed: int) -> Series:
@@ -211,7 +211,7 @@ class Bursts(LayerBase):
 
     def words(self, path: str) -> list[Word]:
         return [
-            _number(f"{path}.amount", self.amount),
+            number_word(f"{path}.amount", self.amount),
             say(" arrive at "),
             *_listed([choice_word(f"{path}.at.{k}", at) for k, at in enumerate(self.at)]),
             say(" each day, spread over "),
@@ -262,18 +262,13 @@ class LoadTest(LayerBase):
             say("From "),
             moment_word(f"{path}.at", self.at),
             say(" a load test: "),
-            _number(f"{path}.clients", self.clients),
+            number_word(f"{path}.clients", self.clients),
             say(" clients that send "),
-            _rate(f"{path}.each", self.each),
-            say(" each, started over "),
-            time_word(f"{path}.ramp", self.ramp),
-            say(", held for "),
-            time_word(f"{path}.hold", self.hold),
+            *sending_words(path, self.each, self.ramp, self.hold),
         ]
 
     def series(self, clock: Clock, place: int, seed: int) -> Series:
-        since = clock.epochs - clock.epoch_of(self.at)
-        return np.asarray(self.clients * self.each * strength(since, self.ramp, self.hold, 0.0))
+        return sent(clock, self.at, self.clients * self.each, self.ramp, self.hold)
 
     def lies(self, clock: Clock) -> tuple[float, float, bool]:
         return clock.epoch_of(self.at), self.ramp + self.hold, True
@@ -401,6 +396,18 @@ Layer = Annotated[Kinds, Field(discriminator="kind")]
 LAYER_KINDS: dict[str, type[Kinds]] = {kind_of(kind): kind for kind in get_args(Kinds) if kind is not Brought}
 
 
+def sent(clock: Clock, at: str, rate: float, ramp: float, hold: float) -> Series:
+    """What clients send in each tick (1/s) that come one after the other over `ramp` from a moment on, send `rate` together for
+    `hold`, and stop."""
+    return np.asarray(rate * strength(clock.epochs - clock.epoch_of(at), ramp, hold, 0.0))
+
+
+def sending_words(path: str, each: float, ramp: float, hold: float) -> list[Word]:
+    """How much each client of several sends, and how they come and stay."""
+    started = [_rate(f"{path}.each", each), say(" each, started over "), time_word(f"{path}.ramp", ramp)]
+    return [*started, say(", held for "), time_word(f"{path}.hold", hold)]
+
+
 def strength(since: Series, ramp: float, hold: float, decay: float) -> Series:
     """0 before its beginning, rising to 1 over `ramp`, 1 for `hold`, falling to 0 over `decay`; `since` is seconds from it."""
     ends = np.cumsum([0.0, ramp, hold, decay])
@@ -436,10 +443,6 @@ def _listed(words: list[Word]) -> list[Word]:
     """Words in a row, with commas and an `and` between them."""
     between = [", "] * (len(words) - 2) + [" and "] * (len(words) > 1)
     return [part for word, link in zip(words, [*between, ""], strict=True) for part in (word, say(link))]
-
-
-def _number(path: str, value: float) -> Word:
-    return Word(text=say_number(value), path=path, value=value)
 
 
 def times_word(path: str, value: float) -> Word:
