@@ -17,7 +17,7 @@ from jostle.core.change.start import group_to_begin_with
 from jostle.core.journal.demand_line import demand_sentences
 from jostle.core.journal.frame_line import frame_sentence
 from jostle.core.journal.machine_line import machine_words, prices_words
-from jostle.core.journal.network_line import outside_words, rule_words, subnet_words
+from jostle.core.journal.network_line import database_words, outside_words, rule_words, subnet_words
 from jostle.core.journal.sentence import group_page
 from jostle.core.journal.template_line import rules_words
 from jostle.core.plan.clock import Clock
@@ -80,6 +80,8 @@ def in_general(path: str, document: dict[str, Any]) -> str:
     part, *steps = path.split(".")
     if part == "work":
         return f"work<{document['work']['kind']}>.{'.'.join(steps)}"
+    if path.startswith("load_balancer.weights."):
+        return "load_balancer.weights"
     if part in BY_KIND and steps:
         kind = setting(document, f"{part}.{steps[0]}")["kind"]
         return ".".join([f"{part}.*<{kind}>", *("*" if step.isdecimal() else step for step in steps[1:])])
@@ -93,6 +95,8 @@ def roomy() -> Plan:
     return read_plan(
         data(
             subnets={"north-a": {"zone": "north"}, "south-a": {"zone": "south"}},
+            databases={"bookings": {"subnets": ["north-a"]}},
+            **{"machines__otter-2__baseline": 0.2},
             templates={"front": {"versions": [{"machine": "otter-2", "boot_time": 100}, open_version]}},
             groups__web__launch=own,
             outside={
@@ -119,7 +123,7 @@ class Walk:
         for path, word in page.words.items():
             assert editor_of(word, plan, crew) is not None, path
             self.found.add(in_general(path, document))
-        offers = [offer for section in page.sections for offer in offers_for(section.key, crew)]
+        offers = [offer for section in page.sections for offer in offers_for(section.key, crew, list(self.plan.databases))]
         for section in page.sections:
             for sentence in section.sentences:
                 offers += acts_on(sentence.key, crew, site_of(plan, crew))
@@ -143,6 +147,9 @@ class Walk:
         for entry in document["calendar"]:
             day = f"calendar.{entry['name']}"
             document = changed_group(document, [Change(op="skip", path=day, value=1_751_932_800_000)], self.plan.start)
+        for number, hand in enumerate(document["hands"]):
+            if hand["kind"] == "load":
+                self.look(changed_group(document, [Change(path=f"hands.{number}.waits", value=True)], self.plan.start))
         for offer in self.look(document):
             if offer.text != "take out":
                 self.look(self.take_up(document, offer))
@@ -203,10 +210,13 @@ def test_every_setting_of_a_plan_is_found_on_a_screen():
         word for name, one in plan.machines.items() for column in machine_words(name, one, "EUR").values() for word in column
     ]
     words += [word for name, one in plan.subnets.items() for word in subnet_words(name, one)]
+    words += [word for name, one in plan.databases.items() for word in database_words(name, one)]
     words += rules_words(plan.template_rules)
     rule = FirewallRule(ports=[443], source="10.0.0.0/8")
     words += rule_words("web-in", rule) + outside_words(plan.outside["footfall"])
-    found = {re.sub(r"^(machines|subnets|firewall|outside)\.[a-z0-9-]+", r"\1.*", word.path) for word in words if word.path}
+    found = {
+        re.sub(r"^(machines|subnets|firewall|databases|outside)\.[a-z0-9-]+", r"\1.*", word.path) for word in words if word.path
+    }
     found |= {f"templates.*.versions.*.{field.name}" for field in template_fields(plan)}
     found |= {f"budgets.*.{field}" for field in Budgets.model_fields["budgets"].annotation.__args__[0].model_fields}
     apart = ("groups.", "demands.", "uses", "parameters", "jostle")
@@ -227,8 +237,12 @@ def test_every_setting_of_a_demand_is_found_on_its_sheet():
         for kind in kinds:
             demand, _ = changed_demand(plan.demands["even"], [Change(op="add", path=part, value=kind)], clock, ["north"])
             place = f"{part}.{len(getattr(demand, part)) - 1}"
-            sentence = next(one for one in demand_sentences(demand) if one.key == place)
-            paths = [word.path for word in sentence.words if word.path] + [f"{place}.muted"]
+            sentences = [one for one in demand_sentences(demand) if one.key == place]
+            if kind == "load_test":
+                waits, _ = changed_demand(demand, [Change(path=f"{place}.waits", value=True)], clock, ["north"])
+                sentences += [one for one in demand_sentences(waits) if one.key == place]
+            words = [word for sentence in sentences for word in sentence.words]
+            paths = [word.path for word in words if word.path] + [f"{place}.muted"]
             found |= {
                 re.sub(r"\.\d+$", "", re.sub(r"\.\d+\.", ".*.", path.replace(place, f"{part}.*<{kind}>"))) for path in paths
             }

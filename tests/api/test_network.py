@@ -29,7 +29,10 @@ def change(client, network, **body):
 
 def test_each_is_a_sentence_with_who_uses_it(client, network):
     found = client.get(network).json()
-    subnets = {"north-a": ("lies in zone north.", ["web", "front"]), "spare-a": ("lies in zone south.", [])}
+    subnets = {
+        "north-a": ("lies in zone north, no region named.", ["web", "front"]),
+        "spare-a": ("lies in zone south, no region named.", []),
+    }
     assert told(found["subnets"]) == subnets
     rule = "lets in ports 443 and 8000-8100 from anywhere, 0.0.0.0/0."
     assert told(found["firewall"]) == {"web-in": (rule, ["web", "front"])}
@@ -40,14 +43,14 @@ def test_words_are_changed_as_people_type_them(client, network):
     found = change(client, network, path="firewall.web-in.ports", value="443, 9000 to 9010").json()
     assert told(found["firewall"])["web-in"][0].startswith("lets in ports 443 and 9000-9010 from")
     found = change(client, network, path="subnets.spare-a.zone", value="west").json()
-    assert told(found["subnets"])["spare-a"][0] == "lies in zone west."
+    assert told(found["subnets"])["spare-a"][0] == "lies in zone west, no region named."
     document = client.get(network.replace("network", "document")).json()
     assert document["subnets"]["spare-a"] == {"zone": "west"}
 
 
 def test_one_more_and_one_less(client, network):
     found = change(client, network, op="add", path="subnets", value="south-b").json()
-    assert told(found["subnets"])["south-b"] == ("lies in zone north.", [])
+    assert told(found["subnets"])["south-b"] == ("lies in zone north, no region named.", [])
     found = change(client, network, op="add", path="firewall", value="desk-in").json()
     assert told(found["firewall"])["desk-in"][0] == "lets in port 443 from 10.0.0.0/8."
     found = change(client, network, op="remove", path="subnets.spare-a").json()
@@ -84,3 +87,20 @@ def test_an_outside_metric_is_brought_watched_and_kept_while_it_is(client, netwo
     assert bad.status_code == 422
     gone = change(client, network, op="remove", path="outside.footfall").json()
     assert gone["outside"] == []
+
+
+def test_a_database_stands_in_subnets_and_is_asked_by_groups(client, network):
+    url = f"{network}/changes"
+    added = client.post(url, json={"op": "add", "path": "databases", "value": "tides"}).json()
+    assert told(added["databases"]) == {"tides": ("stands in north-a and is asked on port 5432.", [])}
+    client.post(url, json={"path": "databases.tides.subnets", "value": "spare-a, north-a"})
+    moved = client.post(url, json={"path": "databases.tides.port", "value": 3306}).json()
+    assert told(moved["databases"])["tides"][0] == "stands in spare-a and north-a and is asked on port 3306."
+    assert "tides" in told(moved["subnets"])["spare-a"][1]
+    refused = client.post(url, json={"op": "remove", "path": "subnets.spare-a"})
+    assert refused.status_code == 422
+    assert "is used by tides" in refused.text
+    named = client.post(url, json={"path": "subnets.spare-a.region", "value": "sound"}).json()
+    assert told(named["subnets"])["spare-a"][0] == "lies in zone south, sound."
+    left = client.post(url, json={"path": "subnets.spare-a.region", "value": ""}).json()
+    assert told(left["subnets"])["spare-a"][0] == "lies in zone south, no region named."

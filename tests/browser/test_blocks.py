@@ -85,6 +85,8 @@ def test_instances_are_shaded_by_zone_and_one_is_looked_at(workbench):
     ActionChains(workbench.driver).move_to_element_with_offset(touch, 0, -28).click().perform()
     workbench.until(lambda: workbench.text(".life h2").startswith("Instance "))
     workbench.waits_for_text(".life dl", "north")
+    workbench.wait_for('.life svg[aria-label^="CPU, at most"]')
+    workbench.wait_for('.life svg[aria-label^="requests/s, at most"]')
     first = workbench.text(".life h2")
     workbench.named(".life button", "instance after →").click()
     workbench.until(lambda: workbench.text(".life h2") != first)

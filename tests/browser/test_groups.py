@@ -223,7 +223,42 @@ def test_a_half_written_group_is_there_again_and_may_begin_without_a_policy(work
     workbench.named("button", "New group").click()
     assert workbench.wait_for('[aria-label="Name"]').get_attribute("value") == "quay-desk"
     assert workbench.wait_for('[aria-label="Starting count"]').get_attribute("value") == "5"
-    workbench.named("button", "Rehearse it").click()
+    workbench.named("button", "Keep it").click()
     workbench.until(lambda: "/rehearse/quay-desk" in workbench.driver.current_url)
     assert workbench.word("start_count").text == "5"
     assert not workbench.all('[data-key^="policies."]')
+
+
+def test_a_new_group_and_its_template_are_seen_before_they_are_kept(workbench):
+    workbench.open("/groups")
+    workbench.named("button", "New group").click()
+    workbench.waits_for_text("[aria-label='Its week']", "Its week, before anything is kept: 2 to 12 of web-front")
+    workbench.wait_for('[aria-label="Load balancer"] option[value="one"]').click()
+    workbench.wait_for('[aria-label="Launch template"] option:last-child').click()
+    workbench.wait_for('[aria-label="Name of the new template"]').send_keys("slip-front")
+    workbench.wait_for('[aria-label="Machine type"] option:nth-child(2)').click()
+    for subnet in ("back-north", "back-skerry"):
+        workbench.named('[aria-label="Subnets"] button', subnet).click()
+    workbench.named('[aria-label="Firewall rules"] button', "inside").click()
+    workbench.waits_for_text("[aria-label='Its week']", "2 to 12 of slip-front")
+    workbench.until(lambda: len(workbench.all("[aria-label='Promises']")) == 6)
+    workbench.wait_for('[aria-label="Name"]').send_keys("slip-web", Keys.ENTER)
+    workbench.waits_for_text(".page h1", "slip-web")
+    workbench.waits_for_text('[data-key="load_balancer"]', "https on 443 goes to port 8080")
+    workbench.waits_for_text('[data-key="runs"]', "slip-front, version 1 (newest) in north, skerry and west")
+
+
+def test_many_groups_are_changed_at_once_each_listed_first(workbench):
+    workbench.open("/groups")
+    workbench.named("button", "change many").click()
+    workbench.until(lambda: workbench.all('[aria-label="What to change"] option[value="drain"]'))
+    workbench.wait_for('[aria-label="What to change"] option[value="drain"]').click()
+    workbench.wait_for('[aria-label="Its new value"]').send_keys("2 min")
+    workbench.waits_for_text(".many table", "drain 2 min, was 90 s")
+    assert "no change" in workbench.text(".many table")
+    workbench.named(".many button", "Change these 4").click()
+    workbench.until(lambda: not workbench.all(".many"))
+    workbench.open("/rehearse/fare-quote")
+    workbench.until(lambda: workbench.word("drain").text == "2 min")
+    workbench.named(".where button", "arrangement 2").click()
+    workbench.waits_for_text(".arrangements li", "the drain of all groups")

@@ -117,7 +117,7 @@ def test_a_weekday_is_raised_by_keys(layers):
 def test_layers_and_incidents_are_added_and_taken_out(layers):
     before = total(layers)
     layers.named(".offers button", "+ load test").click()
-    layers.until(lambda: "a load test: 100 clients that send 1/s each" in says(layers, "layers.6"))
+    layers.until(lambda: "a load test: 100 clients that send at a rate of their own, 1/s each" in says(layers, "layers.6"))
     layers.until(lambda: total(layers) != before)
     layers.named(".offers button", "+ zone lost").click()
     layers.until(lambda: "zone north is lost for 30 min" in says(layers, "incidents.0"))

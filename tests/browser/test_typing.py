@@ -67,10 +67,10 @@ def test_a_new_group_takes_what_is_typed(workbench):
     size.send_keys(Keys.CONTROL, "a")
     size.send_keys("many")
     workbench.waits_for_text(".new-group .refused", "write a duration")
-    assert not workbench.named("button", "Rehearse it").is_enabled()
+    assert not workbench.named("button", "Keep it").is_enabled()
     size.send_keys(Keys.CONTROL, "a")
     size.send_keys("0,12 s")
     workbench.waits_for_text(".new-group .typed-line", "= 120 ms")
-    workbench.named("button", "Rehearse it").click()
+    workbench.named("button", "Keep it").click()
     workbench.waits_for_text(".page h1", "berth-desk")
     assert workbench.word("work.cpu_seconds").text == "120 ms"

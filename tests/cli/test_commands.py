@@ -19,6 +19,7 @@ FIGURES = [
     "overflow_hours",
     "short_minutes",
     "under_minutes",
+    "credits_gone_minutes",
     "late_percent",
     "arrived",
     "served",

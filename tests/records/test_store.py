@@ -120,3 +120,22 @@ def test_what_was_kept_under_earlier_names_is_read_under_those_of_now(tmp_path):
     read = store.plan(1).plan.groups["web"]
     assert (read.mode, read.owned, read.leaving.criteria[-1]) == ("grow", 2, "least_paid_left")
     assert store.arrangement(1, "web", 1).document["mode"] == "grow"
+
+
+def test_what_spreads_requests_has_moved_to_the_load_balancer(tmp_path):
+    path = tmp_path / "records.sqlite"
+    Store(path)
+    database = SqliteDatabase(str(path))
+    database.execute_sql("DELETE FROM migratehistory WHERE name = '006_balancer'")
+    document = json.loads(plan().model_dump_json())
+    web = document["groups"]["web"]
+    web["load_balancer"] = False
+    web["work"] |= {"spread": "in_turn", "sticky": 300}
+    document["groups"]["plain"] = {**web, "load_balancer": True, "work": {**web["work"], "spread": "by_chance", "sticky": 0}}
+    document["groups"]["none"] = {**web, "work": {**web["work"], "spread": "by_chance", "sticky": 0}}
+    database.execute_sql("INSERT INTO plan (name, document, created) VALUES ('p', ?, 'now')", (json.dumps(document),))
+    database.close()
+    groups = Store(path).plan(1).plan.groups
+    assert (groups["web"].spread, groups["web"].sticky) == ("in_turn", 300)
+    assert groups["plain"].load_balancer is not None
+    assert groups["none"].load_balancer is None

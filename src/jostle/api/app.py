@@ -25,6 +25,7 @@ from jostle.api import (
     import_routes,
     live_routes,
     machine_routes,
+    many_routes,
     network_routes,
     plan_routes,
     problem,
@@ -76,6 +77,7 @@ def create_app(store: Store | None) -> FastAPI:
     app.include_router(costs_routes.router)
     app.include_router(live_routes.router)
     app.include_router(machine_routes.router)
+    app.include_router(many_routes.router)
     app.include_router(network_routes.router)
     app.include_router(reading_routes.router)
     app.include_router(template_routes.router)

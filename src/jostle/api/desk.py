@@ -53,10 +53,11 @@ class Desk:
     def play(self, kept: KeptPlan, group: str, document: dict[str, Any], seed: int, by_zone: bool = False) -> Played:
         """Rehearse a group as the document has it, with meters by zone if so asked. Raises PlanError."""
         key = json.dumps([kept.id, kept.revision, group, document, seed, by_zone], sort_keys=True)
-        return self._played.get(key, lambda: self._play(brisk(with_group(kept.plan, group, document)), group, seed, by_zone))
+        return self._played.get(key, lambda: self.look(with_group(kept.plan, group, document), group, seed, by_zone))
 
-    def _play(self, plan: Plan, group: str, seed: int, by_zone: bool) -> Played:
-        began = time.perf_counter()
+    def look(self, plan: Plan, group: str, seed: int, by_zone: bool = False) -> Played:
+        """Rehearse a group of a plan that need not be kept."""
+        began, plan = time.perf_counter(), brisk(plan)
         rehearsal = self.rehearser.rehearse(plan, group, seed, by_zone)
         judged = verdict(rehearsal, with_bounds=False)
         spent = (time.perf_counter() - began) * 1000

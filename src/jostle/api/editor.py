@@ -3,6 +3,7 @@
 from jostle.api.repeat_editor import exception_editor, repeat_editor
 from jostle.core.engine.compile import Crew
 from jostle.core.journal.sentence import BASES, BRAKED, CRITERIA, CRITERIA_HINTS, MODES
+from jostle.core.plan.balancer import LoadBalancer
 from jostle.core.plan.editor import Choice, Editor, Value, choices, number
 from jostle.core.plan.group import Group
 from jostle.core.plan.plan import Plan
@@ -75,6 +76,8 @@ def editor_of(word: Word, plan: Plan, crew: Crew) -> Editor | None:
             return group.promises[number_of].editor(field, word.value, plan.currency)
         case "work":
             return group.work.editor(field, word.value)
+        case "load_balancer":
+            return LoadBalancer.editor(place, word.value)
         case _:
             return _of_the_group(word.path, word, plan, crew)
 
@@ -105,6 +108,8 @@ def _of_the_group(path: str, word: Word, plan: Plan, crew: Crew) -> Editor | Non
         case "template" | "demand":
             names = plan.templates if path == "template" else plan.demands
             return choices(path.capitalize(), [(name, name) for name in names])
+        case "database":
+            return choices("Database", [(None, "none"), *((name, name) for name in plan.databases)])
         case "version" | "start_version":
             numbers = range(1, len(plan.templates[group.template].versions) + 1)
             first: tuple[Value, str] = ("newest", "the newest") if path == "version" else (None, "that of the others")

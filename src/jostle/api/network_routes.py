@@ -1,4 +1,4 @@
-"""Routes for the network of a plan, its subnets and firewall rules, and for metrics that come from outside."""
+"""Routes for the network of a plan, its subnets, firewall rules and databases, and for metrics that come from outside."""
 
 from typing import Annotated, Any, Literal
 
@@ -11,8 +11,8 @@ from jostle.api.page import EditableWord, editable
 from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
 from jostle.core.change.catalogue_change import changed_catalogue, users_of
-from jostle.core.journal.network_line import outside_words, rule_words, subnet_words
-from jostle.core.plan.editor import Editor
+from jostle.core.journal.network_line import database_words, outside_words, rule_words, subnet_words
+from jostle.core.plan.editor import Editor, number
 from jostle.core.plan.outside import Outside
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
@@ -22,6 +22,9 @@ from jostle.formats.series_file import read_series_file
 router = APIRouter(prefix="/api/plans/{plan_id}/network", responses=RESPONSES)
 _EDITORS = {
     "zone": Editor(kind="text", label="Zone"),
+    "region": Editor(kind="text", label="Region", blank=True),
+    "subnets": Editor(kind="text", label="Subnets"),
+    "port": number("Port", "", 1.0, 1.0, 10000.0, 1.0),
     "ports": Editor(kind="text", label="Ports, such as 443, 8000-8100 or all"),
     "source": Editor(kind="text", label="Address range"),
 }
@@ -38,6 +41,7 @@ class NetworkLine(BaseModel):
 class Network(BaseModel):
     subnets: list[NetworkLine]
     firewall: list[NetworkLine]
+    databases: list[NetworkLine]
     outside: list[NetworkLine]
 
 
@@ -45,17 +49,18 @@ class NetworkChange(BaseModel):
     """`set` a value at a path, `add` one to a part (value: its name), or `remove` one that nothing uses."""
 
     op: Literal["set", "add", "remove"] = "set"
-    path: str = Field(pattern=r"^(subnets|firewall|outside)(\.[a-z0-9_.-]+)?$", max_length=200)
+    path: str = Field(pattern=r"^(subnets|firewall|databases|outside)(\.[a-z0-9_.-]+)?$", max_length=200)
     value: Any = None
 
 
 @router.get("")
 def show_network(kept: PlanDep) -> Network:
-    """Subnets, firewall rules and outside metrics, each as a sentence with who uses it."""
+    """Subnets, firewall rules, databases and outside metrics, each as a sentence with who uses it."""
     plan = kept.plan
     return Network(
         subnets=_lines(plan, "subnets", {name: subnet_words(name, one) for name, one in plan.subnets.items()}),
         firewall=_lines(plan, "firewall", {name: rule_words(name, one) for name, one in plan.firewall.items()}),
+        databases=_lines(plan, "databases", {name: database_words(name, one) for name, one in plan.databases.items()}),
         outside=_lines(plan, "outside", {name: outside_words(one) for name, one in plan.outside.items()}),
     )
 

@@ -1,6 +1,6 @@
 """What can be done with a sentence of the page, and what can be added to a section."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from pydantic import BaseModel, Field
 
@@ -34,7 +34,9 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
     if part == "promises":
         kept = [promise.model_dump(mode="json") for k, promise in enumerate(group.promises) if str(k) != name]
         return [_offer("take out", "promises", kept)]
-    if key in ("owned", "first_start"):
+    if key == "load_balancer":
+        return _acts_on_balancer(crew)
+    if key in ("owned", "first_start", "database"):
         return [_offer("take out", key, None)]
     if key == "launch":
         return [
@@ -60,7 +62,25 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
     return [*offers, _taken_out(key)]
 
 
-def offers_for(section: str, crew: Crew) -> list[Offer]:
+def _acts_on_balancer(crew: Crew) -> list[Offer]:
+    balancer = crew.group.load_balancer
+    if balancer is None:
+        return []
+    offers = []
+    if isinstance(crew.group.work, Requests) and not balancer.sticky:
+        stays = "connections that last" if balancer.whole_connections else "clients that stay"
+        offers.append(_offer(f"+ {stays}", "load_balancer.sticky", 600.0, "sticky affinity session"))
+    version = crew.launch.version
+    if isinstance(crew.group.work, Requests) and version not in balancer.weights:
+        offers.append(_offer(f"+ a weight for version {version}", f"load_balancer.weights.{version}", 0.5, "weight share canary"))
+    if balancer.weights:
+        offers.append(_offer("− weights", "load_balancer.weights", {}))
+    if balancer.subnets is None and crew.launch.fields.subnets:
+        offers.append(_offer("+ where it stands", "load_balancer.subnets", crew.launch.fields.subnets, "subnet zone"))
+    return [*offers, _offer("take out", "load_balancer", None)]
+
+
+def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[Offer]:
     """What can be added to a section of the page, or taken from it."""
     group = crew.group
     match section:
@@ -72,14 +92,15 @@ def offers_for(section: str, crew: Crew) -> list[Offer]:
                 offers.append(_offer("+ start with no instances", "first_start", {"surplus": 0}, "cold start from zero"))
             if group.start_version is None and crew.launch.version > 1:
                 offers.append(_offer("+ start with an older version", "start_version", crew.launch.version - 1, "template"))
-            sign = "−" if group.load_balancer else "+"
-            return [*offers, _offer(f"{sign} load balancer", "load_balancer", not group.load_balancer, "balancer price cost")]
+            if group.load_balancer is None:
+                offers.append(_offer("+ load balancer", "load_balancer", {}, "balancer listener port price cost"))
+            if group.database is None and databases:
+                offers.append(_offer("+ database", "database", databases[0], "attached allow list"))
+            return offers
         case "work":
             offers = []
             if not group.work.use_words:
                 offers.append(_several("+ memory, network and disk", "work", USES, "ram throughput traffic io"))
-            if isinstance(group.work, Requests) and not group.work.sticky:
-                offers.append(_offer("+ clients that stay", "work.sticky", 600.0, "sticky affinity session"))
             return offers
         case "promises":
             promises = [promise.model_dump(mode="json") for promise in group.promises]

@@ -13,6 +13,7 @@ from jostle.core.journal.sentence import Page
 from jostle.core.plan.editor import Editor
 from jostle.core.plan.policy import TriggerPolicy
 from jostle.core.plan.word import Sentence, Word
+from jostle.core.rehearsal.closer import leaving_by_each
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 
@@ -60,7 +61,7 @@ def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[Pag
     for section in page.sections:
         sentences = []
         for sentence in section.sentences:
-            words = [editable(word, editor_of(word, plan, crew)) for word in sentence.words]
+            words = [editable(word, _with_next(editor_of(word, plan, crew), word, rehearsal)) for word in sentence.words]
             about = [_shown(rehearsal, finding) for finding in findings if _concerns(finding, sentence)]
             told = PageSentence(
                 key=sentence.key,
@@ -73,9 +74,23 @@ def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[Pag
                 acts=acts_on(sentence.key, crew, site),
             )
             sentences.append(told)
-        more = offers_for(section.key, crew)
+        more = offers_for(section.key, crew, list(plan.databases))
         sections.append(PageSection(key=section.key, title=section.title, sentences=sentences, more=more))
     return sections
+
+
+def _with_next(editor: Editor | None, word: Word, rehearsal: Rehearsal) -> Editor | None:
+    """The criteria by which instances leave say whom each would take."""
+    if editor is None or word.path != "leaving.criteria":
+        return editor
+    taken = leaving_by_each(rehearsal)
+    told = [
+        choice.model_copy(update={"hint": f"{choice.hint}; at the end it would take instance {taken[str(choice.value)] + 1}"})
+        if choice.value in taken
+        else choice
+        for choice in editor.choices
+    ]
+    return editor.model_copy(update={"choices": told})
 
 
 def _shown(rehearsal: Rehearsal, finding: Finding) -> ShownFinding:

@@ -8,7 +8,7 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from jostle.api.axis import AxisMark, axis
-from jostle.api.desk import Desk, DeskDep, PlanDep
+from jostle.api.desk import Desk, DeskDep, PlanDep, Played
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, at_ms, numbers
 from jostle.core.change.start import group_to_begin_with
@@ -17,8 +17,9 @@ from jostle.core.checks.finding import Severity
 from jostle.core.journal.sentence import group_line
 from jostle.core.journal.together import Together, together
 from jostle.core.plan.plan import Plan, read_plan, with_group
-from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.problem import PlanError, Problem, validated
 from jostle.core.plan.quantity import Count, Name, say_money
+from jostle.core.plan.template import LaunchTemplate, TemplateVersion
 from jostle.core.plan.work import KindOfWork
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.strip import Span, wanted
@@ -48,7 +49,11 @@ class PlanView(BaseModel):
     currency: str
     groups: list[str]
     templates: list[str]
-    open_machine: list[str] = Field(description="Templates whose newest version leaves the machine to the group")
+    left_open: dict[str, list[str]] = Field(
+        description="Of each template, what its newest version leaves to the group: machine, subnets, firewall"
+    )
+    subnets: dict[str, str] = Field(description="Subnets with their zones")
+    firewall: list[str]
     machines: list[str]
     demands: list[str]
 
@@ -78,10 +83,20 @@ class NewPlan(BaseModel):
     time_zone: str = "UTC"
 
 
+class FirstVersion(BaseModel):
+    """A launch template that is written with the group."""
+
+    name: str
+    machine: str
+    image: str = ""
+    boot_time: Any = Field(default="60 s", description="Mean time from the request to a machine that runs")
+    warm_up: Any = "30 s"
+
+
 class NewGroup(BaseModel):
     """A group in one sentence: so many to so many of a template, for work of a kind and size, against a demand."""
 
-    name: str
+    name: str = Field(default="", description="May be left out while it is only looked at")
     template: str
     minimum: Count
     maximum: Count
@@ -92,6 +107,10 @@ class NewGroup(BaseModel):
     seats: int = Field(default=100, description="Sessions that an instance has room for")
     start_count: Count | None = Field(default=None, description="Instances at the start; the minimum if left out")
     with_policies: bool = Field(default=True, description="Whether it begins with policies that suit the work, or with none yet")
+    load_balancer: bool = False
+    subnets: list[str] | None = Field(default=None, description="Where the template leaves them open")
+    firewall: list[str] | None = Field(default=None, description="The same for firewall rules")
+    new_template: FirstVersion | None = Field(default=None, description="A template that is kept together with the group")
 
 
 class CopyName(BaseModel):
@@ -161,7 +180,12 @@ def show_plan(kept: PlanDep) -> PlanView:
         currency=plan.currency,
         groups=list(plan.groups),
         templates=list(plan.templates),
-        open_machine=[name for name, one in plan.templates.items() if one.versions[-1].machine is None],
+        left_open={
+            name: [field for field in ("machine", "subnets", "firewall") if getattr(one.versions[-1], field) is None]
+            for name, one in plan.templates.items()
+        },
+        subnets={name: one.zone for name, one in plan.subnets.items()},
+        firewall=list(plan.firewall),
         machines=list(plan.machines),
         demands=list(plan.demands),
     )
@@ -202,6 +226,10 @@ def _need(row: GroupRow) -> tuple[int, int, int]:
 def _row(kept: KeptPlan, desk: Desk, name: str) -> GroupRow:
     take = desk.take(kept, name, None)
     played, _ = desk.changed(kept, name, take, [], None)
+    return _told(played, name, take.number, take.document != kept.plan.groups[name].model_dump(mode="json"))
+
+
+def _told(played: Played, name: str, take: int, unsaved: bool) -> GroupRow:
     rehearsal, ticks = played.rehearsal, played.rehearsal.clock.ticks
     span = Span.of(ticks, 0, ticks, ROW_BUCKETS)
     findings = check(rehearsal, rehearsal.bounds)
@@ -211,10 +239,10 @@ def _row(kept: KeptPlan, desk: Desk, name: str) -> GroupRow:
         line=group_line(rehearsal.crew),
         demand_name=rehearsal.crew.group.demand,
         figures=played.verdict.figures,
-        cost=say_money(played.verdict.figures.cost, kept.plan.currency),
+        cost=say_money(played.verdict.figures.cost, rehearsal.plan.currency),
         promises=played.verdict.promises,
-        take=take.number,
-        unsaved=take.document != kept.plan.groups[name].model_dump(mode="json"),
+        take=take,
+        unsaved=unsaved,
         findings={severity: number for severity in get_args(Severity) if (number := severities.count(severity))},
         look=next((finding.text for finding in findings if finding.severity != "note"), None),
         demand=numbers(span.buckets(wanted(rehearsal)).high),
@@ -240,20 +268,42 @@ def list_retired(kept: PlanDep, desk: DeskDep) -> list[str]:
 
 @router.post("/plans/{plan_id}/groups", status_code=201)
 def add_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
-    """A new group, with policies that suit its work to start from, or with none."""
+    """Keep a new group, with policies that suit its work to start from, or with none."""
     free_name(wanted.name, kept, desk)
+    desk.store.change_plan(kept, _with_new(kept.plan, wanted), new_group=wanted.name)
+    return _row(desk.store.plan(kept.id), desk, wanted.name)
+
+
+@router.post("/plans/{plan_id}/groups/look")
+def look_at_group(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> GroupRow:
+    """The week of a new group before anything is kept."""
+    wanted = wanted.model_copy(update={"name": "new-group"})
+    return _told(desk.look(_with_new(kept.plan, wanted), wanted.name, 1), wanted.name, 0, True)
+
+
+def _with_new(plan: Plan, wanted: NewGroup) -> Plan:
+    """The plan with a new group, and with its template where that is new. Raises PlanError."""
+    own = {"machine": wanted.machine or None, "subnets": wanted.subnets, "firewall": wanted.firewall}
     document = {
         "template": wanted.template,
-        "launch": {"machine": wanted.machine} if wanted.machine else {},
+        "launch": {field: value for field, value in own.items() if value is not None},
         "minimum": wanted.minimum,
         "maximum": wanted.maximum,
         "demand": wanted.demand,
         "start_count": wanted.start_count,
+        "load_balancer": wanted.load_balancer,
         **group_to_begin_with(wanted.kind, wanted.size, wanted.seats),
         **({} if wanted.with_policies else {"policies": []}),
     }
-    desk.store.change_plan(kept, with_group(kept.plan, wanted.name, document), new_group=wanted.name)
-    return _row(desk.store.plan(kept.id), desk, wanted.name)
+    if (first := wanted.new_template) is not None:
+        checked_name(first.name)
+        if first.name in plan.templates:
+            raise NameTaken(f"there is a template called {first.name} already; choose another name")
+        written = {"machine": first.machine, "image": first.image or None, "boot_time": first.boot_time, "warm_up": first.warm_up}
+        version = validated(TemplateVersion, written)
+        document["template"] = first.name
+        plan = plan.model_copy(update={"templates": {**plan.templates, first.name: LaunchTemplate(versions=[version])}})
+    return with_group(plan, wanted.name, document)
 
 
 @router.post("/plans/{plan_id}/groups/{group}/name")

@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field
 
 from jostle.api.answer import json_answer
 from jostle.api.bounded import Instant, Ordinal, SeedNumber
+from jostle.api.course_view import Course, course_view
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.page import PageSection, page_of
 from jostle.api.picture import Picture, picture
@@ -115,6 +116,7 @@ class InstanceRequest(TakeRequest):
 
 class InstanceView(Life):
     instance: int
+    course: Course | None
 
 
 class GhostRequest(BaseModel):
@@ -251,7 +253,8 @@ def show_instance(group: str, wanted: InstanceRequest, kept: PlanDep, desk: Desk
     life = life_of(played.rehearsal, wanted.instance - 1)
     if life is None:
         raise NotKept(f"there is no instance {wanted.instance} in this rehearsal")
-    return InstanceView(instance=wanted.instance, **life.model_dump())
+    drawn = course_view(played.rehearsal, wanted.instance - 1)
+    return InstanceView(instance=wanted.instance, course=drawn, **life.model_dump())
 
 
 @router.delete("/takes/{number}")

@@ -12,7 +12,7 @@ from jostle.core.compiled import leaf
 
 STREAM_NOISE, STREAM_BOOT, STREAM_FAULT, STREAM_ARRIVE, STREAM_LEAVE = 1, 2, 3, 4, 5
 # Each may be followed by 15 streams of its own
-STREAM_BURN, STREAM_FINISH, STREAM_RETURN = 64, 128, 192
+STREAM_BURN, STREAM_FINISH, STREAM_RETURN, STREAM_ASK = 64, 128, 192, 256
 
 
 @leaf

@@ -99,8 +99,10 @@ def _focus(row: Spent, plan: str, currency: str) -> dict[str, Any]:
         "RegionName": "the stand-in",
         "ResourceId": row.group if own else f"{row.group}/{row.instance}",
         "ResourceName": row.group if own else f"{row.group} {row.instance}",
-        "ResourceType": "Load balancer" if row.what == "load balancer" else "Instance",
-        "ServiceCategory": "Networking" if row.what in ("load balancer", "address") else "Compute",
+        "ResourceType": "Load balancer" if row.what.startswith("load balancer") else "Instance",
+        "ServiceCategory": "Networking"
+        if row.what in ("load balancer", "load balancer data", "address", "data out")
+        else "Compute",
         "ServiceName": row.what,
         "SkuId": row.machine or row.what,
         "SkuPriceId": f"{row.machine or 'group'} {row.what}",

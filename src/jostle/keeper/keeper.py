@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from jostle.core.calendar.orders import Gate, orders
 from jostle.core.decide.code import DIALS, NOBODY, Standing
 from jostle.core.decide.decide import decide
-from jostle.core.decide.leaving import CANDIDATE, is_kept, next_to_leave
+from jostle.core.decide.leaving import CANDIDATE, is_kept, next_to_leave, why_it
 from jostle.core.decide.memory import Memory, set_by_hand
 from jostle.core.decide.row import DECISION, FLEET, VIEW, no_orders, order_rows
 from jostle.core.decide.rules import Rules, rows
@@ -132,11 +132,12 @@ class Keeper:
             c = next_to_leave(self.rules, candidates, len(there), crowds)
             if c == NOBODY:
                 break
+            why = int(why_it(self.rules, candidates, len(there), crowds, c))
             row, one = candidates[c], there[c]
             if row.standing != Standing.ASKED:
                 crowds[one.zone] -= 1
             row.standing = Standing.LEFT
-            chosen.append(Leaves(one.number, bool(is_kept(asleep, self.crew.group.owned is not None, one.overflow))))
+            chosen.append(Leaves(one.number, bool(is_kept(asleep, self.crew.group.owned is not None, one.overflow)), why))
         return chosen
 
     def set_count(self, time: float, hand: int, count: int) -> tuple[int, int]:

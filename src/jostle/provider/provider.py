@@ -53,10 +53,11 @@ class Readings(NamedTuple):
 
 
 class Leaves(NamedTuple):
-    """An instance that is to leave, stopped and kept or ended."""
+    """An instance that is to leave, stopped and kept or ended; `why` is the Reason for which it is this one."""
 
     number: int
     to_stop: bool
+    why: int
 
 
 class Refused(RuntimeError):

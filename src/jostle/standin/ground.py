@@ -139,7 +139,7 @@ class Ground:
             self._there(one.number, _THERE)
         if self._first_time(key):
             for one in leaving:
-                self._act(Order.LEAVE, one.number, int(one.to_stop), float(by))
+                self._act(Order.LEAVE, one.number, one.why, float(by), float(one.to_stop))
 
     def handle(self, key: str, hand: str, number: int, amount: float = 0.0, length: float = 0.0) -> None:
         """What a hand does to one instance. Raises Refused where that cannot be."""

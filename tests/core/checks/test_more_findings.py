@@ -63,9 +63,9 @@ def test_a_check_that_cannot_see_a_hung_instance():
 
 
 def test_stickiness_that_keeps_load_off_new_instances():
-    finding = one("sticky-slow", SOUND, groups__web__work__sticky="20 min")
+    finding = one("sticky-slow", SOUND, groups__web__load_balancer={"sticky": "20 min"})
     assert "13 min 52 s" in finding.text
-    assert "sticky-slow" not in mended("sticky-slow", SOUND, groups__web__work__sticky="20 min")
+    assert "sticky-slow" not in mended("sticky-slow", SOUND, groups__web__load_balancer={"sticky": "20 min"})
     assert "sticky-slow" not in codes(SOUND)
 
 

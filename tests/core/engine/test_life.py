@@ -224,7 +224,7 @@ def test_slow_boots_and_a_slow_dependency():
 def test_stickiness_leaves_a_new_instance_with_little_for_a_while():
     settings = {"groups__web__policies": [{**ADD, "cooldown": "2 h"}], "groups__web__maximum": 2}
     rates = [17.0] * 60 + [19.5] * 700
-    calm, sticky = result(rates, **settings), result(rates, **settings, groups__web__work__sticky="10 min")
+    calm, sticky = result(rates, **settings), result(rates, **settings, groups__web__load_balancer={"sticky": "10 min"})
     serves = int(calm.instances["serves"][1] / 10)
     later = serves + 60
     # After one mean stay a new one has 1 - 1/e of its even share.

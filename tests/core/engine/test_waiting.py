@@ -12,13 +12,14 @@ WAYS = {"by_chance": CHANCE, "in_turn": TURN, "least_busy": LEAST}
 MANY = 1_500_000
 
 
-def group(rates, instances, vcpus, service, timeout, **work):
+def group(rates, instances, vcpus, service, timeout, spread="by_chance", **work):
     return result(
         rates,
         machines={"otter-2": {"vcpus": vcpus, "memory_gib": 8, "price_per_hour": "0.36"}},
         groups__web__minimum=instances,
         groups__web__maximum=instances,
         groups__web__work={"kind": "requests", "cpu_seconds": service, "timeout": timeout, **work},
+        groups__web__load_balancer={"spread": spread},
     )
 
 

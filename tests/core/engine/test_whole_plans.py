@@ -20,9 +20,10 @@ from jostle.core.plan.work import WorkKind
 from jostle.core.rehearsal.rehearser import rehearse
 from tests.plans import plan
 
+BURSTS = {"baseline": 0.3, "first_credits": 300, "most_credits": 900}
 WORKS = (
     {"kind": "requests", "cpu_seconds": 0.1, "timeout": 20, "idle_cpu": 0.03},
-    {"kind": "requests", "cpu_seconds": 0.1, "timeout": 35, "sticky": "5 min"},
+    {"kind": "requests", "cpu_seconds": 0.1, "timeout": 35, "kib_out": 30},
     {"kind": "jobs", "job_seconds": 40, "concurrency": 3},
     {"kind": "sessions", "seats": 12, "length": "4 min", "place": "spread"},
     {"kind": "sessions", "seats": 12, "length": "4 min", "place": "pack"},
@@ -128,7 +129,10 @@ def plans(draw: st.DrawFn) -> Plan:
         "boot_spread": draw(st.sampled_from([0, 0.3])),
         "billed_by": draw(st.sampled_from(["second", "hour"])),
         "least_billed": draw(st.sampled_from([0, 60])),
+        **draw(st.sampled_from([{}, {}, BURSTS, {"network_mbit": 8}])),
     }
+    front = {"machine": "otter-2", "boot_time": draw(st.sampled_from([0, 35, 180])), "warm_up": 50}
+    asking = {"kind": "load_test", "at": at(draw), "clients": 40, "waits": True, "think": 4, "ramp": 300, "hold": 2400}
     if draw(st.integers(0, 3)) == 0:
         machine["quota"] = draw(st.integers(1, 8))
     return plan(
@@ -140,10 +144,14 @@ def plans(draw: st.DrawFn) -> Plan:
                 {"kind": "level", "rate": rate},
                 {"kind": "surge", "at": at(draw), "factor": 2.5, "ramp": 300, "hold": 600, "decay": 900},
                 {"kind": "noise", "spread": 0.1},
+                *([asking] if draw(st.booleans()) else []),
             ],
             "incidents": draw(st.lists(st.sampled_from(incidents), max_size=2)),
         },
         groups__web__work=work,
+        groups__web__load_balancer=draw(st.sampled_from([None, None, {"sticky": "5 min"}, {"weights": {"2": 0.2}}])),
+        templates__front={"versions": [front, {**front, "warm_up": 20}]},
+        groups__web__start_version=draw(st.sampled_from([None, None, 1])),
         groups__web__minimum=low,
         groups__web__maximum=high,
         groups__web__start_count=draw(st.integers(low, high)),
@@ -162,7 +170,6 @@ def plans(draw: st.DrawFn) -> Plan:
         groups__web__calendar=draw(calendars()),
         groups__web__hands=draw(st.lists(st.sampled_from(hands), max_size=3)),
         groups__web__policies=draw(policies(work["kind"])),
-        templates__front__boot_time=draw(st.sampled_from([0, 35, 180])),
     )
 
 

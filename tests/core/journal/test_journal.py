@@ -36,7 +36,7 @@ def test_a_group_reads_aloud_as_what_it_does():
         "no key, no identity, no start-up script, no tags, a third of it from stopped, no health check.",
         "Requests as in even.",
         "Each takes 100 ms of CPU and 0 s besides, and fails after 20 s of waiting; an idle instance burns 0 % of its CPU. "
-        "They arrive evenly and are spread by chance; CPU times are exponential.",
+        "They arrive evenly; CPU times are exponential.",
         "95 % of answers within 500 ms.",
         "At most € 100 a week.",
         "When average CPU stays above 70 % for 1 min, add 1, then wait 5 min.",

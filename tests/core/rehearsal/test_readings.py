@@ -22,13 +22,14 @@ LAST = (Metric.BACKLOG, Metric.AGE)
 
 
 def made(kind, seed, drain, sticky):
-    work = WORKS[kind] | ({"sticky": "10 min"} if sticky and kind == "requests" else {})
+    balancer = {"sticky": "10 min"} if sticky and kind == "requests" else None
     rush = {"kind": "surge", "at": "2025-07-07T02:00", "factor": 3, "hold": "1 h"}
     return rehearse(
         plan(
             days=0.25,
             demands__even__layers=[{"kind": "level", "rate": RATES[kind]}, rush],
-            groups__web__work=work,
+            groups__web__work=WORKS[kind],
+            groups__web__load_balancer=balancer,
             groups__web__drain=drain,
             groups__web__policies=[{**ADD, "cooldown": "2 min"}, {**REMOVE, "cooldown": "3 min"}],
             groups__web__hands=[

@@ -3,7 +3,6 @@ import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { answered, api, type GroupRow, isProblem, Refusal } from "../../shared/api/client";
 import { usePlan } from "../../shared/api/plan";
-import { Outline } from "../../shared/chart/Outline";
 import { BringDemand } from "../../shared/files/BringDemand";
 import { FileChoice } from "../../shared/files/FileChoice";
 import filesSheet from "../../shared/files/files.module.css";
@@ -12,13 +11,16 @@ import { useCarriedFile } from "../../shared/files/useCarriedFile";
 import { held } from "../../shared/words/units";
 import { Empty } from "./Empty";
 import { FrameLine } from "./FrameLine";
+import { GroupWeek } from "./GroupWeek";
 import its from "./groups.module.css";
+import { ManyLine } from "./ManyLine";
 import { NewGroup } from "./NewGroup";
 import { TogetherLine } from "./TogetherLine";
 
 /** The groups of the plan, those that break a promise first; without a plan, what Jostle is for. */
 export function GroupsScreen() {
   const { plan, none, error } = usePlan();
+  const [many, setMany] = useState(false);
   const [adding, setAdding] = useState<{ demand?: string } | null>(null);
   const { file, setFile, over, handlers } = useCarriedFile();
   const began = useRef(false);
@@ -96,6 +98,9 @@ export function GroupsScreen() {
           <button type="button" className="plain-button" onClick={() => setAdding({})}>
             New group
           </button>
+          <button type="button" className="plain-button" onClick={() => setMany(true)}>
+            change many
+          </button>
           <FileChoice text="take a plan in" accept=".yaml,.yml,.json" choose={setFile} />
           <a className="plain-button" href={`/api/plans/${plan_id}/plan.yaml`} download>
             as saved: YAML
@@ -107,6 +112,7 @@ export function GroupsScreen() {
       </div>
       {plan && <FrameLine plan_id={plan.id} />}
       {plan && rows.data && rows.data.length > 1 && <TogetherLine plan={plan} />}
+      {many && plan && <ManyLine plan={plan} close={() => setMany(false)} />}
       {adding && plan && <NewGroup key={adding.demand} plan={plan} {...adding} close={() => setAdding(null)} />}
       {(error ?? rows.error) && <p className="notice">{(error ?? rows.error)?.message}</p>}
       {rows.isPending && !error && <p style={{ padding: "10px 24px" }}>Rehearsing the groups</p>}
@@ -178,12 +184,6 @@ interface RowProps {
 
 function Row({ row, copy, rename, retire }: RowProps) {
   const [naming, setNaming] = useState<"copy" | "name" | null>(null);
-  const errors = row.findings.error ?? 0;
-  const warnings = row.findings.warning ?? 0;
-  const found = [
-    errors > 0 && `${errors} ${errors === 1 ? "error" : "errors"}`,
-    warnings > 0 && `${warnings} ${warnings === 1 ? "warning" : "warnings"}`,
-  ].filter(Boolean);
   return (
     <article className={its.groupRow} aria-label={row.name}>
       <div>
@@ -224,33 +224,7 @@ function Row({ row, copy, rename, retire }: RowProps) {
           </button>
         </p>
       </div>
-      <div>
-        <Outline demand={row.demand} capacity={row.capacity} label={`Demand ${row.demand_name} against capacity`} />
-        <div className={its.rowDays} aria-hidden>
-          {row.days.map((day) => (
-            <span key={day.at} style={{ left: `${(100 * (day.at - row.begin)) / (row.end - row.begin)}%` }}>
-              {day.label}
-            </span>
-          ))}
-        </div>
-      </div>
-      <div>
-        <div className={its.cost}>{row.cost}</div>
-        <span className="quiet">{row.demand_name}</span>
-      </div>
-      <ul aria-label="Promises">
-        {row.promises.map((promise) => (
-          <li key={promise.text} className={promise.kept ? undefined : its.broken}>
-            {held(`${promise.kept ? "Kept" : "Broken"}: ${promise.text}; ${promise.measured}`)}
-          </li>
-        ))}
-        {row.promises.length === 0 && <li>No promise made yet</li>}
-        {found.length > 0 && (
-          <li className={errors ? its.broken : its.doubtful} title={row.look ?? undefined}>
-            {found.join(", ")} found
-          </li>
-        )}
-      </ul>
+      <GroupWeek row={row} />
     </article>
   );
 }

@@ -1,10 +1,12 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useRef } from "react";
 import { useNavigate } from "react-router";
 import { answered, api, type PlanView } from "../../shared/api/client";
 import { Choice } from "../../shared/words/Choice";
+import { NameToggles } from "../../shared/words/NameToggles";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import { useKept } from "../../shared/words/useKept";
+import { GroupWeek } from "./GroupWeek";
 import its from "./groups.module.css";
 
 const KINDS = {
@@ -33,7 +35,14 @@ interface Sentence {
   kind: Kind;
   size: number | null;
   seats: number | null;
+  balancer: boolean;
+  subnets: string[];
+  firewall: string[];
+  /** A template that is written with the group. */
+  made: { name: string; boot: number | null; warm: number | null } | null;
 }
+
+const NEW_TEMPLATE = "a new template…";
 
 /** A new group, written as one sentence with blanks. */
 export function NewGroup({ plan, demand: first, close }: { plan: PlanView; demand?: string; close: () => void }) {
@@ -51,6 +60,10 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
     kind: "requests",
     size: KINDS.requests.size,
     seats: 100,
+    balancer: false,
+    subnets: Object.keys(plan.subnets),
+    firewall: [],
+    made: null,
   };
   const newest = useRef(written);
   newest.current = written;
@@ -61,30 +74,41 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
   const { name, template, machine, minimum, maximum, demand, kind, size, seats } = written;
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const leftOpen = plan.open_machine.includes(template);
+  const { made } = written;
+  const open = made ? ["machine", "subnets", "firewall"] : (plan.left_open[template] ?? []);
   const words = KINDS[kind];
   const elsewhere = written.start === "other";
-  const unread = [minimum, maximum, size, seats, ...(elsewhere ? [written.count] : [])].includes(null);
+  const unread = [
+    ...[minimum, maximum, size, seats],
+    ...(elsewhere ? [written.count] : []),
+    ...(made ? [made.boot, made.warm] : []),
+  ].includes(null);
+  const params = { path: { plan_id: plan.id } };
+  const asked = {
+    template,
+    minimum: minimum ?? 0,
+    maximum: maximum ?? 0,
+    demand,
+    kind,
+    size,
+    seats: seats ?? 0,
+    machine: open.includes("machine") && !made ? machine : null,
+    subnets: open.includes("subnets") && written.subnets.length > 0 ? written.subnets : null,
+    firewall: open.includes("firewall") && written.firewall.length > 0 ? written.firewall : null,
+    start_count: elsewhere ? written.count : null,
+    with_policies: written.policies === "suited",
+    load_balancer: written.balancer,
+    new_template: made && { name: made.name, machine, image: "", boot_time: made.boot, warm_up: made.warm },
+  };
+  const seen = useQuery({
+    queryKey: ["new group", plan.id, plan.revision, asked],
+    enabled: !unread && (made === null || made.name !== ""),
+    placeholderData: (before) => before,
+    retry: false,
+    queryFn: () => answered(api.POST("/api/plans/{plan_id}/groups/look", { params, body: { name: "", ...asked } })),
+  });
   const add = useMutation({
-    mutationFn: () =>
-      answered(
-        api.POST("/api/plans/{plan_id}/groups", {
-          params: { path: { plan_id: plan.id } },
-          body: {
-            name,
-            template,
-            minimum: minimum ?? 0,
-            maximum: maximum ?? 0,
-            demand,
-            kind,
-            size,
-            seats: seats ?? 0,
-            machine: leftOpen ? machine : null,
-            start_count: elsewhere ? written.count : null,
-            with_policies: written.policies === "suited",
-          },
-        }),
-      ),
+    mutationFn: () => answered(api.POST("/api/plans/{plan_id}/groups", { params, body: { name, ...asked } })),
     onSuccess: async () => {
       keep(null);
       await queries.invalidateQueries();
@@ -105,14 +129,55 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
   );
   return (
     <form className={its.newGroup} onSubmit={submit} aria-label="New group">
-      Run {blank("Minimum", "minimum")} to {blank("Maximum", "maximum")} instances of{" "}
+      Run, behind{" "}
+      <select
+        aria-label="Load balancer"
+        value={written.balancer ? "one" : "none"}
+        onChange={(e) => write({ balancer: e.target.value === "one" })}
+      >
+        <option value="none">no load balancer</option>
+        <option value="one">a load balancer</option>
+      </select>
+      , {blank("Minimum", "minimum")} to {blank("Maximum", "maximum")} instances of{" "}
       <Choice
         label="Launch template"
-        value={template}
-        options={plan.templates}
-        set={(value) => write({ template: value })}
+        value={made ? NEW_TEMPLATE : template}
+        options={[...plan.templates, NEW_TEMPLATE]}
+        set={(value) =>
+          value === NEW_TEMPLATE
+            ? write({ made: { name: "", boot: 60, warm: 30 } })
+            : write({ template: value, made: null })
+        }
       />
-      {leftOpen && (
+      {made && (
+        <>
+          {" "}
+          called{" "}
+          <input
+            aria-label="Name of the new template"
+            value={made.name}
+            placeholder="name-of-template"
+            required
+            onChange={(e) => write({ made: { ...made, name: e.target.value } })}
+          />
+          , which boots in{" "}
+          <TypedBlank
+            label="Boot time"
+            how={{ measure: "duration", unit: "s" }}
+            first={`${made.boot ?? 60} s`}
+            set={(value) => write({ made: { ...made, ...newest.current.made, boot: value } })}
+          />{" "}
+          and warms up for{" "}
+          <TypedBlank
+            label="Warm-up"
+            how={{ measure: "duration", unit: "s" }}
+            first={`${made.warm ?? 30} s`}
+            set={(value) => write({ made: { ...made, ...newest.current.made, warm: value } })}
+          />
+          ,
+        </>
+      )}
+      {open.includes("machine") && (
         <>
           {" "}
           on{" "}
@@ -121,6 +186,30 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
             value={machine}
             options={plan.machines}
             set={(value) => write({ machine: value })}
+          />
+        </>
+      )}
+      {open.includes("subnets") && (
+        <>
+          {" "}
+          in{" "}
+          <NameToggles
+            label="Subnets"
+            names={Object.entries(plan.subnets).map(([one, zone]) => ({ name: one, about: `zone ${zone}` }))}
+            chosen={written.subnets}
+            choose={(subnets) => write({ subnets })}
+          />
+        </>
+      )}
+      {open.includes("firewall") && plan.firewall.length > 0 && (
+        <>
+          {" "}
+          which let in{" "}
+          <NameToggles
+            label="Firewall rules"
+            names={plan.firewall.map((one) => ({ name: one }))}
+            chosen={written.firewall}
+            choose={(firewall) => write({ firewall })}
           />
         </>
       )}{" "}
@@ -180,7 +269,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
       .
       <div className={its.actions}>
         <button type="submit" className="solid-button" disabled={add.isPending || name === "" || unread}>
-          Rehearse it
+          Keep it
         </button>
         <button
           type="button"
@@ -192,8 +281,14 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
         >
           Leave it
         </button>
-        {add.error && <span className="wrong">{add.error.message}</span>}
+        {(add.error ?? seen.error) && <span className="wrong">{(add.error ?? seen.error)?.message}</span>}
       </div>
+      {seen.data && !seen.error && (
+        <section className={`${its.groupRow} ${its.looked}`} aria-label="Its week" aria-busy={seen.isFetching}>
+          <p className="quiet">Its week, before anything is kept: {seen.data.line}.</p>
+          <GroupWeek row={seen.data} />
+        </section>
+      )}
     </form>
   );
 }

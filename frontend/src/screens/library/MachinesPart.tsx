@@ -115,7 +115,7 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
           <tr>
             <th scope="col">Type</th>
             <th scope="col">vCPUs, speed</th>
-            <th scope="col">Memory</th>
+            <th scope="col">Memory, network</th>
             <th scope="col">Price</th>
             <th scope="col" title="Price by vCPUs and speed: an hour of one vCPU at speed 1">
               A vCPU at speed 1
@@ -152,11 +152,16 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
               <td>
                 {said(row, "power", handling)}
                 <small>{said(row, "architecture", handling)}</small>
+                <small>for good {said(row, "bursts", handling)}</small>
               </td>
-              <td>{said(row, "memory", handling)}</td>
+              <td>
+                {said(row, "memory", handling)}
+                <small>{said(row, "network", handling)}</small>
+              </td>
               <td>
                 {said(row, "price", handling)}
                 <small>{said(row, "billed", handling)}</small>
+                <small>free {said(row, "free", handling)}</small>
               </td>
               <td>{row.price_per_work}</td>
               <td>{said(row, "boot", handling)}</td>

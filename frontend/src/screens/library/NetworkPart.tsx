@@ -8,7 +8,7 @@ import its from "./library.module.css";
 
 type Change = { op: "set" | "add" | "remove"; path: string; value?: unknown };
 
-/** What instances stand in and behind: subnets with their zones, firewall rules; and metrics that come from outside. */
+/** What instances stand in and behind: subnets with their zones, firewall rules, databases; and metrics that come from outside. */
 export function NetworkPart({ plan }: { plan: PlanView }) {
   const queries = useQueryClient();
   const params = { path: { plan_id: plan.id } };
@@ -77,6 +77,10 @@ export function NetworkPart({ plan }: { plan: PlanView }) {
       <p className="quiet">What is let in to instances whose template names the rule.</p>
       {lines("firewall", network.data?.firewall)}
       <Named text="+ firewall rule" label="Name of the new firewall rule" keep={add("firewall")} />
+      <h1>Databases</h1>
+      <p className="quiet">What instances ask and keep their data with, beside the groups.</p>
+      {lines("databases", network.data?.databases)}
+      <Named text="+ database" label="Name of the new database" keep={add("databases")} />
       <h1>Outside metrics</h1>
       <p className="quiet">
         Measured elsewhere and brought as a file, for policies to watch: a queue of another system, a forecast of

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, api, type Change, type Rehearsed } from "../../shared/api/client";
 import { clockText } from "../../shared/time/clock";
+import { CourseStrips } from "./CourseStrips";
 import its from "./panel.module.css";
 
 interface Props {
@@ -52,6 +53,7 @@ export function LifePanel({ plan, group, answer, changes, instance, choose, clos
               <Fact key={heading} heading={heading} text={text} />
             ))}
           </dl>
+          {life.course && <CourseStrips course={life.course} zone={answer.time_zone} />}
           <ul>
             {life.events.map((event) => (
               <li key={event.time + event.text}>

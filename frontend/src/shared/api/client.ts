@@ -49,6 +49,9 @@ export type SearchView = Schemas["SearchView"];
 export type SetView = Schemas["SetView"];
 export type Nudge = Schemas["Nudge"];
 export type VariedView = Schemas["VariedView"];
+export type ManySetting = Schemas["Setting"];
+export type Course = Schemas["Course"];
+export type CourseStrip = Schemas["CourseStrip"];
 export type Numbers = (number | null)[];
 
 /** What the server says is wrong, or that it did not answer. */

@@ -181,7 +181,7 @@ export interface paths {
         put?: never;
         /**
          * Add Group
-         * @description A new group, with policies that suit its work to start from, or with none.
+         * @description Keep a new group, with policies that suit its work to start from, or with none.
          */
         post: operations["add_group_api_plans__plan_id__groups_post"];
         delete?: never;
@@ -224,6 +224,26 @@ export interface paths {
         get: operations["list_retired_api_plans__plan_id__retired_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Group
+         * @description The week of a new group before anything is kept.
+         */
+        post: operations["look_at_group_api_plans__plan_id__groups_look_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1253,6 +1273,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Many
+         * @description The tags that groups' instances bear, with the groups, and what can be changed in several at once.
+         */
+        get: operations["list_many_api_plans__plan_id__many_get"];
+        put?: never;
+        /**
+         * Change Many
+         * @description Save the change as the next arrangement of each group that it changes: of all or, where one refuses, of none.
+         */
+        post: operations["change_many_api_plans__plan_id__many_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/many/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Many
+         * @description What a change would come to in each of the groups, under seed 1.
+         */
+        post: operations["look_at_many_api_plans__plan_id__many_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/network": {
         parameters: {
             query?: never;
@@ -1262,7 +1326,7 @@ export interface paths {
         };
         /**
          * Show Network
-         * @description Subnets, firewall rules and outside metrics, each as a sentence with who uses it.
+         * @description Subnets, firewall rules, databases and outside metrics, each as a sentence with who uses it.
          */
         get: operations["show_network_api_plans__plan_id__network_get"];
         put?: never;
@@ -1789,7 +1853,7 @@ export interface components {
         Attribution: {
             /**
              * By What
-             * @description machine, disk, address, load balancer, stopped machine
+             * @description machine, stopped machine, disk, address, load balancer, its data, data out
              */
             by_what: {
                 [key: string]: number;
@@ -2287,6 +2351,42 @@ export interface components {
             /** Summary */
             summary: string;
         };
+        /** Course */
+        Course: {
+            /**
+             * Begin
+             * @description ms since 1970
+             */
+            begin: number;
+            /** End */
+            end: number;
+            /** Strips */
+            strips: components["schemas"]["CourseStrip"][];
+        };
+        /**
+         * CourseStrip
+         * @description One series in buckets from the beginning of the life to its end; null where the instance did not serve.
+         */
+        CourseStrip: {
+            /** Label */
+            label: string;
+            /** Low */
+            low: (number | null)[];
+            /** High */
+            high: (number | null)[];
+            /** Mean */
+            mean: (number | null)[];
+            /**
+             * Top
+             * @description What the height of the strip stands for
+             */
+            top: number;
+            /**
+             * Most
+             * @description The highest that it was, in words
+             */
+            most: string;
+        };
         /**
          * Curve
          * @description Spent from the first day on at the end of each, lived and then likely with its band over several draws.
@@ -2666,7 +2766,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand";
+            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand" | "leaves";
             /** Text */
             text: string;
             /** Policy */
@@ -2754,6 +2854,12 @@ export interface components {
              * @default 0
              */
             under_minutes: number;
+            /**
+             * Credits Gone Minutes
+             * @description Instance time in which a bursting machine had no credits left
+             * @default 0
+             */
+            credits_gone_minutes: number;
             /**
              * Late Percent
              * @description Requests not answered, or jobs not taken up, within the strictest promise; null without one
@@ -2852,6 +2958,32 @@ export interface components {
              * @description Cost with perfect knowledge of the demand
              */
             foresight_cost: number | null;
+        };
+        /**
+         * FirstVersion
+         * @description A launch template that is written with the group.
+         */
+        FirstVersion: {
+            /** Name */
+            name: string;
+            /** Machine */
+            machine: string;
+            /**
+             * Image
+             * @default
+             */
+            image: string;
+            /**
+             * Boot Time
+             * @description Mean time from the request to a machine that runs
+             * @default 60 s
+             */
+            boot_time: unknown;
+            /**
+             * Warm Up
+             * @default 30 s
+             */
+            warm_up: unknown;
         };
         /**
          * Floor
@@ -3197,6 +3329,7 @@ export interface components {
             events: components["schemas"]["Event"][];
             /** Instance */
             instance: number;
+            course: components["schemas"]["Course"] | null;
         };
         /**
          * Laid
@@ -3503,6 +3636,60 @@ export interface components {
             /** Set */
             set: number;
         };
+        /** Many */
+        Many: {
+            /** Tags */
+            tags: components["schemas"]["Tagged"][];
+            /** Settings */
+            settings: components["schemas"]["Setting"][];
+        };
+        /** ManyChange */
+        ManyChange: {
+            /** Tag */
+            tag: string;
+            /** Path */
+            path: string;
+            /** Value */
+            value?: unknown;
+        };
+        /**
+         * ManyLine
+         * @description One of the groups: what changes, and what its week costs and keeps before and after; or why it cannot be.
+         */
+        ManyLine: {
+            /** Group */
+            group: string;
+            /** Change */
+            change: string;
+            /**
+             * Cost
+             * @default
+             */
+            cost: string;
+            /**
+             * Cost Before
+             * @default
+             */
+            cost_before: string;
+            /**
+             * Kept
+             * @default
+             */
+            kept: string;
+            /**
+             * Kept Before
+             * @default
+             */
+            kept_before: string;
+            /**
+             * Worse
+             * @description Whether a promise breaks that was kept
+             * @default false
+             */
+            worse: boolean;
+            /** Refused */
+            refused?: string | null;
+        };
         /** MattersView */
         MattersView: {
             /** Path */
@@ -3613,6 +3800,8 @@ export interface components {
             subnets: components["schemas"]["NetworkLine"][];
             /** Firewall */
             firewall: components["schemas"]["NetworkLine"][];
+            /** Databases */
+            databases: components["schemas"]["NetworkLine"][];
             /** Outside */
             outside: components["schemas"]["NetworkLine"][];
         };
@@ -3674,7 +3863,11 @@ export interface components {
          * @description A group in one sentence: so many to so many of a template, for work of a kind and size, against a demand.
          */
         NewGroup: {
-            /** Name */
+            /**
+             * Name
+             * @description May be left out while it is only looked at
+             * @default
+             */
             name: string;
             /** Template */
             template: string;
@@ -3718,6 +3911,23 @@ export interface components {
              * @default true
              */
             with_policies: boolean;
+            /**
+             * Load Balancer
+             * @default false
+             */
+            load_balancer: boolean;
+            /**
+             * Subnets
+             * @description Where the template leaves them open
+             */
+            subnets?: string[] | null;
+            /**
+             * Firewall
+             * @description The same for firewall rules
+             */
+            firewall?: string[] | null;
+            /** @description A template that is kept together with the group */
+            new_template?: components["schemas"]["FirstVersion"] | null;
         };
         /** NewPlan */
         NewPlan: {
@@ -3974,10 +4184,21 @@ export interface components {
             /** Templates */
             templates: string[];
             /**
-             * Open Machine
-             * @description Templates whose newest version leaves the machine to the group
+             * Left Open
+             * @description Of each template, what its newest version leaves to the group: machine, subnets, firewall
              */
-            open_machine: string[];
+            left_open: {
+                [key: string]: string[];
+            };
+            /**
+             * Subnets
+             * @description Subnets with their zones
+             */
+            subnets: {
+                [key: string]: string;
+            };
+            /** Firewall */
+            firewall: string[];
             /** Machines */
             machines: string[];
             /** Demands */
@@ -4472,6 +4693,14 @@ export interface components {
             /** Capacity As Is */
             capacity_as_is: (number | null)[];
         };
+        /** Setting */
+        Setting: {
+            /** Path */
+            path: string;
+            /** Text */
+            text: string;
+            editor: components["schemas"]["Editor"];
+        };
         /**
          * ShortfallView
          * @description A stretch without enough capacity, with the time of its worst, ms since 1970.
@@ -4680,6 +4909,16 @@ export interface components {
             begin: number[];
             /** End */
             end: number[];
+        };
+        /** Tagged */
+        Tagged: {
+            /**
+             * Tag
+             * @description `team=bookings`, or `all`
+             */
+            tag: string;
+            /** Groups */
+            groups: string[];
         };
         /**
          * TakeLine
@@ -5618,6 +5857,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    look_at_group_api_plans__plan_id__groups_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewGroup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupRow"];
                 };
             };
             /** @description What is wrong */
@@ -7555,6 +7830,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditableWord"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_many_api_plans__plan_id__many_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Many"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    change_many_api_plans__plan_id__many_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyLine"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    look_at_many_api_plans__plan_id__many_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyLine"][];
                 };
             };
             /** @description What is wrong */

@@ -1,4 +1,4 @@
-"""Edits of the catalogue of a plan: its machines and prices, its subnets and firewall rules, its outside metrics."""
+"""Edits of the catalogue of a plan: its machines and prices, its subnets, firewall rules and databases, its outside metrics."""
 
 from typing import Any, Literal
 
@@ -9,7 +9,7 @@ from jostle.core.plan.policy import MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.setting import with_setting
 
-NAMED = ("machines", "subnets", "firewall", "outside")
+NAMED = ("machines", "subnets", "firewall", "databases", "outside")
 
 
 def changed_catalogue(plan: Plan, op: Literal["set", "add", "remove"], path: str, value: Any) -> Plan:
@@ -22,7 +22,11 @@ def changed_catalogue(plan: Plan, op: Literal["set", "add", "remove"], path: str
     if op == "set":
         return read_plan(with_setting(document, path, value))
     known = document[part] if part in NAMED else {}
-    begun = {"subnets": subnet_to_begin_with(plan.zones), "firewall": FIREWALL_RULE}.get(part)
+    begun = {
+        "subnets": subnet_to_begin_with(plan.zones),
+        "firewall": FIREWALL_RULE,
+        "databases": {"subnets": list(plan.subnets)[:1]},
+    }.get(part)
     if name not in known and not (op == "add" and name == "" and begun):
         raise PlanError([Problem((path,), None, f"is not there; there is: {', '.join(known) or 'nothing yet'}")])
     if op == "add":
@@ -35,7 +39,7 @@ def changed_catalogue(plan: Plan, op: Literal["set", "add", "remove"], path: str
 
 
 def users_of(plan: Plan, part: str) -> dict[str, list[str]]:
-    """Groups and launch templates that name each of a part of the catalogue, each once."""
+    """Groups, launch templates and databases that name each of a part of the catalogue, each once."""
     found: dict[str, list[str]] = {name: [] for name in getattr(plan, part)}
 
     def note(names: list[str] | None, user: str) -> None:
@@ -50,9 +54,16 @@ def users_of(plan: Plan, part: str) -> dict[str, list[str]]:
                 note([launch.machine], group)
             case "outside":
                 note([p.series for p in one.policies if isinstance(p, MetricPolicy) and p.series], group)
+            case "databases":
+                note([one.database] if one.database else None, group)
+            case "subnets":
+                note([*(launch.fields.subnets or ()), *((one.load_balancer and one.load_balancer.subnets) or ())], group)
             case _:
                 note(getattr(launch.fields, part), group)
-    for template, kept in plan.templates.items() if part != "outside" else ():
+    if part == "subnets":
+        for name, database in plan.databases.items():
+            note(database.subnets, name)
+    for template, kept in plan.templates.items() if part in ("machines", "subnets", "firewall") else ():
         for version in kept.versions:
             named = ([version.machine] if version.machine else None) if part == "machines" else getattr(version, part)
             note([name for name in named or () if name in found], template)

@@ -1,5 +1,7 @@
 """All checks of one rehearsed group."""
 
+from jostle.core.checks.balancing import check_places, check_target
+from jostle.core.checks.bursting import check_baseline, check_credits, check_network_limit
 from jostle.core.checks.conduct import (
     check_activity,
     check_margin,
@@ -37,9 +39,20 @@ _OF_CREW = (
     check_zones,
     check_template,
     check_criteria,
+    check_baseline,
+    check_network_limit,
 )
-_OF_PLAN = (check_firewall, check_rules, check_network, check_stopped, check_quotas)
-_OF_REHEARSAL = (check_entries, check_activity, check_maximum, check_quota, check_refusals, check_overflow, check_margin)
+_OF_PLAN = (check_firewall, check_rules, check_network, check_stopped, check_quotas, check_target, check_places)
+_OF_REHEARSAL = (
+    check_entries,
+    check_activity,
+    check_maximum,
+    check_quota,
+    check_refusals,
+    check_overflow,
+    check_margin,
+    check_credits,
+)
 
 
 def errors_of(plan: Plan, crew: Crew) -> list[Finding]:

@@ -88,9 +88,9 @@ def check_grace(crew: Crew) -> list[Finding]:
 def check_sticky(crew: Crew) -> list[Finding]:
     """Clients that stay where they are leave a new instance idle for longer than a policy waits."""
     group = crew.group
-    if not isinstance(group.work, Requests) or not group.work.sticky:
+    if not isinstance(group.work, Requests) or not group.sticky:
         return []
-    half = group.work.sticky * math.log(2)
+    half = group.sticky * math.log(2)
     found = []
     for policy in group.policies:
         wait = max(policy.cooldown, group.cooldown) - crew.ready_after
@@ -98,7 +98,7 @@ def check_sticky(crew: Crew) -> list[Finding]:
             continue
         path = f"policies.{policy.name}.cooldown"
         text = (
-            f"Clients stay with their instance for {say_duration(group.work.sticky)}: a new one has half its share only "
+            f"Clients stay with their instance for {say_duration(group.sticky)}: a new one has half its share only "
             f"{say_duration(half)} after it serves, and this acts again before that."
         )
         mended = 30.0 * math.ceil((half + crew.ready_after) / 30)

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from jostle.core.compiled import leaf, maker
 from jostle.core.costs.price import bill, group_cost
+from jostle.core.costs.traffic import traffic_of_all
 from jostle.core.decide.row import no_orders
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.queue import Col, beyond_at
@@ -44,7 +45,7 @@ def bounds(setup: Setup, promises: list[ServicePromise], crew: Crew) -> Bounds:
     span = setup.ticks * setup.tick
     count = always_peak_count(setup, promises)
     stays = foresight_stays(setup, promises)
-    own = group_cost(span, crew)
+    own = group_cost(span, crew) + traffic_of_all(setup, crew)
     peak = None if count is None else bill([span] * count, crew.tariff) + own
     least = None if stays is None else bill(stays, crew.tariff) + own
     # A fixed count may let a short peak wait, which the utilisation of foresight never does.
@@ -154,7 +155,7 @@ def _load(setup: Setup) -> NDArray[np.float64]:
     Sessions under way follow their arrivals with the mean length as time constant.
     """
     if setup.of("work") != WorkKind.SESSIONS:
-        return setup.rate
+        return setup.offered
     return _under_way(setup.arrivals, _ending(setup), math.inf)[0]
 
 

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.costs.price import group_cost
+from jostle.core.costs.traffic import pieces_until, traffics
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result
@@ -81,7 +82,7 @@ def ledger(result: Result, crew: Crew, clock: Clock) -> Ledger:
 
 def _hours(result: Result, clock: Clock, edges: NDArray[np.float64]) -> list[Hour]:
     ticks = np.round(edges / clock.tick).astype(int)
-    series, arrivals = result.series, result.setup.arrivals
+    series, arrivals = result.series, result.arrivals
     found = []
     for number in range(len(edges) - 1):
         part = slice(ticks[number], ticks[number + 1])
@@ -136,8 +137,17 @@ def _entries(result: Result, crew: Crew, edges: NDArray[np.float64]) -> list[Ent
             _add(found, hour, about, "disk", micros_here * tariff.disk / HOUR_MICROS)
             before = until
     for hour in range(len(edges) - 1):
-        _add(found, hour, (None, "", 0, False), "load balancer", group_cost(float(edges[hour + 1] - edges[hour]), crew))
+        _add(found, hour, _OWN, "load balancer", group_cost(float(edges[hour + 1] - edges[hour]), crew))
+    if kinds := traffics(crew):
+        pieces = pieces_until(result, np.round(edges / result.setup.tick).astype(int).tolist()).tolist()
+        for kind in kinds:
+            moved = [kind.moved(many) for many in pieces]
+            for hour in range(len(edges) - 1):
+                _add(found, hour, _OWN, kind.what, kind.cost(moved[hour + 1] - moved[hour]))
     return found
+
+
+_OWN = (None, "", 0, False)
 
 
 def _add(found: list[Entry], hour: int, about: tuple[int | None, str, int, bool], what: str, amount: Decimal) -> None:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.compiled import maker
+from jostle.core.costs.traffic import traffic_cost
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result
@@ -19,7 +20,8 @@ _HOUR = Decimal(3600)
 
 @dataclass(frozen=True)
 class Bill:
-    """What one spell, or the whole group, cost; `what` is machine, disk, address or load balancer."""
+    """What one spell, or the whole group, cost. `what` is machine, stopped machine, disk, address, load
+    balancer, load balancer data or data out."""
 
     instance: int | None
     zone: str
@@ -68,7 +70,12 @@ def total(result: Result, crew: Crew) -> Decimal:
     """What a run cost in all: the sum of its bills, from whole microseconds and so without a rounding on the way."""
     tariff = crew.tariff
     standing = int(_micros(result.spell_seconds(Billed.STANDING)).sum()) * tariff.standing / MICROS / _HOUR
-    return bill(result.spell_seconds(Billed.RUNNING), tariff) + standing + group_cost(result.elapsed, crew)
+    return (
+        bill(result.spell_seconds(Billed.RUNNING), tariff)
+        + standing
+        + group_cost(result.elapsed, crew)
+        + sum(traffic_cost(result, crew).values())
+    )
 
 
 def bills(result: Result, crew: Crew) -> list[Bill]:
@@ -95,4 +102,5 @@ def bills(result: Result, crew: Crew) -> list[Bill]:
         if amount
     ]
     balancer = group_cost(result.elapsed, crew)
-    return told + ([Bill(None, "", 0, False, "load balancer", balancer)] if balancer else [])
+    own = {"load balancer": balancer, **traffic_cost(result, crew)}
+    return told + [Bill(None, "", 0, False, what, amount) for what, amount in own.items() if amount]

@@ -93,6 +93,21 @@ class Criterion(IntEnum):
     FEWEST_SESSIONS = 4
 
 
+class Reason(IntEnum):
+    """What parts the one that leaves from the next in turn; from CRITERION on, a criterion."""
+
+    ONLY = 0
+    ASKED = 1
+    ZONE = 2
+    OVERFLOW = 3
+    BROKEN = 4
+    COMING = 5
+    AGE = 6
+    HAND = 7
+    SURPLUS = 8
+    CRITERION = 16
+
+
 class Standing(IntEnum):
     """How far a candidate for leaving has come."""
 

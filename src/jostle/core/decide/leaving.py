@@ -3,7 +3,7 @@
 import numpy as np
 
 from jostle.core.compiled import hot, leaf
-from jostle.core.decide.code import NOBODY, Criterion, Standing
+from jostle.core.decide.code import NOBODY, Criterion, Reason, Standing
 from jostle.core.decide.rules import Rules
 
 CANDIDATE = np.dtype(
@@ -35,30 +35,33 @@ def rank(one: np.record, criterion: int) -> float:
 
 
 @hot
-def leaves_before(rules: Rules, crowds: np.ndarray, one: np.record, other: np.record) -> bool:
-    """Whether one goes before another: requests not taken, the fullest zone, overflow, broken, not yet serving, the list."""
+def parted(rules: Rules, crowds: np.ndarray, one: np.record, other: np.record) -> int:
+    """The Reason for which one goes before another, or its negative where the other goes first: requests not taken, the fullest
+    zone, overflow, broken, not yet serving, the list, age."""
     asked, other_asked = one.standing == Standing.ASKED, other.standing == Standing.ASKED
     if asked or other_asked:
-        return one.number > other.number if asked and other_asked else asked
+        first = one.number > other.number if asked and other_asked else asked
+        return Reason.ASKED if first else -Reason.ASKED
     if rules.row[0].balance_zones:
         crowd, other_crowd = crowds[one.zone], crowds[other.zone]
         if crowd != other_crowd:
-            return crowd > other_crowd
+            return Reason.ZONE if crowd > other_crowd else -Reason.ZONE
     if one.overflow != other.overflow:
-        return one.overflow
+        return Reason.OVERFLOW if one.overflow else -Reason.OVERFLOW
     broken, other_broken = one.standing == Standing.BROKEN, other.standing == Standing.BROKEN
     if broken != other_broken:
-        return broken
+        return Reason.BROKEN if broken else -Reason.BROKEN
     coming, other_coming = one.standing == Standing.COMING, other.standing == Standing.COMING
     if coming != other_coming:
-        return coming
+        return Reason.COMING if coming else -Reason.COMING
     if coming:
-        return one.number > other.number
+        return Reason.COMING if one.number > other.number else -Reason.COMING
     for criterion in rules.criteria:
         place, other_place = rank(one, criterion), rank(other, criterion)
         if place != other_place:
-            return place < other_place
-    return one.number < other.number
+            by = Reason.CRITERION + criterion
+            return by if place < other_place else -by
+    return Reason.AGE if one.number < other.number else -Reason.AGE
 
 
 @leaf
@@ -83,6 +86,18 @@ def next_to_leave(rules: Rules, candidates: np.ndarray, number: int, crowds: np.
     for c in range(number):
         if candidates[c].standing == Standing.LEFT:
             continue
-        if best == NOBODY or leaves_before(rules, crowds, candidates[c], candidates[best]):
+        if best == NOBODY or parted(rules, crowds, candidates[c], candidates[best]) > 0:
             best = c
     return best
+
+
+@leaf
+def why_it(rules: Rules, candidates: np.ndarray, number: int, crowds: np.ndarray, chosen: int) -> int:
+    """The Reason for which the chosen one leaves rather than the next in turn."""
+    second = NOBODY
+    for c in range(number):
+        if c == chosen or candidates[c].standing == Standing.LEFT:
+            continue
+        if second == NOBODY or parted(rules, crowds, candidates[c], candidates[second]) > 0:
+            second = c
+    return Reason.ONLY if second == NOBODY else parted(rules, crowds, candidates[chosen], candidates[second])

@@ -17,9 +17,10 @@ def act(setup: Setup, state: State, kind: int, time: float, i: int, number: int,
     """Do one thing; `kind` is an Order or a HandAct.
 
     ENTER notes the decision in row `number`, and returns the policy that changed the count. MORE sends for `number` instances
-    for policy `i`, and once more for those that were refused. LEAVE sends instance `i` away, to be stopped where `number` is not
-    0. COUNT notes that a hand changed the count from `i` to `number`. The others do to instance `i` what a hand does, with
-    `amount` and `length` (s). Returns -2 where the record has no room: grow it and do it again.
+    for policy `i`, and once more for those that were refused. LEAVE sends instance `i` away for policy `amount`, for the Reason
+    `number`, to be stopped where `length` is not 0. COUNT notes that a hand changed the count from `i` to `number`. The others do
+    to instance `i` what a hand does, with `amount` and `length` (s). Returns -2 where the record has no room: grow it and do it
+    again.
     """
     if not room_left(setup, state):
         return -2
@@ -30,7 +31,7 @@ def act(setup: Setup, state: State, kind: int, time: float, i: int, number: int,
     elif kind == Order.COUNT:
         note(state, time, EventKind.COUNT_CHANGED, Cause.HAND, NOBODY, i, number, NOBODY)
     elif kind == Order.LEAVE:
-        dismiss(setup, state, i, time, int(amount), number != 0)
+        dismiss(setup, state, i, time, int(amount), length != 0.0, number)
     else:
         handle(setup, state, i, kind, time, amount, length)
     return NOBODY

@@ -2,6 +2,7 @@
 
 from jostle.core.compiled import hot, inner, leaf
 from jostle.core.decide.code import NOBODY, Cause
+from jostle.core.engine.burst import burst
 from jostle.core.engine.carry_out import evaluate, reconcile
 from jostle.core.engine.code import EventKind
 from jostle.core.engine.incident import befall, hands_due
@@ -12,7 +13,8 @@ from jostle.core.engine.meter import run_meters, take_sample
 from jostle.core.engine.note import note, room_left
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
-from jostle.core.engine.work import serve, tell_apart
+from jostle.core.engine.watch import watch
+from jostle.core.engine.work import pieces, serve, tell_apart
 
 
 @inner
@@ -40,6 +42,10 @@ def work(setup: Setup, state: State, k: int) -> None:
     """Tick k's demand meets the instances."""
     now = state.now[0]
     serve(setup, state, k)
+    if setup.kinds[0].baseline < 1.0:
+        burst(setup, state, k)
+    if setup.fixed[0].watched != NOBODY:
+        watch(setup, state, k)
     row = state.series[k]
     row.in_use = now.in_use
     row.serving, row.desired, row.billed, row.stopped = now.serving, state.memory.row[0].desired, now.billed, now.stopped
@@ -64,6 +70,8 @@ def advance(setup: Setup, state: State, until: int) -> bool:
         run_meters(setup, state, k)
         now.overflow_ticks += now.overflow
         now.spend += (running_price(setup, state) + fixed.price_group) * fixed.tick
+        if fixed.price_each > 0.0:
+            now.spend += fixed.price_each * pieces(setup, state, k)
         if (k + 1) % fixed.period_ticks == 0:
             take_sample(setup, state, k)
         if not fixed.kept and (k + 1) % fixed.evaluate_ticks == 0:

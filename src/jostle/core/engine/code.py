@@ -84,6 +84,7 @@ class EventKind(IntEnum):
     INCIDENT_BEGINS = 16
     INCIDENT_ENDS = 17
     HAND_ACTS = 18
+    INSTANCE_LEAVES = 19
 
 
 class Refusal(IntEnum):

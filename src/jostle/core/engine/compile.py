@@ -1,8 +1,9 @@
 """A validated plan becomes plain arrays and scalars. All strings, dates and units end here."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -41,6 +42,7 @@ SLOWEST_OF_100 = 2.326
 STOP_TIME = 30.0
 MEBI_MB = 1024 * 1024 / 1e6
 KIBI_MB = 1024 / 1e6
+KIB_IN_GIB = 2**20
 
 
 @dataclass(frozen=True)
@@ -73,6 +75,20 @@ class Crew:
         return tariff_of(self.machine, self.prices, self.launch)
 
     @property
+    def goes_out(self) -> bool:
+        """Whether what its instances send is paid for as sent to the world."""
+        balancer = self.group.load_balancer
+        return balancer.public if balancer else bool(self.launch.fields.public_address)
+
+    @property
+    def price_each(self) -> Decimal:
+        """What the traffic of a request or job, or of a second of a session, costs."""
+        work, prices = self.group.work, self.prices
+        out, through = Decimal(str(work.kib_out)), Decimal(str(work.kib_in)) + Decimal(str(work.kib_out))
+        paid = out * prices.gib_out if self.goes_out else Decimal(0)
+        return (paid + (through * prices.load_balancer_gib if self.group.load_balancer else 0)) / KIB_IN_GIB
+
+    @property
     def ready_after(self) -> float:
         """Seconds from a launch to taking load, on average."""
         return self.launch.boot_time + self.warm_up
@@ -84,12 +100,14 @@ def compile_setup(
     rate: NDArray[np.float64],
     seed: int = 1,
     quota: int | None = None,
+    asking: Sequence[tuple[NDArray[np.float64], float]] = (),
     line_for: Callable[..., Line] = line_of,
 ) -> Setup:
     """The setup of one rehearsal.
 
     `rate` is the demand of each tick in 1/s, shape (clock.ticks,); `quota` the instances that it may have at
-    the most, all it wants if left out; `line_for` makes or finds the line of an instance.
+    the most, all it wants if left out; `asking` the clients in each tick that wait for their answers, with the time (s) for
+    which they think; `line_for` makes or finds the line of an instance.
     """
     group = crew.group
     evaluate_ticks = round(group.evaluate_every / clock.tick)
@@ -106,6 +124,10 @@ def compile_setup(
     _start(row, crew)
     _machine(kinds[0], crew)
     row.price_group = float(crew.prices.load_balancer_hour) / 3600 if group.load_balancer else 0.0
+    row.price_each = float(crew.price_each)
+    row.watched = NOBODY
+    weights = group.load_balancer.weights if group.load_balancer else {}
+    row.weighted = bool(weights)
     means = np.ascontiguousarray(rate * clock.tick, dtype=np.float64)
     arrivals = means
     if row.by_chance:
@@ -114,7 +136,7 @@ def compile_setup(
         arrivals = np.diff(np.floor(np.cumsum(means) + 1e-9), prepend=0.0)
     line = no_line()
     if isinstance(group.work, Requests):
-        way, shape = _WAYS[group.work.spread], (int(kinds[0].vcpus), float(kinds[0].service_rate))
+        way, shape = _WAYS[group.spread], (int(kinds[0].vcpus), float(kinds[0].service_rate))
         line = line_for(way, 1 if way == Way.CHANCE else group.maximum, *shape, group.work.timeout, group.work.unevenness)
     times = np.asarray(clock.tick * evaluate_ticks * (1.0 + np.arange(evaluations)), dtype=np.float64)
     rules = rules_of(group, unit, crew.launch.zones, [name for name, _ in crew.outside])
@@ -132,6 +154,9 @@ def compile_setup(
         incidents=_incidents(crew, clock),
         hands=_hands(group.hands, clock),
         outside=_outside(crew, clock),
+        weights=np.array([weights.get(version, 1.0) for version in range(max(row.version, row.first_version) + 1)]),
+        clients=np.array([clients for clients, _ in asking]).reshape(len(asking), clock.ticks),
+        thinks=np.array([think for _, think in asking]),
     )
 
 
@@ -197,6 +222,9 @@ def _machine(kind: np.record, crew: Crew) -> None:
     kind.price_machine = float(tariff.machine) / 3600
     kind.price, kind.price_stopped = float(tariff.running) / 3600, float(tariff.standing) / 3600
     kind.hourly, kind.least_micros = tariff.hourly, tariff.least_micros
+    machine = crew.machine
+    kind.baseline = 1.0 if machine.baseline is None else machine.baseline
+    kind.first_credits, kind.most_credits = machine.first_credits, machine.most_credits
 
 
 def _seconds(clock: Clock, moment: str) -> float:

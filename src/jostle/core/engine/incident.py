@@ -3,7 +3,7 @@
 import math
 
 from jostle.core.compiled import inner
-from jostle.core.decide.code import NOBODY, Cause
+from jostle.core.decide.code import NOBODY, Cause, Reason
 from jostle.core.decide.memory import set_by_hand
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, EventKind, Fault, HandAct, Life
 from jostle.core.engine.instance import boot, break_down, end, forsake, leave_zone, stop_serving
@@ -116,7 +116,7 @@ def handle(setup: Setup, state: State, i: int, kind: int, time: float, amount: f
     """Do one thing to instance i by hand; `amount` and `length` (s) are those of the load on its CPU."""
     one, now = state.instances[i], state.now[0]
     if kind == HandAct.DRAIN:
-        dismiss(setup, state, i, time, NOBODY, False)
+        dismiss(setup, state, i, time, NOBODY, False, Reason.HAND)
     elif kind == HandAct.PIN:
         one.pinned = amount >= 0.0
         now.pins = True

@@ -27,6 +27,7 @@ def boot(setup: Setup, state: State, i: int, time: float, fresh: bool) -> None:
     mean = kind.boot if fresh else kind.start
     one.state = Life.BOOTING
     one.fault = Fault.SOUND
+    one.credits, one.tired = kind.first_credits, False
     one.broke, one.noticed, one.unused = math.nan, math.inf, math.inf
     one.booted = time + mean * state.now[0].boot_factor * lognormal(fixed.seed, STREAM_BOOT, number, kind.boot_spread)
     if fixed.never_boots > 0.0 and uniform(fixed.seed, STREAM_FAULT + 16, number) < fixed.never_boots:
@@ -58,7 +59,7 @@ def serve_now(setup: Setup, state: State, i: int, time: float) -> None:
     now.serving += 1
     state.zones[one.zone].serving += 1
     state.crews[one.kind].serving += 1
-    if fixed.sticky > 0.0:
+    if fixed.sticky > 0.0 or fixed.weighted:
         now.uneven = True
     note(state, time, EventKind.INSTANCE_SERVES, Cause.NEED, i, now.serving - 1, now.serving, NOBODY)
 
@@ -68,6 +69,8 @@ def stop_serving(state: State, i: int) -> None:
     """Instance i does no more work of its own accord: it leaves, or has broken."""
     one = state.instances[i]
     state.now[0].serving -= 1
+    if one.tired:
+        state.now[0].tired -= 1
     state.zones[one.zone].serving -= 1
     state.crews[one.kind].serving -= 1
 

@@ -11,6 +11,7 @@ import numpy as np
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.draw import STREAM_FINISH, STREAM_RETURN, binomial, poisson, uniform
+from jostle.core.engine.burst import read_cpu
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.fifo import entry_tick, entry_time
 from jostle.core.engine.kind import can_do
@@ -32,7 +33,8 @@ HELD_FROM = 3.0
 def fill_jobs(row: np.record, kind: np.record, work: Jobs, machine: Machine, promises: list[Promise]) -> float:
     """The numbers of jobs; a Spare policy counts those that a worker does side by side."""
     row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
-    row.job_time, row.concurrency = work.job_seconds / machine.speed, work.concurrency
+    by_network = work.concurrency / machine.most_each(work.kib_out)
+    row.job_time, row.concurrency = max(work.job_seconds / machine.speed, by_network), work.concurrency
     row.held_jobs = (row.by_chance or row.unevenness > 0.0) and row.job_time >= HELD_FROM * row.tick
     row.either = row.unevenness > 1.0
     row.long_kind = two_kinds(work.unevenness)[0] if row.either else 0.0
@@ -78,8 +80,8 @@ def stressed_part(setup: Setup, state: State) -> float:
     for a in range(now.living):
         one = state.instances[state.alive[a]]
         if one.state == Life.SERVING:
-            left += free_part(setup, one.stress)
-            now.uneven = now.uneven or one.stress > 0.0
+            left += free_part(setup, one.stress, one.tired)
+            now.uneven = now.uneven or one.stress > 0.0 or one.tired
     return left / now.serving
 
 
@@ -251,4 +253,6 @@ def do_jobs(setup: Setup, state: State, k: int) -> None:
         row.age = (k + 1 - entry_time(entered, now.departed, now.head)) * fixed.tick
     row.short = row.age > fixed.patience
     row.latency = waited if taken > 0.0 else math.nan
-    row.cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy if now.serving > 0 else math.nan
+    row.cpu = math.nan
+    if now.serving > 0:
+        row.cpu = read_cpu(setup, state, fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy)

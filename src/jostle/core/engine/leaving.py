@@ -1,10 +1,11 @@
 """Choosing who leaves, and sending them."""
 
-from jostle.core.compiled import hot, inner
-from jostle.core.decide.code import NOBODY, Standing
-from jostle.core.decide.leaving import is_kept, next_to_leave, paid_left
-from jostle.core.engine.code import Life
+from jostle.core.compiled import hot, inner, leaf
+from jostle.core.decide.code import NOBODY, Cause, Reason, Standing
+from jostle.core.decide.leaving import is_kept, next_to_leave, paid_left, why_it
+from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.instance import end, forsake, leave_zone, stop_or_end, stop_serving
+from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State
 from jostle.core.engine.work import start_draining
@@ -42,12 +43,13 @@ def list_candidates(setup: Setup, state: State, time: float) -> int:
 
 
 @inner
-def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: bool) -> None:
-    """Instance i leaves: one that serves drains, another ends or stops at once."""
+def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: bool, why: int) -> None:
+    """Instance i leaves, for a Reason: one that serves drains, another ends or stops at once."""
     one = state.instances[i]
     now = state.now[0]
     leave_zone(state, i)
     one.sent_by = who
+    note(state, time, EventKind.INSTANCE_LEAVES, Cause.NEED, i, why, 0, NOBODY)
     one.to_stop = to_stop and one.state != Life.REQUESTED and one.state != Life.BROKEN
     forsake(state, i)
     if one.state == Life.SERVING:
@@ -73,8 +75,9 @@ def send_away(setup: Setup, state: State, time: float, number: int, who: int, sl
         if c == NOBODY:
             return
         row = state.candidates[c]
+        why = why_it(setup.rules, state.candidates, candidates, state.zones["present"], c)
         row.standing = Standing.LEFT
-        dismiss(setup, state, row.number, time, who, is_kept(sleep, owned, row.overflow))
+        dismiss(setup, state, row.number, time, who, is_kept(sleep, owned, row.overflow), why)
 
 
 @inner
@@ -86,7 +89,7 @@ def drop_coming(setup: Setup, state: State, time: float, number: int) -> int:
         i = state.alive[a]
         kind = state.instances[i].state
         if dropped < number and (kind in (Life.REQUESTED, Life.BOOTING, Life.WARMING)):
-            dismiss(setup, state, i, time, NOBODY, False)
+            dismiss(setup, state, i, time, NOBODY, False, Reason.SURPLUS)
             dropped += 1
     return dropped
 
@@ -100,3 +103,13 @@ def pinned_there(state: State) -> int:
         if one.pinned and (one.state <= Life.SERVING or one.state == Life.BROKEN):
             number += 1
     return number
+
+
+@leaf
+def next_out(setup: Setup, state: State, time: float) -> tuple[int, int]:
+    """Instance that would leave next, or NOBODY, and the Reason."""
+    number = list_candidates(setup, state, time)
+    c = next_to_leave(setup.rules, state.candidates, number, state.zones["present"])
+    if c == NOBODY:
+        return NOBODY, Reason.ONLY
+    return state.candidates[c].number, why_it(setup.rules, state.candidates, number, state.zones["present"], c)

@@ -10,6 +10,8 @@ import numpy as np
 
 from jostle.core.compiled import hot, inner
 from jostle.core.draw import STREAM_BURN, bell
+from jostle.core.engine.asking import ask, note_answer
+from jostle.core.engine.burst import tired
 from jostle.core.engine.code import Life
 from jostle.core.engine.fifo import entered_before, entry_tick, entry_time
 from jostle.core.engine.kind import can_do
@@ -17,6 +19,7 @@ from jostle.core.engine.queue import Col, load_place
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.share import drift, free_part
 from jostle.core.engine.state import State
+from jostle.core.plan.group import Group
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.work import Requests
 
@@ -24,12 +27,16 @@ from jostle.core.plan.work import Requests
 FEW = 0.001
 
 
-def fill_requests(row: np.record, kind: np.record, work: Requests, machine: Machine) -> float:
+def fill_requests(row: np.record, kind: np.record, group: Group, work: Requests, machine: Machine) -> float:
     """The numbers of requests; a Spare policy counts those that an instance answers (1/s)."""
     row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
     kind.service_rate = machine.speed / work.cpu_seconds * (1.0 - work.idle_cpu)
     kind.capacity = machine.vcpus * kind.service_rate
-    row.base_latency, row.timeout, row.sticky = work.base_latency, work.timeout, work.sticky
+    by_network = machine.most_each(work.kib_out)
+    if by_network < kind.capacity:
+        row.full_cpu = work.idle_cpu + (1.0 - work.idle_cpu) * by_network / kind.capacity
+        kind.capacity, kind.service_rate = by_network, by_network / machine.vcpus
+    row.base_latency, row.timeout, row.sticky = work.base_latency, work.timeout, group.sticky
     return float(kind.capacity)
 
 
@@ -121,12 +128,13 @@ def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: flo
         one = state.instances[state.alive[a]]
         if one.state != Life.SERVING:
             continue
-        can = setup.kinds[one.kind].capacity * fixed.tick * free_part(setup, one.stress)
+        can = setup.kinds[one.kind].capacity * fixed.tick * free_part(setup, one.stress, one.tired)
         there = one.line + orphaned + arrived * one.share
         place, load, gone, own = let_through(setup, row, can, there, one.at_load)
         one.at_load = int(place)
         one.line = there - gone
         one.busy = (gone - own) / can
+        one.answered = gone - own
         now.line += one.line
         served += gone - own
         lost += own
@@ -148,8 +156,8 @@ def uneven_cpu(setup: Setup, state: State) -> float:
     for a in range(now.living):
         one = state.instances[state.alive[a]]
         if one.state == Life.SERVING:
-            free = free_part(setup, one.stress)
-            own = min(1.0, fixed.idle_cpu + one.stress + (1.0 - fixed.idle_cpu) * free * one.busy)
+            free = free_part(setup, one.stress, one.tired)
+            own = min(1.0, fixed.idle_cpu + one.stress + (fixed.full_cpu - fixed.idle_cpu) * free * one.busy)
             one.cpu = own
             cpu += own
             state.zones[one.zone].cpu += own
@@ -174,11 +182,15 @@ def serve_requests(setup: Setup, state: State, k: int) -> None:
     now = state.now[0]
     fixed = setup.fixed[0]
     mean, drawn = setup.means[k], setup.arrivals[k]
+    can = (can_do(setup, state) - tired(setup, state)) * fixed.tick
+    if len(setup.thinks) > 0:
+        ask(setup, state, k, mean, can)
+        mean += state.sent[k].mean
+        drawn += state.sent[k].drawn
     dead = now.dead / (now.serving + now.dead) if now.dead > 0 else 0.0
     arrived = mean * (1.0 - dead)
     state.entered[k + 1] = state.entered[k] + arrived
     row = state.series[k]
-    can = can_do(setup, state) * fixed.tick
     if now.serving == 0:
         now.line += arrived
         served, lost, load = 0.0, wait_outside(setup, state, k), 0.0
@@ -219,6 +231,8 @@ def serve_requests(setup: Setup, state: State, k: int) -> None:
     meter.failed += failed
     meter.arrived += drawn
     row.capacity, row.served, row.failed = can / fixed.tick, served, failed
+    if len(setup.thinks) > 0:
+        note_answer(setup, state, served, lost)
     now.departed = max(now.departed, state.entered[k + 1] - now.line)
     now.head = entry_tick(state.entered, now.departed, now.head, k)
     row.age = 0.0
@@ -232,4 +246,4 @@ def serve_requests(setup: Setup, state: State, k: int) -> None:
         burnt = math.sqrt(served * fixed.unevenness) / can * bell(fixed.seed, STREAM_BURN, k)
         busy += min(max(burnt, -min(busy, 1.0 - busy)), min(busy, 1.0 - busy))
     now.busy = busy
-    row.cpu = uneven_cpu(setup, state) if now.uneven else fixed.idle_cpu + (1.0 - fixed.idle_cpu) * busy
+    row.cpu = uneven_cpu(setup, state) if now.uneven else fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * busy

@@ -80,7 +80,20 @@ class Result:
     @property
     def arrived(self) -> float:
         """Requests, jobs or sessions that came."""
-        return float(self.setup.arrivals[: int(self.state.now["tick"][0])].sum())
+        return float(self.arrivals.sum())
+
+    @property
+    def arrivals(self) -> NDArray[np.float64]:
+        """Those that came in each tick that was played, with what clients who wait for their answers sent."""
+        played = int(self.state.now["tick"][0])
+        found = self.setup.arrivals[:played]
+        return found + self.state.sent["drawn"][:played] if len(self.state.sent) else found
+
+    @property
+    def rate(self) -> NDArray[np.float64]:
+        """Arrivals expected per second in each tick, with theirs."""
+        found = self.setup.rate
+        return found + self.state.sent["mean"] / self.setup.tick if len(self.state.sent) else found
 
     def tally(self, field: str) -> float:
         """One field of the running totals; see `state.NOW`."""

@@ -7,12 +7,14 @@ import numpy as np
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause, Dial
 from jostle.core.draw import STREAM_ARRIVE, STREAM_LEAVE, bell, binomial, poisson, uniform
+from jostle.core.engine.burst import read_cpu
 from jostle.core.engine.code import EventKind
 from jostle.core.engine.kind import can_do
 from jostle.core.engine.note import note
 from jostle.core.engine.seats import draw_in, leave_levels, leave_one, level_seats, seat_packed, seat_spread, write_seats
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
+from jostle.core.plan.machine import Machine
 from jostle.core.plan.work import Sessions
 
 # Ends of a step up to which it is drawn whose each is; and ends on average from which how many there are is drawn from a bell
@@ -21,16 +23,19 @@ MOST_ONE_BY_ONE, MANY_ENDS = 4, 5.0
 END_SHARE = 1 / 16
 
 
-def fill_sessions(row: np.record, kind: np.record, work: Sessions) -> float:
-    """The numbers of sessions; a Spare policy counts their seats."""
-    kind.capacity = work.seats
-    row.full_cpu, row.pack = work.full_cpu, work.place == "pack"
+def fill_sessions(row: np.record, kind: np.record, work: Sessions, machine: Machine) -> float:
+    """The numbers of sessions; a Spare policy counts their seats, of which there are no more than the network carries."""
+    kind.capacity = seats = min(work.seats, max(1, int(min(machine.most_each(work.kib_out), work.seats))))
+    row.full_cpu = work.full_cpu
+    if seats < work.seats:
+        row.full_cpu = work.idle_cpu + (work.full_cpu - work.idle_cpu) * seats / work.seats
+    row.pack = work.place == "pack"
     row.by_chance = True
     row.steps = math.ceil(row.tick / work.length / END_SHARE)
     step = row.tick / row.steps / work.length
     row.session_end = 1.0 - math.exp(-step)
     row.at_once = 1.0 - row.session_end / step
-    return float(work.seats)
+    return float(seats)
 
 
 @hot
@@ -201,6 +206,6 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
     row.seated = now.seated
     if now.serving > 0:
         now.busy = now.seated / seats
-        row.cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy
+        row.cpu = read_cpu(setup, state, fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy)
     else:
         row.cpu = math.nan

@@ -66,6 +66,9 @@ FIXED = np.dtype(
         ("hung", "f8"),
         ("never_boots", "f8"),
         ("price_group", "f8"),  # per second, however many instances there are
+        ("price_each", "f8"),  # of what a request or job, or a second of a session, sends and is sent
+        ("weighted", "?"),  # whether versions of the template get unlike shares
+        ("watched", "i4"),  # the instance whose course is noted, or NOBODY
     ],
     align=True,
 )
@@ -85,6 +88,9 @@ KIND = np.dtype(
         ("price_stopped", "f8"),
         ("hourly", "?"),
         ("least_micros", "i8"),
+        ("baseline", "f8"),  # share of its CPU that it gives for good: 1 for all
+        ("first_credits", "f8"),  # s of one vCPU
+        ("most_credits", "f8"),
     ],
     align=True,
 )
@@ -106,6 +112,9 @@ class Setup(NamedTuple):
     incidents: np.ndarray  # of INCIDENT
     hands: np.ndarray  # of HAND, in the order of time
     outside: NDArray[np.float32]  # shape (series, samples)
+    weights: Floats  # of an instance, by the version of its template, shape (versions + 1,)
+    clients: Floats  # that wait for their answers, by what they have in common and tick, shape (kinds, ticks)
+    thinks: Floats  # s: for which those think before they ask again, shape (kinds,)
 
     @property
     def tick(self) -> float:
@@ -119,6 +128,13 @@ class Setup(NamedTuple):
     def rate(self) -> Floats:
         """Arrivals expected per second in each tick."""
         return np.asarray(self.means / self.tick)
+
+    @property
+    def offered(self) -> Floats:
+        """The same, with what clients who wait for their answers would ask if nothing ever waited."""
+        fixed = self.fixed[0]
+        answer = float(fixed.base_latency) + 1.0 / float(self.kinds[0].service_rate) if len(self.thinks) else 0.0
+        return np.asarray(self.rate + (self.clients / (self.thinks[:, None] + answer)).sum(axis=0))
 
     def of(self, name: str) -> Any:
         """One of the fixed numbers, of the first kind of machine, or of the rules, as plain Python."""

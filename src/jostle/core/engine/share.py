@@ -6,6 +6,7 @@ Like regulars at a market who stay with their stall: a new stall wins customers 
 import math
 
 from jostle.core.compiled import hot, inner
+from jostle.core.engine.burst import LEAST_PART, tired_part
 from jostle.core.engine.code import Life
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
@@ -16,18 +17,19 @@ EVEN = 0.01
 
 @hot
 def drift(setup: Setup, state: State) -> None:
-    """Move every serving instance's share of the arrivals one tick toward an even one.
+    """Move every serving instance's share of the arrivals one tick toward an even one, or one by its version's weight.
 
     What those that left had is spread evenly; the rest drifts with the mean time of a client's stay as time constant.
     Says in `uneven` whether shares or capacities still differ.
     """
     now = state.now[0]
     fixed = setup.fixed[0]
-    total = 0.0
+    total = weights = 0.0
     for a in range(now.living):
         one = state.instances[state.alive[a]]
         if one.state == Life.SERVING:
             total += one.share
+            weights += setup.weights[one.version] if fixed.weighted else 1.0
     even = 1.0 / now.serving
     orphaned = (1.0 - total) * even
     pace = 1.0 - math.exp(-fixed.tick / fixed.sticky) if fixed.sticky > 0.0 else 1.0
@@ -37,12 +39,14 @@ def drift(setup: Setup, state: State) -> None:
         if one.state != Life.SERVING:
             continue
         one.share += orphaned
-        one.share += (even - one.share) * pace
-        uneven = uneven or one.stress > 0.0 or abs(one.share - even) > EVEN * even
+        goal = setup.weights[one.version] / weights if fixed.weighted and weights > 0.0 else even
+        one.share += (goal - one.share) * pace
+        uneven = uneven or one.stress > 0.0 or one.tired or abs(one.share - even) > EVEN * even
     now.uneven = uneven
 
 
 @inner
-def free_part(setup: Setup, stress: float) -> float:
-    """Part of an instance's capacity that is left under a stress of so much CPU."""
-    return max(0.02, 1.0 - stress / (1.0 - setup.fixed[0].idle_cpu))
+def free_part(setup: Setup, stress: float, is_tired: bool) -> float:
+    """Part of an instance's capacity that is left under a stress of so much CPU, and once its credits are gone."""
+    free = max(LEAST_PART, 1.0 - stress / (1.0 - setup.fixed[0].idle_cpu))
+    return min(free, tired_part(setup, 0)) if is_tired else free

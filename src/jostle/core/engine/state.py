@@ -70,6 +70,12 @@ NOW = np.dtype(
         ("high_load", "i4"),
         ("low_row", "i4"),
         ("high_row", "i4"),
+        ("tired", "i4"),  # serving instances whose credits are gone
+        ("tired_ticks", "f8"),  # sum over ticks of those
+        ("answer", "f8"),  # s: mean time of an answer in the last tick, where clients wait for it
+        ("quickest", "f8"),  # s: the same where nobody waits
+        ("asking_part", "f8"),  # share of those clients among all who asked
+        ("gave_up", "f8"),  # requests that were given up in the last tick
         ("short", "?"),
         ("held_at", "i4"),  # the count at which a limit holds it since that was last told, or NOBODY
         ("pins", "?"),  # whether any instance may have been pinned
@@ -95,6 +101,8 @@ INSTANCE = np.dtype(
         ("line", "f8"),  # requests that wait with it, where instances differ
         ("busy", "f8"),
         ("cpu", "f8"),  # where instances differ
+        ("answered", "f8"),  # in the last tick, where they do
+        ("credits", "f8"),  # of a bursting machine, s of one vCPU
         ("at_load", "i4"),
         ("sessions", "i4"),
         ("in_order", "?"),  # whether it stands in `order`
@@ -107,6 +115,7 @@ INSTANCE = np.dtype(
         ("overflow", "?"),
         ("pinned", "?"),
         ("given_work", "?"),
+        ("tired", "?"),  # whether its credits are gone
         ("to_stop", "?"),
         ("spell", "i4"),
         ("asked_by", "i2"),
@@ -153,6 +162,11 @@ TICK = np.dtype(
     align=True,
 )
 
+# What clients who wait for their answers send in a tick
+SENT = np.dtype([("mean", "f8"), ("drawn", "f8")])
+# The course of the watched instance; `load` in requests/s, jobs or sessions, nan where it does not serve
+OWN = np.dtype([("state", "i1"), ("cpu", "f4"), ("load", "f4"), ("waiting", "f4"), ("credits", "f4")], align=True)
+
 # Instances of a kind of machine
 CREW = np.dtype([("serving", "i4"), ("billed", "i4"), ("stopped", "i4")])
 METER = np.dtype([("cpu", "f8"), ("serving", "f8"), ("served", "f8"), ("failed", "f8"), ("sessions", "f8"), ("arrived", "f8")])
@@ -186,6 +200,8 @@ class State(NamedTuple):
     period_stay: Floats  # the same for the running meter period
     held_jobs: NDArray[np.int64]  # jobs under way by stage, of workers that serve and that drain, shape (2, stages)
     series: np.ndarray  # of TICK, shape (ticks,)
+    sent: np.ndarray  # of SENT, shape (ticks,) where there are such clients
+    own: np.ndarray  # of OWN, shape (ticks,) where an instance is watched
 
 
 def new_state(setup: Setup) -> State:
@@ -212,6 +228,7 @@ def new_state(setup: Setup) -> State:
     instances["pinned"][: min(first, int(fixed.pinned))] = True
     instances["overflow"][:owned] = np.arange(owned) >= fixed.owned
     instances["share"][:first] = 1 / max(1, first)
+    instances["credits"][:owned] = setup.kinds["first_credits"][0]
     instances["spell"][:owned] = np.arange(owned)
     if np.isfinite(fixed.fault_every):
         seed = int(fixed.seed)
@@ -266,6 +283,8 @@ def new_state(setup: Setup) -> State:
         period_stay=np.zeros_like(stay),
         held_jobs=np.zeros((2, len(setup.stages)), np.int64),
         series=rows(ticks, TICK),
+        sent=rows(ticks if len(setup.thinks) else 0, SENT),
+        own=rows(ticks if fixed.watched != NOBODY else 0, OWN),
     )
 
 

@@ -20,11 +20,11 @@ def fill(row: np.record, kind: np.record, group: Group, machine: Machine) -> flo
     row.work = WorkKind[work.kind.upper()]
     match work:
         case Requests():
-            return fill_requests(row, kind, work, machine)
+            return fill_requests(row, kind, group, work, machine)
         case Jobs():
             return fill_jobs(row, kind, work, machine, group.promises)
         case Sessions():
-            return fill_sessions(row, kind, work)
+            return fill_sessions(row, kind, work, machine)
 
 
 @hot
@@ -61,6 +61,14 @@ def give_back(setup: Setup, state: State, i: int, time: float, drained: float) -
         return_jobs(setup, state, i, time, drained)
     elif kind == WorkKind.SESSIONS:
         cut_off(state, i, time)
+
+
+@hot
+def pieces(setup: Setup, state: State, k: int) -> float:
+    """What was done in tick k of that by which its traffic is told: requests, jobs, or seconds of sessions."""
+    fixed = setup.fixed[0]
+    row = state.series[k]
+    return row.seated * fixed.tick if fixed.work == WorkKind.SESSIONS else float(row.served)
 
 
 @hot

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict
 from jostle.core.decide.code import NOBODY, Cause, Outcome
 from jostle.core.engine.code import EventKind, Fault, Refusal
 from jostle.core.engine.compile import hands_in_order, incidents_met
+from jostle.core.journal.leaving_line import reason_text
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.hand import HandOnOne
 from jostle.core.plan.wall import say_moment
@@ -17,7 +18,7 @@ from jostle.core.rehearsal.rehearsal import Rehearsal
 
 Kind = Literal[
     "count", "serves", "gone", "short", "served again", "limit", "refused", "taken", "broke", "restarts", "replaced",
-    "stopped", "starts", "cut off", "returned", "surplus", "incident", "incident over", "hand",
+    "stopped", "starts", "cut off", "returned", "surplus", "incident", "incident over", "hand", "leaves",
 ]  # fmt: skip
 _KINDS: dict[int, Kind] = {
     EventKind.COUNT_CHANGED: "count",
@@ -39,11 +40,13 @@ _KINDS: dict[int, Kind] = {
     EventKind.INCIDENT_BEGINS: "incident",
     EventKind.INCIDENT_ENDS: "incident over",
     EventKind.HAND_ACTS: "hand",
+    EventKind.INSTANCE_LEAVES: "leaves",
 }
 TOLD_OF_ONE = frozenset(
     {
         EventKind.INSTANCE_SERVES,
         EventKind.INSTANCE_GONE,
+        EventKind.INSTANCE_LEAVES,
         EventKind.INSTANCE_BROKE,
         EventKind.INSTANCE_RESTARTS,
         EventKind.INSTANCE_REPLACED,
@@ -126,6 +129,8 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
             return f"{before} wanted, the {'quota leaves' if by_quota else 'maximum is'} {after}{reason}"
         case "serves":
             return f"instance {who + 1} serves; {say_count(after, 'instance')} serving"
+        case "leaves":
+            return f"instance {who + 1} leaves: {reason_text(before)}"
         case "gone":
             return f"instance {who + 1} is gone; {say_count(after, 'instance')} left to pay"
         case "short":

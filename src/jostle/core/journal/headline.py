@@ -22,7 +22,7 @@ def headline(figures: Figures) -> Headline:
     match figures.work:
         case "requests":
             p95 = figures.latency_p95_ms
-            figure = "not answered" if p95 is None else f"{p95:,.0f} ms"
+            figure = "never" if p95 is None else f"{p95:,.0f} ms"
             return Headline("95 % answered in", figure, "latency_p95_ms", "", [f"{figures.failed:,.0f} failed"])
         case "jobs":
             oldest = f"the oldest {say_duration(round(figures.oldest_s or 0))}"

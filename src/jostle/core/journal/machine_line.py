@@ -34,7 +34,24 @@ def machine_words(name: str, machine: Machine, currency: str) -> dict[str, list[
         ],
         "stopped": [word("billed_when_stopped", STOPPED[machine.billed_when_stopped])],
         "quota": [word("quota", "no quota" if machine.quota is None else f"at most {machine.quota}")],
+        "bursts": _burst_words(path, machine),
+        "network": [
+            word("network_mbit", "no limit" if machine.network_mbit is None else f"{say_number(machine.network_mbit)} Mbit/s")
+        ],
+        "free": [word("free_hours", f"{say_number(machine.free_hours)} h a month" if machine.free_hours else "nothing")],
     }
+
+
+def _burst_words(path: str, machine: Machine) -> list[Word]:
+    if machine.baseline is None:
+        return [Word(text="all it has", path=f"{path}.baseline")]
+    return [
+        share_word(f"{path}.baseline", machine.baseline),
+        say(", more on credits: "),
+        time_word(f"{path}.first_credits", machine.first_credits),
+        say(" at boot, up to "),
+        time_word(f"{path}.most_credits", machine.most_credits),
+    ]
 
 
 def prices_words(prices: Prices, currency: str) -> list[Word]:
@@ -46,7 +63,13 @@ def prices_words(prices: Prices, currency: str) -> list[Word]:
         _price("prices.address_hour", prices.address_hour, currency),
         say(" an hour, a load balancer "),
         _price("prices.load_balancer_hour", prices.load_balancer_hour, currency),
-        say(" an hour."),
+        say(" an hour and "),
+        _price("prices.load_balancer_gib", prices.load_balancer_gib, currency),
+        say(" a GiB that it carries, a GiB to the world "),
+        _price("prices.gib_out", prices.gib_out, currency),
+        say(", of which "),
+        Word(text=f"{say_number(prices.free_gib_out)} GiB", path="prices.free_gib_out", value=prices.free_gib_out),
+        say(" a month are free."),
     ]
 
 

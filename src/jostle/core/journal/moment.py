@@ -7,8 +7,10 @@ from jostle.core.decide.code import Outcome
 from jostle.core.engine.code import Life
 from jostle.core.journal.event import iso, say_time
 from jostle.core.journal.explanation import Reason, explain
+from jostle.core.journal.leaving_line import reason_text
 from jostle.core.plan.quantity import say_number
 from jostle.core.plan.word import say_count
+from jostle.core.rehearsal.closer import leaving_at
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 
@@ -46,10 +48,18 @@ def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
         decision=told.decision,
         not_more=told.not_more,
         not_fewer=told.not_fewer,
-        reasons=[*told.reasons, *_instances(rehearsal, row, at)],
+        reasons=[*told.reasons, *_instances(rehearsal, row, at), *_next(rehearsal, at)],
         previous=float(rows["time"][earlier[-1]]) if len(earlier) else None,
         following=float(rows["time"][later[0]]) if len(later) else None,
     )
+
+
+def _next(rehearsal: Rehearsal, at: float) -> list[Reason]:
+    chosen = leaving_at(rehearsal, at)
+    if chosen is None:
+        return []
+    instance, reason = chosen
+    return [Reason(text=f"Next to leave: {reason_text(reason)}", outcome=f"instance {instance + 1}", tone="remove")]
 
 
 def _instances(rehearsal: Rehearsal, row: np.void, at: float) -> list[Reason]:

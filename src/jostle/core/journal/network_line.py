@@ -1,14 +1,26 @@
 """What a plan knows of its network, and of metrics from outside, in words that stand for their settings."""
 
 from jostle.core.plan.outside import Outside
-from jostle.core.plan.template import FirewallRule, Subnet
-from jostle.core.plan.word import Word, choice_word, listed, say, say_count
+from jostle.core.plan.template import Database, FirewallRule, Subnet
+from jostle.core.plan.word import Word, choice_word, count_word, listed, say, say_count
 
 GAPS = {"hold": "the last value was held", "line": "a line was drawn", "zero": "there was nothing"}
 
 
 def subnet_words(name: str, subnet: Subnet) -> list[Word]:
-    return [say("lies in zone "), choice_word(f"subnets.{name}.zone", subnet.zone), say(".")]
+    region = Word(text=subnet.region or "no region named", path=f"subnets.{name}.region", value=subnet.region or "")
+    return [say("lies in zone "), choice_word(f"subnets.{name}.zone", subnet.zone), say(", "), region, say(".")]
+
+
+def database_words(name: str, database: Database) -> list[Word]:
+    written = ", ".join(database.subnets)
+    return [
+        say("stands in "),
+        Word(text=listed(database.subnets), path=f"databases.{name}.subnets", value=written),
+        say(" and is asked on port "),
+        count_word(f"databases.{name}.port", database.port),
+        say("."),
+    ]
 
 
 def rule_words(name: str, rule: FirewallRule) -> list[Word]:

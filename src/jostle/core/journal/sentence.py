@@ -26,7 +26,7 @@ from jostle.core.plan.word import (
     share_word,
     time_word,
 )
-from jostle.core.plan.work import Work
+from jostle.core.plan.work import Requests, Work
 
 # The sections of a page and their titles, in the order in which they are read.
 SECTIONS = {
@@ -86,7 +86,7 @@ def group_page(crew: Crew, currency: str) -> Page:
     group = crew.group
     policies = [_policy(policy, group.work) for policy in group.policies]
     sentences = {
-        "runs": [_runs(crew), *_own(crew), *_base(crew)],
+        "runs": [*_balancer(crew), _runs(crew), *_own(crew), *_base(crew), *_database(crew)],
         "work": [_demand(crew), _work(crew), *_uses(crew)],
         "promises": _promises(crew, currency),
         "policies": [*policies, _pace(crew)],
@@ -97,6 +97,23 @@ def group_page(crew: Crew, currency: str) -> Page:
     }
     sections = [Section(key=key, title=title, sentences=sentences[key]) for key, title in SECTIONS.items()]
     return Page(crew, [section for section in sections if section.sentences or section.key in ("calendar", "hands")])
+
+
+def _balancer(crew: Crew) -> list[Sentence]:
+    group = crew.group
+    if group.load_balancer is None:
+        return []
+    check = crew.launch.fields.health_check
+    asks = [say(f"; it asks {check} every "), time_word("health.interval", group.health.interval)] if check else []
+    words = group.load_balancer.words("load_balancer", asks, isinstance(group.work, Requests))
+    return [Sentence(key="load_balancer", tone="plain", words=words)]
+
+
+def _database(crew: Crew) -> list[Sentence]:
+    if crew.group.database is None:
+        return []
+    words = [say("Its instances ask the database "), choice_word("database", crew.group.database), say(".")]
+    return [Sentence(key="database", tone="plain", words=words)]
 
 
 def _runs(crew: Crew) -> Sentence:

@@ -1,10 +1,11 @@
 """An instance group: a crew whose size follows the work, with the orders that say how."""
 
 from collections import Counter
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field, ValidationInfo, field_validator
+from pydantic import BeforeValidator, Field, ValidationInfo, field_validator
 
+from jostle.core.plan.balancer import LoadBalancer, read_balancer
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.hand import Hand
 from jostle.core.plan.measure import wrong
@@ -119,10 +120,23 @@ class Group(Model):
     health: Health = Health()
     mending: Mending = Mending()
     faults: Faults = Faults()
-    load_balancer: bool = Field(default=False, description="Whether it pays for a load balancer")
+    load_balancer: Annotated[LoadBalancer | None, BeforeValidator(read_balancer)] = Field(
+        default=None, description="What spreads requests over the instances; `true` for one as it comes"
+    )
+    database: Name | None = Field(default=None, description="Name of the database that it asks")
     hands: list[Hand] = Field(default_factory=list, max_length=100, description="What is done by hand during a rehearsal")
     meters: Meters = Meters()
     evaluate_every: Duration = Field(default=60.0, gt=0, le=3600, description="How often the policies are asked")
+
+    @property
+    def spread(self) -> str:
+        """How requests find an instance: without a load balancer by chance."""
+        return self.load_balancer.spread if self.load_balancer else "by_chance"
+
+    @property
+    def sticky(self) -> float:
+        """Mean time for which a client stays with its instance (s)."""
+        return self.load_balancer.sticky if self.load_balancer else 0.0
 
     @property
     def first_count(self) -> int:

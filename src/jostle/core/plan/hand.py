@@ -3,17 +3,14 @@
 from abc import abstractmethod
 from typing import Annotated, Any, ClassVar, Literal, get_args
 
-import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field
 
-from jostle.core.plan.clock import Clock
 from jostle.core.plan.editor import Editor, choices, number
-from jostle.core.plan.layer import LoadTest, sending_words, sent
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Rate, Share, say_duration, say_share
+from jostle.core.plan.quantity import Duration, Share, say_duration, say_number, say_share
+from jostle.core.plan.sending import Sending
 from jostle.core.plan.wall import Moment
-from jostle.core.plan.word import Word, choice_word, count_word, moment_word, say, share_word, time_word
+from jostle.core.plan.word import Word, choice_word, count_word, moment_word, number_word, say, share_word, time_word
 
 Which = Annotated[
     int | Literal["oldest", "newest"],
@@ -151,46 +148,29 @@ class HandStress(HandOnOne):
         return super().editor(field, value, text)
 
 
-class HandLoad(HandBase):
+class HandLoad(Sending, HandBase):
     """A load test on this group alone, besides what its demand sends."""
 
     offer: ClassVar = "load the group"
-    trade: ClassVar = "load test generator clients traffic"
+    trade: ClassVar = "load test generator clients traffic closed loop"
     start: ClassVar = {"kind": "load", "clients": 100, "each": 1.0, "ramp": 300.0, "hold": 1800.0}
-    editors: ClassVar = {
-        **LoadTest.editors,
-        "ramp": number("Started over", "min", 1 / 60, 0.0, 120.0, 1.0),
-        "hold": number("Held for", "min", 1 / 60, 1.0, 240.0, 1.0),
-    }
+    editors: ClassVar = {"clients": number("Clients", "", 1.0, 1.0, 1000.0, 10.0), **Sending.sends}
 
     kind: Literal["load"]
-    clients: int = Field(ge=1, le=10_000_000)
-    each: Rate = Field(description="What each client sends")
-    ramp: Duration = Field(default=0.0, le=604800, description="Clients start one after the other over so long")
-    hold: Duration = Field(default=1800.0, gt=0, le=604800, description="All of them send for so long, and then stop")
 
     @property
     def lasts(self) -> float | None:
         return self.ramp + self.hold
 
     def text(self) -> str:
-        return f"sends the load of {self.clients} clients for {say_duration(self.ramp + self.hold)}"
+        return f"sends the load of {say_number(self.clients)} clients for {say_duration(self.ramp + self.hold)}"
 
     def sentence(self, path: str) -> list[Word]:
-        return [
-            say("has "),
-            count_word(f"{path}.clients", self.clients),
-            say(" clients send "),
-            *sending_words(path, self.each, self.ramp, self.hold),
-        ]
+        return [say("has "), number_word(f"{path}.clients", self.clients), say(" clients that "), *self.sending_words(path)]
 
     def editor(self, field: str, value: Any, text: str) -> Editor | None:
         known = self.editors.get(field)
         return known.around(value) if known else super().editor(field, value, text)
-
-    def series(self, clock: Clock) -> NDArray[np.float64]:
-        """What it sends in each tick (1/s), shape (ticks,)."""
-        return sent(clock, self.at, self.clients * self.each, self.ramp, self.hold)
 
 
 Kinds = HandKill | HandStress | HandSet | HandPin | HandLoad

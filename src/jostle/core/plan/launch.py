@@ -89,6 +89,17 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
         return error.problems
     problems: list[Problem] = []
     template = plan.templates[group.template]
+    if group.database is not None:
+        problems += _unknown((*place, "database"), "database", [group.database], plan.databases)
+    if group.load_balancer is not None:
+        balancer = (*place, "load_balancer")
+        problems += _unknown((*balancer, "subnets"), "subnet", group.load_balancer.subnets, plan.subnets)
+        for version in group.load_balancer.weights:
+            if version_number(template, version) is None:
+                message = f"{group.template} has versions 1 to {len(template.versions)}"
+                problems.append(Problem((*balancer, "weights", str(version)), version, message))
+    for name, database in plan.databases.items():
+        problems += _unknown(("databases", name, "subnets"), "subnet", database.subnets, plan.subnets)
     if group.start_version is not None and version_number(template, group.start_version) is None:
         message = f"{group.template} has versions 1 to {len(template.versions)}"
         problems.append(Problem((*place, "start_version"), group.start_version, message))

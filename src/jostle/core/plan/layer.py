@@ -16,6 +16,7 @@ from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model, kind_of
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.quantity import Duration, Rate, Share, say_number, say_rate
+from jostle.core.plan.sending import Sending, strength
 from jostle.core.plan.wall import ClockTime, Moment
 from jostle.core.plan.word import Word, choice_word, moment_word, number_word, say, share_word, time_word
 
@@ -56,10 +57,13 @@ class Sheet(Model):
         return known and known.around(value)
 
 
+Role = Literal["base", "shape", "besides"]
+
+
 class LayerBase(Sheet):
     """`role`: a base brings arrivals, a shape multiplies them, what comes besides is added to the shaped."""
 
-    role: ClassVar[Literal["base", "shape", "besides"]] = "shape"
+    role: ClassVar[Role] = "shape"
     drawn: ClassVar[bool] = False  # whether the seed changes it
 
     @abstractmethod
@@ -235,27 +239,17 @@ _RAMP = number("Up in", "min", 1 / 60, 0.0, 240.0, 5.0)
 _HOLD = number("Held for", "min", 1 / 60, 0.0, 480.0, 5.0)
 
 
-class LoadTest(LayerBase):
-    """So many clients, each sending at a rate of its own, ramped over so long, held, stopped."""
+class LoadTest(Sending, LayerBase):
+    """So many clients, ramped over so long, held, stopped."""
 
     offer: ClassVar = "load test"
-    trade: ClassVar = "load generator clients"
+    trade: ClassVar = "load generator clients closed loop"
     start: ClassVar = {"clients": 100.0, "each": 1.0, "ramp": 600.0, "hold": 1800.0}
     timed: ClassVar = True
-    role: ClassVar = "besides"
-    editors: ClassVar = {
-        "clients": number("Clients", "", 1.0, 0.0, 1000.0, 10.0),
-        "each": number("Each client", "/s", 1.0, 0.0, 20.0, 0.1),
-        "ramp": _RAMP,
-        "hold": _HOLD,
-    }
+    role: ClassVar[Role] = "besides"
+    editors: ClassVar = {"clients": number("Clients", "", 1.0, 0.0, 1000.0, 10.0), **Sending.sends}
 
     kind: Literal["load_test"]
-    at: Moment
-    clients: float = Field(ge=0, le=1e7)
-    each: Rate
-    ramp: Duration = 0.0
-    hold: Duration = Field(gt=0)
 
     def words(self, path: str) -> list[Word]:
         return [
@@ -263,12 +257,12 @@ class LoadTest(LayerBase):
             moment_word(f"{path}.at", self.at),
             say(" a load test: "),
             number_word(f"{path}.clients", self.clients),
-            say(" clients that send "),
-            *sending_words(path, self.each, self.ramp, self.hold),
+            say(" clients that "),
+            *self.sending_words(path),
         ]
 
     def series(self, clock: Clock, place: int, seed: int) -> Series:
-        return sent(clock, self.at, self.clients * self.each, self.ramp, self.hold)
+        return self.sent(clock)
 
     def lies(self, clock: Clock) -> tuple[float, float, bool]:
         return clock.epoch_of(self.at), self.ramp + self.hold, True
@@ -394,29 +388,6 @@ Kinds = Level | Daily | Weekdays | Growth | Scale | Bursts | Surge | LoadTest | 
 Layer = Annotated[Kinds, Field(discriminator="kind")]
 # Those that can be added without a file
 LAYER_KINDS: dict[str, type[Kinds]] = {kind_of(kind): kind for kind in get_args(Kinds) if kind is not Brought}
-
-
-def sent(clock: Clock, at: str, rate: float, ramp: float, hold: float) -> Series:
-    """What clients send in each tick (1/s) that come one after the other over `ramp` from a moment on, send `rate` together for
-    `hold`, and stop."""
-    return np.asarray(rate * strength(clock.epochs - clock.epoch_of(at), ramp, hold, 0.0))
-
-
-def sending_words(path: str, each: float, ramp: float, hold: float) -> list[Word]:
-    """How much each client of several sends, and how they come and stay."""
-    started = [_rate(f"{path}.each", each), say(" each, started over "), time_word(f"{path}.ramp", ramp)]
-    return [*started, say(", held for "), time_word(f"{path}.hold", hold)]
-
-
-def strength(since: Series, ramp: float, hold: float, decay: float) -> Series:
-    """0 before its beginning, rising to 1 over `ramp`, 1 for `hold`, falling to 0 over `decay`; `since` is seconds from it."""
-    ends = np.cumsum([0.0, ramp, hold, decay])
-    rising = since / ramp if ramp else np.ones(len(since))
-    falling = (ends[3] - since) / decay if decay else np.zeros(len(since))
-    return np.select(
-        [since < 0, since < ends[1], since < ends[2], since < ends[3]],
-        [np.zeros(len(since)), rising, np.ones(len(since)), falling],
-    )
 
 
 def seconds_of_day(at: str) -> int:

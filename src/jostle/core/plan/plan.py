@@ -18,7 +18,7 @@ from jostle.core.plan.outside import Outside
 from jostle.core.plan.parameter import Scalar, with_parameters
 from jostle.core.plan.problem import PlanError, Problem, problems_of
 from jostle.core.plan.quantity import Duration, Name, read_duration, say_duration
-from jostle.core.plan.template import FirewallRule, LaunchTemplate, Subnet, TemplateRules, TemplateVersion
+from jostle.core.plan.template import Database, FirewallRule, LaunchTemplate, Subnet, TemplateRules, TemplateVersion
 from jostle.core.plan.wall import known_zone, within_reach
 
 TICKS = (1, 2, 5, 10, 15, 20, 30, 60)
@@ -43,6 +43,7 @@ class Plan(Model):
     prices: Prices = Prices()
     machines: dict[Name, Machine] = Field(default_factory=dict, max_length=1000)
     subnets: dict[Name, Subnet] = Field(default_factory=dict, max_length=200)
+    databases: dict[Name, Database] = Field(default_factory=dict, max_length=100)
     firewall: dict[Name, FirewallRule] = Field(default_factory=dict, max_length=500)
     budgets: list[Budget] = Field(default_factory=list, max_length=100, description="What it is to cost at the most")
     template_rules: TemplateRules = TemplateRules()

@@ -120,6 +120,16 @@ class LaunchTemplate(Model):
 
 class Subnet(Model):
     zone: Name
+    region: Annotated[Name | None, BeforeValidator(lambda region: region or None)] = Field(
+        default=None, description="The region of its zone"
+    )
+
+
+class Database(Model):
+    """What instances ask and keep their data with; it stands beside the groups."""
+
+    subnets: Annotated[list[Name], BeforeValidator(each_typed)] = Field(min_length=1, description="Where it stands, by subnet")
+    port: Annotated[int, Field(ge=1, le=65535)] = 5432
 
 
 LAST_PORT = 65535

@@ -32,7 +32,7 @@ class Rehearsal:
     @property
     def demand_rate(self) -> NDArray[np.float64]:
         """Arrivals per second in each tick."""
-        return self.result.setup.rate
+        return self.result.rate
 
     @property
     def bounds(self) -> Bounds:

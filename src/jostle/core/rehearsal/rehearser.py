@@ -22,11 +22,13 @@ from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
 from jostle.core.plan.hand import HandLoad
 from jostle.core.plan.launch import launch_of
+from jostle.core.plan.layer import LoadTest
 from jostle.core.plan.plan import TICKS, Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.promise import ServicePromise
 from jostle.core.plan.quantity import say_duration
-from jostle.core.plan.work import Sessions
+from jostle.core.plan.sending import Sending
+from jostle.core.plan.work import Requests, Sessions
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.shelf import Shelf
 
@@ -76,11 +78,16 @@ class Rehearser:
     def setup_of(self, plan: Plan, group_name: str, seed: int) -> Setup:
         """What the engine is given for one group by itself."""
         crew, clock = crew_of(plan, group_name), self._clock(plan)
-        rate = self._rate(plan.demands[crew.group.demand], clock, seed)
-        for hand in crew.group.hands:
-            if isinstance(hand, HandLoad):
-                rate = rate + hand.series(clock)
-        return compile_setup(crew, clock, rate, seed, crew.machine.quota, self._line)
+        demand, apart = plan.demands[crew.group.demand], isinstance(crew.group.work, Requests)
+        loads = [hand for hand in crew.group.hands if isinstance(hand, HandLoad)]
+        # What asks again once it is answered is known only as it goes.
+        asking: list[Sending] = [load for load in (*_load_tests(demand), *loads) if load.waits and apart]
+        rate = self._rate(_muted(demand) if apart else demand, clock, seed)
+        for load in loads:
+            if load not in asking:
+                rate = rate + load.sent(clock)
+        asked = [(load.present(clock), load.think) for load in asking]
+        return compile_setup(crew, clock, rate, seed, crew.machine.quota, asked, self._line)
 
     def _together(self, plan: Plan, names: list[str], seed: int, by_zone: str | None) -> list[Result]:
         """The results of groups that share a quota, side by side; one of them with readings by zone if so asked."""
@@ -123,12 +130,27 @@ class Rehearser:
         promises = [p for p in crew.group.promises if isinstance(p, ServicePromise)]
         demand = rehearsal.plan.demands[crew.group.demand].content
         fixed = (setup.fixed[list(_DECIDE_BOUNDS)].tobytes(), setup.kinds.tobytes(), setup.of("balance_zones"), farthest(setup))
-        money = (crew.tariff, crew.prices.content, crew.group.load_balancer)
+        money = (crew.tariff, crew.prices.content, crew.group.load_balancer is not None, crew.goes_out)
         loads = tuple(hand.content for hand in crew.group.hands if isinstance(hand, HandLoad))
         key = (demand, loads, rehearsal.clock, fixed, setup.incidents.tobytes(), tuple(promises), money)
         if not search:
             return self._bounds.peek(key)
         return self._bounds.get(key, lambda: bounds(setup, promises, crew))
+
+
+def _load_tests(demand: Demand) -> list[LoadTest]:
+    return [layer for layer in demand.layers if isinstance(layer, LoadTest) and not layer.muted]
+
+
+def _muted(demand: Demand) -> Demand:
+    """A demand without clients that wait for their answers."""
+    if not any(test.waits for test in _load_tests(demand)):
+        return demand
+    waiting = [isinstance(layer, LoadTest) and layer.waits for layer in demand.layers]
+    layers = [
+        layer.model_copy(update={"muted": True}) if waits else layer for layer, waits in zip(demand.layers, waiting, strict=True)
+    ]
+    return demand.model_copy(update={"layers": layers})
 
 
 def sharing_quota(plan: Plan, group_name: str) -> list[str]:

@@ -7,6 +7,7 @@ import numpy as np
 from jostle.core.compiled import maker
 from jostle.core.engine.code import Billed
 from jostle.core.engine.spell import top_up
+from jostle.core.plan.work import WorkKind
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Floats
 
@@ -23,6 +24,8 @@ def spend_rate(rehearsal: Rehearsal) -> Floats:
         rehearsal.clock.tick,
         setup.kinds[0],
         setup.of("price_group"),
+        series["seated"] if setup.of("work") == WorkKind.SESSIONS else series["served"] / rehearsal.clock.tick,
+        setup.of("price_each"),
     )
 
 
@@ -35,10 +38,12 @@ def _rate(
     tick: float,
     kind: np.record,
     price_group: float,
+    pieces: np.ndarray,
+    price_each: float,
 ) -> np.ndarray:
     rate = np.empty(len(billed))
     for k in range(len(billed)):
-        rate[k] = billed[k] * kind.price + stopped[k] * kind.price_stopped + price_group
+        rate[k] = billed[k] * kind.price + stopped[k] * kind.price_stopped + price_group + pieces[k] * price_each
     for i in range(len(begin)):
         beyond = top_up(end[i] - begin[i], kind.hourly, kind.least_micros)
         rate[max(0, math.ceil(end[i] / tick) - 1)] += beyond * kind.price_machine / tick

@@ -45,6 +45,7 @@ class Figures(BaseModel):
         "promised, or sessions were refused"
     )
     under_minutes: float = Field(default=0.0, description="Time in which fewer instances served than the minimum")
+    credits_gone_minutes: float = Field(default=0.0, description="Instance time in which a bursting machine had no credits left")
     late_percent: float | None = Field(
         default=None, description="Requests not answered, or jobs not taken up, within the strictest promise; null without one"
     )
@@ -85,7 +86,7 @@ class Attribution(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    by_what: dict[str, Amount] = Field(description="machine, disk, address, load balancer, stopped machine")
+    by_what: dict[str, Amount] = Field(description="machine, stopped machine, disk, address, load balancer, its data, data out")
     by_zone: dict[str, Amount]
     by_type: dict[str, Amount]
     by_version: dict[str, Amount]
@@ -167,6 +168,7 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         overflow_hours=round(result.tally("overflow_ticks") * result.setup.tick / 3600, 6),
         short_minutes=round(float(series["short"].sum()) * result.setup.tick / 60, 3),
         under_minutes=round(float(under_floor(rehearsal).sum()) * result.setup.tick / 60, 3),
+        credits_gone_minutes=round(result.tally("tired_ticks") * result.setup.tick / 60, 3),
         late_percent=_late(rehearsal),
         arrived=result.arrived,
         served=result.tally("served"),

@@ -8,10 +8,10 @@ from pydantic import Field
 from jostle.core.plan.model import kind_of
 from jostle.core.plan.work.base import ARRIVALS, DrawnWork, WorkBase
 from jostle.core.plan.work.jobs import Jobs
-from jostle.core.plan.work.requests import SPREADS, Requests
+from jostle.core.plan.work.requests import Requests
 from jostle.core.plan.work.sessions import PLACES, Sessions
 
-__all__ = ["ARRIVALS", "PLACES", "SPREADS", "DrawnWork", "Jobs", "Requests", "Sessions", "WorkBase"]
+__all__ = ["ARRIVALS", "PLACES", "DrawnWork", "Jobs", "Requests", "Sessions", "WorkBase"]
 
 Kinds = Requests | Jobs | Sessions
 Work = Annotated[Kinds, Field(discriminator="kind")]

@@ -4,13 +4,11 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import Field
 
-from jostle.core.plan.editor import Editor, choices, number
+from jostle.core.plan.editor import Editor, number
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.quantity import Duration
-from jostle.core.plan.word import Word, choice_word, say, time_word
+from jostle.core.plan.word import Word, say, time_word
 from jostle.core.plan.work.base import DrawnWork, WorkBase
-
-SPREADS = {"by_chance": "by chance", "in_turn": "in turn", "least_busy": "to the least busy"}
 
 
 class Requests(DrawnWork):
@@ -39,27 +37,18 @@ class Requests(DrawnWork):
         "cpu_seconds": number("CPU of a request", "ms", 1000.0, 1.0, 500.0, 1.0),
         "base_latency": number("Base latency", "ms", 1000.0, 0.0, 500.0, 5.0),
         "timeout": number("Timeout", "s", 1.0, 1.0, 60.0, 1.0),
-        "sticky": number("A client stays", "min", 1 / 60, 0.0, 120.0, 1.0),
-        "spread": choices("Spread", list(SPREADS.items())),
     }
 
     kind: Literal["requests"]
     cpu_seconds: Duration = Field(gt=0, le=3600, description="CPU time of one request on a vCPU of speed 1")
     base_latency: Duration = Field(default=0.0, description="Time of an answer that no number of instances shortens")
     timeout: Duration = Field(default=10.0, gt=0, le=86400, description="A request that waits longer than this fails")
-    spread: Literal["by_chance", "in_turn", "least_busy"] = Field(
-        default="by_chance", description="How the load balancer spreads requests over the instances"
-    )
-    sticky: Duration = Field(
-        default=0.0, le=86400, description="Mean time for which a client stays with its instance; 0 s: goes anywhere each time"
-    )
 
     @classmethod
     def sized(cls, size: Any, seats: int) -> dict[str, Any]:
         return {"kind": "requests", "cpu_seconds": size}
 
     def sentence(self) -> list[Word]:
-        sticky = [say(", clients staying for "), time_word("work.sticky", self.sticky)] if self.sticky else []
         return [
             say("Each takes "),
             time_word("work.cpu_seconds", self.cpu_seconds),
@@ -68,10 +57,7 @@ class Requests(DrawnWork):
             say(" besides, and fails after "),
             time_word("work.timeout", self.timeout),
             say(" of waiting"),
-            *sticky,
             *self.idle_words,
             *self.arrival_words,
-            say(" and are spread "),
-            choice_word("work.spread", self.spread, SPREADS[self.spread]),
             *self.uneven_words("; CPU times are "),
         ]

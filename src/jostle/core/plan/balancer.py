@@ -1,0 +1,111 @@
+"""A load balancer: the door to a group, with a doorman who knows which instance to send the next visitor to."""
+
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import BeforeValidator, Field
+
+from jostle.core.plan.editor import Editor, choices, number
+from jostle.core.plan.model import Model
+from jostle.core.plan.quantity import Duration, Name, Share, each_typed
+from jostle.core.plan.template import LAST_PORT
+from jostle.core.plan.word import Word, choice_word, count_word, say, share_word, time_word
+
+SPREADS = {"by_chance": "by chance", "in_turn": "in turn", "least_busy": "to the least busy"}
+REACHED = {True: "public", False: "private"}
+Protocol = Literal["http", "https", "tcp", "tls"]
+# What each hands on
+HANDED = {"http": "requests", "https": "requests", "tcp": "whole connections", "tls": "whole connections"}
+Port = Annotated[int, Field(ge=1, le=LAST_PORT)]
+
+
+class LoadBalancer(Model):
+    editors: ClassVar[dict[str, Editor]] = {
+        "protocol": choices("Protocol", [(protocol, f"{protocol}, {handed}") for protocol, handed in HANDED.items()]),
+        "listens": number("Listens on port", "", 1.0, 1.0, 10000.0, 1.0),
+        "target": number("Port of the instances", "", 1.0, 1.0, 10000.0, 1.0),
+        "public": choices("Reached", list(REACHED.items())),
+        "spread": choices("Spread", list(SPREADS.items())),
+        "sticky": number("Stays for", "min", 1 / 60, 0.0, 120.0, 1.0),
+        "weights": number("Of a full share", "%", 100.0, 0.0, 100.0, 1.0),
+        "subnets": Editor(kind="text", label="Subnets", blank=True),
+    }
+
+    protocol: Protocol = Field(
+        default="https",
+        description="With http and https each request is given to an instance, with tcp and tls a whole connection",
+    )
+    listens: Port = Field(default=443, description="The port that clients ask")
+    target: Port = Field(default=8080, description="The port of the instances that is asked in turn")
+    public: bool = Field(
+        default=True, description="Whether the world can reach it; what it sends then goes out at the price of that"
+    )
+    spread: Literal["by_chance", "in_turn", "least_busy"] = Field(
+        default="by_chance", description="How it spreads requests over the instances"
+    )
+    sticky: Duration = Field(
+        default=0.0,
+        le=86400,
+        description="Mean time for which a client, or a connection, stays with its instance; 0 s: goes anywhere each time",
+    )
+    weights: dict[int, Share] = Field(
+        default_factory=dict,
+        max_length=20,
+        description="What an instance of a version of the template gets, as a share of what one of any other gets",
+    )
+    subnets: Annotated[list[Name] | None, BeforeValidator(each_typed)] = Field(
+        default=None, min_length=1, description="Where it stands, by subnet; in every zone of the group if left out"
+    )
+
+    @property
+    def whole_connections(self) -> bool:
+        return HANDED[self.protocol] != "requests"
+
+    def words(self, path: str, check: list[Word], spreads: bool) -> list[Word]:
+        """Its sentence, with the words of its check; whether it chooses among instances, as it does for requests, is said."""
+        stays = "; a connection lasts " if self.whole_connections else "; a client stays for "
+        sticky = [say(stays), time_word(f"{path}.sticky", self.sticky)] if self.sticky else []
+        weights = [
+            word
+            for version, weight in self.weights.items()
+            for word in (
+                say("; an instance of version "),
+                say(f"{version} gets "),
+                share_word(f"{path}.weights.{version}", weight),
+                say(" of a full share"),
+            )
+        ]
+        stands = (
+            []
+            if self.subnets is None
+            else [
+                say("; it stands in "),
+                Word(text=", ".join(self.subnets), path=f"{path}.subnets", value=", ".join(self.subnets)),
+            ]
+        )
+        return [
+            say("Behind a "),
+            Word(text=REACHED[self.public], path=f"{path}.public", value=self.public),
+            say(f" load balancer that hands on {HANDED[self.protocol]}: "),
+            choice_word(f"{path}.protocol", self.protocol),
+            say(" on "),
+            count_word(f"{path}.listens", self.listens),
+            say(" goes to port "),
+            count_word(f"{path}.target", self.target),
+            *([say(", spread "), choice_word(f"{path}.spread", self.spread, SPREADS[self.spread])] if spreads else []),
+            *(sticky if spreads else []),
+            *(weights if spreads else []),
+            *stands,
+            *check,
+            say("."),
+        ]
+
+    @classmethod
+    def editor(cls, field: str, value: Any) -> Editor | None:
+        """The editor of one of its fields, or of a weight."""
+        known = cls.editors.get(field.partition(".")[0])
+        return known and known.around(value)
+
+
+def read_balancer(value: Any) -> Any:
+    """`true` for one as it comes, `false` for none."""
+    return {} if value is True else None if value is False else value
