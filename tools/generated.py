@@ -17,7 +17,8 @@ def main() -> int:
         describe(fresh)
         command = ["npx", "--no-install", "openapi-typescript", str(fresh / "openapi.json"), "-o", str(fresh / "types.ts")]
         subprocess.run(command, cwd=ROOT / "frontend", check=True, capture_output=True)
-        pairs = (("docs/openapi.json", "openapi.json"), ("docs/plan.schema.json", "plan.schema.json"), (TYPES, "types.ts"))
+        names = ("openapi.json", "provider.openapi.json", "plan.schema.json")
+        pairs = (*((f"docs/{name}", name) for name in names), (TYPES, "types.ts"))
         stale = [kept for kept, made in pairs if (ROOT / kept).read_text() != (fresh / made).read_text()]
     for path in stale:
         print(f"{path} is not up to date; run make types", file=sys.stderr)

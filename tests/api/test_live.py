@@ -169,3 +169,40 @@ def test_the_stream_tells_what_happened_since_it_was_last_heard(service, lived):
     assert lines[0] == "id: 2"
     assert (told["specversion"], told["type"], told["id"]) == ("1.0", "jostle.live.went-on", "2")
     assert told["data"]["now"] == lived["now"]
+
+
+def tick_rates(service):
+    tape = group(service.get("/api/plans/1/live").json())["tape"]
+    return [one for one in tape["demand"] if one is not None]
+
+
+def test_a_service_is_put_under_load_and_let_go_again(service, lived):
+    before = max(tick_rates(service))
+    laid = hand(service, act="load service", clients=600, each=1, ramp=60, **{"for": 1800})
+    assert laid.json()["said"] == "the load of 600 clients for 31 min"
+    service.post("/api/plans/1/live/steps", json={"by": 600})
+    view = service.get("/api/plans/1/live").json()
+    assert "600 clients send, by hand" in group(view)["note"]
+    assert max(tick_rates(service)) > before + 400
+    assert service.get("/api/plans/1/live/groups/booking-web").json()["loaded"]
+    assert hand(service, act="stop load").status_code == 201
+    service.post("/api/plans/1/live/steps", json={"by": 1200})
+    assert tick_rates(service)[-1] < before + 100
+    assert max(tick_rates(service)) > before + 400
+    assert hand(service, act="stop load").status_code == 409
+
+
+def test_what_goes_wrong_is_lived_through_and_there_again_after_a_stop(service, lived, store):
+    assert hand(service, act="trouble", kind="zone_lost", zone="moon").json()["detail"].startswith("there is no zone moon here")
+    laid = hand(service, act="trouble", kind="zone_lost", zone="north", **{"for": 1200})
+    assert laid.json()["said"] == "zone north lost for 20 min, to try it"
+    hand(service, act="load service", clients=50, waits=True, think=2, **{"for": 900})
+    service.post("/api/plans/1/live/steps", json={"by": 900})
+    tiles = service.get("/api/plans/1/live/groups/booking-web").json()["tiles"]
+    assert {tile["zone"] for tile in tiles if tile["state"] == "serving"} == {"skerry", "west"}
+    one = next(tile for tile in tiles if tile["state"] == "serving")
+    assert (one["attached"], one["address"][:3], 0 < one["share"] < 1) == (["load balancer", "bookings"], "10.", True)
+    lines = service.get("/api/plans/1/live/journal", params={"group": "booking-web"}).json()
+    assert any("zone north is lost" in line["text"] for line in lines)
+    again = TestClient(create_app(store), base_url="http://127.0.0.1")
+    assert again.get("/api/plans/1/live/groups/booking-web").json()["tiles"] == tiles

@@ -91,3 +91,19 @@ def test_a_held_group_stays_as_it_is_through_the_release(lived):
     lived.named("button", "let it change again").click()
     lived.named("button", "to the next change").click()
     lived.until(lambda: wanted(lived) > before)
+
+
+def test_a_load_is_begun_watched_and_stopped(lived):
+    lived.named("button", "load the service").click()
+    field = lived.wait_for('[aria-label="Clients"]')
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("1,200")
+    lived.waits_for_text('[aria-label="Load the service"]', "= 1,200")
+    lived.named("button", "Begin it").click()
+    lived.waits_for_text("[role=status]", "the load of 1,200 clients for 25 min")
+    lived.named("button", "an hour on").click()
+    lived.until(lambda: not lived.all(".never") and "stop the load" not in lived.text('[aria-label="By hand"]'))
+    lived.named("button", "have something go wrong").click()
+    Select(lived.wait_for('[aria-label="What goes wrong"]')).select_by_value("no_capacity")
+    lived.named("button", "Have it happen").click()
+    lived.waits_for_text("[role=status]", "launches refused for 15 min, to try it")

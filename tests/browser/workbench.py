@@ -19,9 +19,9 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 from jostle.api.app import create_app
-from jostle.api.stream import Service
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
+from jostle.provider.stream import Service
 from jostle.records.store import Store
 
 PATIENCE = 30

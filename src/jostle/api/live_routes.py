@@ -13,13 +13,13 @@ from jostle.api.live_journal import Line, journal
 from jostle.api.live_view import GroupLife, LiveView, group_life, live_view
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import MomentView
-from jostle.api.stream import EventStream
 from jostle.core.journal.life import Life as LifeTold
 from jostle.core.journal.life import life_of
 from jostle.core.journal.moment import moment
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.live.hand import Hand
 from jostle.live.live import LONGEST, Begun
+from jostle.provider.stream import EventStream
 from jostle.records.store import KeptPlan, NotKept
 
 router = APIRouter(prefix="/api/plans/{plan_id}/live", responses=RESPONSES)

@@ -10,13 +10,14 @@ from jostle.api.strips import Numbers, numbers
 from jostle.core.costs.price import total
 from jostle.core.decide.code import Outcome, Stance
 from jostle.core.journal.moment import moment
-from jostle.core.plan.quantity import say_duration, say_money
+from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.plan.wall import say_moment
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import wanted
 from jostle.live.life import Life
 from jostle.live.live import Live
 from jostle.provider.provider import Instance
+from jostle.standin.ground import address_of, attachments_of
 
 BACK, AHEAD, POINTS = 5 * 3600.0, 6 * 3600.0, 132
 Tone = Literal["add", "remove", "wait", "limit", "quiet", "none"]
@@ -90,12 +91,17 @@ class Tile(BaseModel):
     overflow: bool
     said: str
     since: float | None
+    address: str
+    attached: list[str] = Field(description="What it is a member of, and whose allow list names it")
+    share: float | None = Field(description="Of the group's requests that it answers, where instances serve them")
 
 
 class GroupLife(BaseModel):
     name: str
     summary: str
     zones: list[str]
+    load: str = Field(description="The unit of its demand")
+    loaded: bool = Field(description="Whether a load that a hand began is under way")
     tiles: list[Tile]
     policies: list[PolicyState]
     waits: list[str]
@@ -170,6 +176,7 @@ def _note(life: Life, by: dict[str, int]) -> str:
         said.append("held by hand")
     if life.ground.silent:
         said.append("its meters are silent")
+    said += [f"{say_number(load.clients)} clients send, by hand" for load in life.loads]
     if by["coming"]:
         said.append(f"{by['coming']} on their way")
     if by["broken"]:
@@ -287,6 +294,8 @@ def group_life(life: Life) -> GroupLife:
         name=life.group,
         summary=f"arrangement {life.leg.arrangement} · {', '.join(parts)}",
         zones=crew.launch.zones,
+        load=crew.group.work.load,
+        loaded=bool(life.loads),
         tiles=[_tile(life, one) for one in there],
         policies=policies_of(life),
         waits=waits,
@@ -328,4 +337,7 @@ def _tile(life: Life, one: Instance) -> Tile:
         overflow=one.overflow,
         said=said,
         since=None if since is None else (clock.first + since) * 1000,
+        address=address_of(one.zone, one.number),
+        attached=attachments_of(life.leg.crew) if one.state in ("serving", "draining") else [],
+        share=life.ground.share_of(one.number) if one.state == "serving" else None,
     )

@@ -1,57 +1,23 @@
 """Errors of the API as problem details (RFC 9457), every one naming what would be right."""
 
-import json
 import traceback
-from typing import Any
 
 import structlog
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from peewee import DatabaseError
-from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 
 from jostle.api.bounded import TooLarge
 from jostle.core.plan.problem import PlanError, Problem, shown
 from jostle.formats.series_error import SeriesError
+from jostle.provider.details import RESPONSES, Fault, ProblemDetails, problem_answer
 from jostle.provider.provider import NotThere, Refused
 from jostle.records.store import NameTaken, NotKept, is_full
 
+__all__ = ["RESPONSES", "Fault", "ProblemDetails", "install", "problem_answer", "too_large"]
+
 log = structlog.get_logger()
-
-
-class Fault(BaseModel):
-    """One thing that is wrong with an input."""
-
-    path: str
-    value: str
-    message: str
-    line: int | None = None
-
-
-class ProblemDetails(BaseModel):
-    """RFC 9457."""
-
-    type: str = "about:blank"
-    title: str
-    status: int
-    detail: str
-    errors: list[Fault] = Field(default_factory=list)
-    columns: list[str] = Field(default_factory=list, description="The columns of a file that cannot be read, to choose among")
-
-
-RESPONSES: dict[int | str, dict[str, Any]] = {
-    "4XX": {"model": ProblemDetails, "content": {"application/problem+json": {}}, "description": "What is wrong"}
-}
-
-
-def problem_answer(
-    status: int, title: str, detail: str, errors: list[Fault] | None = None, columns: list[str] | None = None
-) -> Response:
-    """An answer that says what is wrong."""
-    body = ProblemDetails(title=title, status=status, detail=detail, errors=errors or [], columns=columns or [])
-    # Escaped throughout, so that a refusal can show any value: half of a character too.
-    return Response(json.dumps(body.model_dump()), status, media_type="application/problem+json")
 
 
 def too_large(error: TooLarge) -> Response:

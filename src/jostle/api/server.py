@@ -16,7 +16,6 @@ from jostle.api.app import WEB, create_app
 from jostle.api.costs_view import costs_view
 from jostle.api.live_desk import PACES, SEED, LiveDesk
 from jostle.api.picture import picture
-from jostle.api.stream import Service
 from jostle.core.compiled import is_warm
 from jostle.core.engine.warm import compile_all
 from jostle.core.rehearsal.rehearser import Rehearser, rehearse
@@ -24,6 +23,7 @@ from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.live.live import Begun, Live
+from jostle.provider.stream import Service
 from jostle.records.store import RecordsError, Store
 
 # Seconds after which a thread that comes back from the engine is let in; the usual 5 ms add up over an edit
@@ -59,7 +59,7 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
     except ValidationError as error:
         fault = error.errors()[0]
         raise ServeError(f"{'.'.join(map(str, fault['loc']))}: {fault['input']!r}: {fault['msg']}") from None
-    _check_port(settings.port)
+    check_port(settings.port)
     if not (WEB / "index.html").exists():
         raise ServeError("The page has not been built; run make build first.")
     _give_memory_back()
@@ -132,7 +132,8 @@ def warm_up() -> None:
     costs_view(live, None, None, [])
 
 
-def _check_port(port: int) -> None:
+def check_port(port: int) -> None:
+    """Raises ServeError where a port is taken."""
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:

@@ -9,7 +9,6 @@ from jostle.api.bounded import Ordinal
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import TakeLine, list_takes
-from jostle.api.stream import EventStream
 from jostle.api.tune_desk import Asked, FoundKept, TuneDesk
 from jostle.api.tune_view import SearchView, VariedView, said_of, search_view, set_of, space_view
 from jostle.core.journal.change import say_change
@@ -18,6 +17,7 @@ from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.tuning.nudge import Nudge, nudges
 from jostle.core.tuning.space import applied, checked_space, usual_space
+from jostle.provider.stream import EventStream
 
 router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}/searches", responses=RESPONSES)
 

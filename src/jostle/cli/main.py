@@ -23,6 +23,7 @@ from jostle.cli.given import (
 from jostle.cli.progress import watched
 from jostle.cli.refusal import refusal
 from jostle.cli.service import backup, demo, restore, serve
+from jostle.cli.standin import provider_app, standin
 from jostle.cli.steer import hand, state
 from jostle.cli.tune import tune
 from jostle.core.plan.plan import Plan
@@ -107,6 +108,34 @@ def rehearse(
         raise typer.Exit(1)
 
 
+def _live_afar(plan: Plan, names: list[str], url: str, days: float | None, until: str | None, as_json: bool) -> None:
+    """Keep groups at a provider in another process, and say what its record says."""
+    from jostle.core.plan.clock import DAY
+    from jostle.live.afar import Afar
+    from jostle.live.span import seconds_of
+    from jostle.provider.client import HttpProvider
+    from jostle.provider.provider import NotThere, Refused, Unusable
+
+    try:
+        seconds = seconds_of(plan, days, until) or plan.days * DAY
+        told = {}
+        for name in watched("groups", names, len(names)):
+            kept = Afar(plan, name, HttpProvider(url))
+            kept.go_on(seconds)
+            told[name] = kept.figures()
+    except (Refused, NotThere, Unusable, ConnectionError) as error:
+        raise refusal(str(error)) from None
+    if as_json:
+        typer.echo(json.dumps({name: figures.model_dump(mode="json") for name, figures in told.items()}, ensure_ascii=False))
+        return
+    for name, figures in told.items():
+        counts = f"{figures.changes} changes of the count, {figures.min_count} to {figures.max_count}"
+        said = f"{figures.currency} {figures.cost:.2f}, {counts}"
+        typer.echo(
+            f"{name}: {said}; short for {figures.short_minutes:g} min, {figures.served:,.0f} served, {figures.failed:,.0f} failed"
+        )
+
+
 @app.command()
 def live(
     plan: PlanFile,
@@ -114,6 +143,9 @@ def live(
     days: Annotated[float | None, typer.Option(min=0.01, max=31, help="So many days; the plan's span if left out")] = None,
     until: Annotated[str | None, typer.Option(help="Or until a time such as 2025-07-10T12:20, on the plan's wall clock")] = None,
     seed: Seed = 1,
+    provider: Annotated[
+        str | None, typer.Option(metavar="URL", help="Keep them there, over HTTP; the plan has to be the same")
+    ] = None,
     set_: Settings = None,
     as_json: AsJson = False,
 ) -> None:
@@ -131,6 +163,9 @@ def live(
         names = group or list(read.groups)
         if not all(map(is_of_plan, settings)):
             read = with_changes(read, chosen_group(read, names[0] if len(names) == 1 else None), settings)
+        if provider is not None:
+            _live_afar(read, names, provider, days, until, as_json)
+            return
         records = {name: lived(read, name, seed, days, until) for name in watched("groups", names, len(names))}
     except PlanError as error:
         raise refusal(str(error)) from None
@@ -297,9 +332,10 @@ def schema() -> None:
     typer.echo(json.dumps(Plan.model_json_schema(), indent=2, ensure_ascii=False))
 
 
-for command in (tune, state, hand, serve, demo, backup, restore):
+for command in (tune, state, hand, serve, demo, standin, backup, restore):
     app.command()(command)
 app.add_typer(costs_app, name="costs")
+app.add_typer(provider_app, name="provider")
 
 
 if __name__ == "__main__":

@@ -4,7 +4,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from jostle.core.plan.quantity import say_duration, say_share
+from jostle.core.plan.quantity import say_duration, say_number, say_share
 
 Instance = Annotated[int, Field(ge=1, le=10_000_000, description="Its number, counted from 1 in the order of launches")]
 Seconds = Annotated[float, Field(gt=0, le=31_622_400)]
@@ -98,6 +98,44 @@ class Silence(Act):
         return "its meters are silent" if self.act == "silence" else "its meters speak again"
 
 
+class LoadService(Act):
+    """Have so many clients send to the group, one after the other started over `ramp`, for so long, and stop."""
+
+    act: Literal["load service"]
+    clients: float = Field(gt=0, le=1e7)
+    each: float = Field(default=1.0, ge=0, le=1e6, description="Requests, jobs or sessions a second of each that does not wait")
+    waits: bool = Field(default=False, description="Whether each waits for its answer and thinks before it asks again")
+    think: float = Field(default=1.0, ge=0.001, le=86400)
+    ramp: float = Field(default=0.0, ge=0, le=86400)
+    length: Seconds = Field(default=1800.0, alias="for")
+
+    def text(self) -> str:
+        return f"the load of {say_number(self.clients)} clients for {say_duration(self.ramp + self.length)}"
+
+
+class StopLoad(Act):
+    """Stop every load that hands began."""
+
+    act: Literal["stop load"]
+
+    def text(self) -> str:
+        return "the load stopped"
+
+
+class Trouble(Act):
+    """Have something go wrong on the stand-in: a zone lost, launches refused, boots so many times as slow."""
+
+    act: Literal["trouble"]
+    kind: Literal["zone_lost", "no_capacity", "slow_boots"]
+    zone: str | None = Field(default=None, max_length=64)
+    amount: float = Field(default=3.0, ge=1, le=100)
+    length: Seconds = Field(default=900.0, alias="for")
+
+    def text(self) -> str:
+        what = {"zone_lost": f"zone {self.zone} lost", "no_capacity": "launches refused", "slow_boots": "slow boots"}[self.kind]
+        return f"{what} for {say_duration(self.length)}, to try it"
+
+
 class PutToWork(Act):
     """Have a saved arrangement run from now on."""
 
@@ -110,6 +148,17 @@ class PutToWork(Act):
 
 
 Hand = Annotated[
-    CountByHand | OneInstance | LoadInstance | PausePolicy | ResumePolicy | HoldGroup | LeaveAlone | Silence | PutToWork,
+    CountByHand
+    | OneInstance
+    | LoadInstance
+    | LoadService
+    | StopLoad
+    | Trouble
+    | PausePolicy
+    | ResumePolicy
+    | HoldGroup
+    | LeaveAlone
+    | Silence
+    | PutToWork,
     Field(discriminator="act"),
 ]

@@ -17,6 +17,7 @@ from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, copied
+from jostle.core.plan.layer import LoadTest
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
@@ -28,14 +29,18 @@ from jostle.live.hand import (
     HoldGroup,
     LeaveAlone,
     LoadInstance,
+    LoadService,
     OneInstance,
     PausePolicy,
     PutToWork,
     ResumePolicy,
     Silence,
+    StopLoad,
+    Trouble,
 )
 from jostle.provider.provider import Counts, Instance, Leaves, Provider, Readings, Refused
 from jostle.standin.ground import Ground
+from jostle.standin.weather import from_now_on, incident_of, own_demand, with_demand
 
 
 @dataclass(frozen=True)
@@ -85,6 +90,9 @@ class Life:
         self.keeper = self._keeper()
         self.kept = True
         self.hands = 0
+        # Whether hands have changed what comes
+        self.steered_demand = False
+        self._own_layers = len(own_demand(plan, group).layers)
         self.paused: dict[str, float] = {}
         # What was last drawn of it, with what that was drawn from
         self.tape: tuple[Any, Any] | None = None
@@ -186,6 +194,8 @@ class Life:
                 self.kept = hand.act == "keep again"
             case Silence():
                 self.ground.silent = hand.act == "silence"
+            case LoadService() | StopLoad() | Trouble():
+                self._meet(hand)
             case PutToWork():
                 self._put_to_work(hand)
         self.hands += 1
@@ -201,10 +211,48 @@ class Life:
             raise Refused(f"{self.group} has no policy {policy}; it has {', '.join(names) or 'none'}")
         return names if policy is None else [policy]
 
+    @property
+    def loads(self) -> list[LoadTest]:
+        """The loads that hands began and that are not over."""
+        demand = own_demand(self.leg.plan, self.group)
+        begun = demand.layers[self._own_layers :]
+        now = self.clock.first + self.time
+        return [
+            one
+            for one in begun
+            if isinstance(one, LoadTest) and not one.muted and now < self.clock.epoch_of(one.at) + one.ramp + one.hold
+        ]
+
+    def _meet(self, hand: LoadService | StopLoad | Trouble) -> None:
+        """Have another demand come from now on."""
+        old, at = self.leg, self.clock.at(self.clock.first + self.time).isoformat()
+        demand = own_demand(old.plan, self.group)
+        layers, incidents = list(demand.layers), list(demand.incidents)
+        match hand:
+            case LoadService():
+                sends = {field: getattr(hand, field) for field in ("clients", "each", "waits", "think", "ramp")}
+                layers.append(LoadTest(kind="load_test", at=at, hold=hand.length, **sends))
+            case StopLoad():
+                if not (going := self.loads):
+                    raise Refused("no load is under way that a hand began")
+                layers = [one.model_copy(update={"muted": True}) if one in going else one for one in layers]
+            case Trouble():
+                zones = old.crew.launch.zones
+                if hand.kind == "zone_lost" and hand.zone not in zones:
+                    raise Refused(f"there is no zone {hand.zone} here; it has {', '.join(zones)}")
+                incidents.append(incident_of(hand.kind, at, hand.length, hand.zone, hand.amount))
+        plan = with_demand(old.plan, self.group, demand.model_copy(update={"layers": layers, "incidents": incidents}))
+        setup = self.rehearser.setup_of(plan, self.group, self.seed)
+        going_on, self.ground.state = from_now_on(setup, old.setup, self.state)
+        self.ground.take(going_on)
+        self.legs[-1] = replace(old, plan=plan, crew=crew_of(plan, self.group), setup=going_on)
+        self.keeper.crew, self.steered_demand = self.leg.crew, True
+
     def _put_to_work(self, hand: PutToWork) -> None:
         """Go by another arrangement from the next evaluation on. What waits goes on waiting, policy by policy."""
         old = self.leg
-        plan = with_group(old.plan, self.group, hand.document)
+        document = {**hand.document, "demand": old.crew.group.demand} if self.steered_demand else hand.document
+        plan = with_group(old.plan, self.group, document)
         crew = crew_of(plan, self.group)
         before, after = old.crew.group, crew.group
         same: list[tuple[str, object, object]] = [

@@ -11,13 +11,8 @@ from jostle.live.life import Life
 def lived(plan: Plan, group: str, seed: int, days: float | None = None, until: str | None = None) -> Rehearsal:
     """What came of so many days, or of the time until a moment on the plan's wall clock. Raises PlanError."""
     crew_of(plan, group)
-    if until is not None:
-        try:
-            days = (clock_of(plan).epoch_of(until) - plan.start.timestamp()) / DAY
-        except ValueError:
-            raise PlanError([Problem(("until",), until, "write a time such as 2025-07-10T12:20")]) from None
-        if days <= 0:
-            raise PlanError([Problem(("until",), until, f"lies before the plan begins, {plan.start.isoformat()}")])
+    if (seconds := seconds_of(plan, days, until)) is not None:
+        days = seconds / DAY
     plan = plan if days is None else plan.model_copy(update={"days": days})
     check_size(plan, plan.groups[group])
     if plan.groups[group].hands:
@@ -26,3 +21,16 @@ def lived(plan: Plan, group: str, seed: int, days: float | None = None, until: s
     life = Life(plan, group, 1, seed, Rehearser())
     life.go_on(life.clock.seconds)
     return life.record()
+
+
+def seconds_of(plan: Plan, days: float | None, until: str | None) -> float | None:
+    """How long a span is that is told in days or by its end (s); None where neither is. Raises PlanError."""
+    if until is None:
+        return None if days is None else days * DAY
+    try:
+        seconds = clock_of(plan).epoch_of(until) - plan.start.timestamp()
+    except ValueError:
+        raise PlanError([Problem(("until",), until, "write a time such as 2025-07-10T12:20")]) from None
+    if seconds <= 0:
+        raise PlanError([Problem(("until",), until, f"lies before the plan begins, {plan.start.isoformat()}")])
+    return seconds

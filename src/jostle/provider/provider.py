@@ -68,6 +68,10 @@ class NotThere(Refused):
     """What was named is not there."""
 
 
+class Unusable(RuntimeError):
+    """What answers is no provider that a keeper can talk to; the message says why."""
+
+
 class Provider(Protocol):
     """Each order has a key; one that is given again under its key does nothing twice. Raises Refused, and ConnectionError where
     the provider cannot be reached."""

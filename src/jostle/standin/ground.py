@@ -9,6 +9,7 @@ from jostle.core.decide.code import NOBODY
 from jostle.core.decide.leaving import paid_left
 from jostle.core.engine.act import act
 from jostle.core.engine.code import HandAct, Life, Order
+from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State, grown, new_state
@@ -37,6 +38,8 @@ HANDS = {
     "drain": HandAct.DRAIN,
 }
 NO_ROOM = -2
+# Orders whose keys are remembered
+MOST_KEYS = 10_000
 
 
 class Ground:
@@ -45,7 +48,7 @@ class Ground:
     def __init__(self, setup: Setup) -> None:
         self.state: State = new_state(setup)
         self.take(setup)
-        self._done: set[str] = set()
+        self._done: dict[str, None] = {}
         self.silent = False
         self._heard = 0
 
@@ -75,9 +78,31 @@ class Ground:
         return done
 
     def _first_time(self, key: str) -> bool:
-        known = key in self._done
-        self._done.add(key)
-        return not known
+        if key in self._done:
+            return False
+        self._done[key] = None
+        if len(self._done) > MOST_KEYS:
+            del self._done[next(iter(self._done))]
+        return True
+
+    def known(self, key: str) -> bool:
+        """Whether an order was done under this key; of very many the oldest are forgotten."""
+        return key in self._done
+
+    def recent_orders(self) -> list[str]:
+        return list(self._done)
+
+    def orders_known(self, keys: list[str]) -> None:
+        """Take these as done."""
+        self._done = dict.fromkeys(keys)
+
+    def may_leave(self, number: int) -> None:
+        """Raises Refused where an instance is not one of those that can leave, NotThere where there is none."""
+        self._there(number, _THERE)
+
+    def may(self, hand: str, number: int) -> None:
+        """The same for what a hand does to one."""
+        self._there(number, (Life.SERVING,) if hand == "load" else _THERE if hand in ("drain", "pin", "unpin", "kill") else _UP)
 
     def counts(self) -> Counts:
         there = self._living()
@@ -120,6 +145,15 @@ class Ground:
         shown = own if own == own else float(self.state.series["cpu"][self._now("tick") - 1])
         return shown if shown == shown else None
 
+    def share_of(self, number: int) -> float | None:
+        """Share of the group's requests that an instance answered in the last tick; None where that is not told apart."""
+        if self._now("serving") == 0 or self._now("tick") == 0:
+            return None
+        row, served = self.state.instances[number], float(self.state.series["served"][self._now("tick") - 1])
+        if self.state.now["own_lines"][0] and served > 0:
+            return float(row["answered"]) / served
+        return 1 / self._now("serving")
+
     def readings(self, first: int) -> Readings:
         taken = self._heard if self.silent else self._now("samples")
         sight = self.state.sight
@@ -136,15 +170,14 @@ class Ground:
 
     def fewer(self, key: str, leaving: list[Leaves], by: int) -> None:
         for one in leaving:
-            self._there(one.number, _THERE)
+            self.may_leave(one.number)
         if self._first_time(key):
             for one in leaving:
                 self._act(Order.LEAVE, one.number, one.why, float(by), float(one.to_stop))
 
     def handle(self, key: str, hand: str, number: int, amount: float = 0.0, length: float = 0.0) -> None:
         """What a hand does to one instance. Raises Refused where that cannot be."""
-        states = (Life.SERVING,) if hand in ("load",) else _THERE if hand in ("drain", "pin", "unpin", "kill") else _UP
-        self._there(number, states)
+        self.may(hand, number)
         if self._first_time(key):
             self._act(HANDS[hand], number, 0, -1.0 if hand == "unpin" else amount, length)
 
@@ -162,6 +195,17 @@ class Ground:
         state = int(self.state.instances["state"][number])
         if state not in states:
             raise Refused(f"instance {number + 1} is {_STATES[state]}")
+
+
+def address_of(zone: int, number: int) -> str:
+    """The address of an instance on the stand-in."""
+    return f"10.{20 + zone}.{(number >> 8) & 255}.{number & 255}"
+
+
+def attachments_of(crew: Crew) -> list[str]:
+    """What serving instances of a group are members of, or on whose allow list they stand."""
+    group = crew.group
+    return [*(["load balancer"] if group.load_balancer else []), *([group.database] if group.database else [])]
 
 
 def _finite(value: Any) -> float | None:

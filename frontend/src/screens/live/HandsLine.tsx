@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { GroupLife, LiveGroup } from "../../shared/api/client";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import its from "./live.module.css";
+import { Copied, LoadForm, TroubleForm } from "./TryForms";
 import type { Hand, Hands } from "./useHands";
 
 interface Props {
@@ -11,7 +12,7 @@ interface Props {
   instance: number | null;
 }
 
-type Asked = "count" | "kill" | "drain" | "load" | null;
+type Asked = "count" | "kill" | "drain" | "load" | "service" | "trouble" | null;
 
 /** What can be done by hand to the group, and to the instance that is chosen. */
 export function HandsLine({ group, life, hands, instance }: Props) {
@@ -53,13 +54,18 @@ export function HandsLine({ group, life, hands, instance }: Props) {
         ) : (
           <Act on={() => lay({ act: "silence" }, { act: "speak" })}>silence its meters</Act>
         )}
+        <Act on={() => setAsked(asked === "service" ? null : "service")}>load the service</Act>
+        {life.loaded && <Act on={() => lay({ act: "stop load" })}>stop the load</Act>}
+        <Act on={() => setAsked(asked === "trouble" ? null : "trouble")}>have something go wrong</Act>
         {group.newest !== group.arrangement && (
           <Act on={() => hands.putToWork(group.newest)}>put arrangement {group.newest} to work</Act>
         )}
       </p>
       {tile && (
         <p>
-          Instance {tile.number}, {tile.said}:{" "}
+          Instance {tile.number} at <Copied text={tile.address} label={`Address of instance ${tile.number}`} />,{" "}
+          {[tile.said, ...tile.attached.map((one) => `on ${one}`)].join(", ")}
+          {tile.share !== null && `, answers ${Math.round(100 * tile.share)} %`}:{" "}
           {tile.pinned ? (
             <Act on={() => lay({ act: "unpin", instance: tile.number, one_fewer: false })}>unpin</Act>
           ) : (
@@ -117,6 +123,8 @@ export function HandsLine({ group, life, hands, instance }: Props) {
           </button>
         </p>
       )}
+      {asked === "service" && <LoadForm life={life} lay={lay} />}
+      {asked === "trouble" && <TroubleForm life={life} lay={lay} />}
       {asked === "load" && tile && (
         <form
           className={its.asked}

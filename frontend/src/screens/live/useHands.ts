@@ -11,6 +11,9 @@ type Body =
   | components["schemas"]["ResumePolicy"]
   | components["schemas"]["HoldGroup"]
   | components["schemas"]["LeaveAlone"]
+  | components["schemas"]["LoadService"]
+  | components["schemas"]["StopLoad"]
+  | components["schemas"]["Trouble"]
   | components["schemas"]["Silence"];
 export type Hand = Body;
 

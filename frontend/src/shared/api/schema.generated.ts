@@ -3177,6 +3177,16 @@ export interface components {
             summary: string;
             /** Zones */
             zones: string[];
+            /**
+             * Load
+             * @description The unit of its demand
+             */
+            load: string;
+            /**
+             * Loaded
+             * @description Whether a load that a hand began is under way
+             */
+            loaded: boolean;
             /** Tiles */
             tiles: components["schemas"]["Tile"][];
             /** Policies */
@@ -3595,6 +3605,46 @@ export interface components {
             /**
              * For
              * @default 600
+             */
+            for: number;
+        };
+        /**
+         * LoadService
+         * @description Have so many clients send to the group, one after the other started over `ramp`, for so long, and stop.
+         */
+        LoadService: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "load service";
+            /** Clients */
+            clients: number;
+            /**
+             * Each
+             * @description Requests, jobs or sessions a second of each that does not wait
+             * @default 1
+             */
+            each: number;
+            /**
+             * Waits
+             * @description Whether each waits for its answer and thinks before it asks again
+             * @default false
+             */
+            waits: boolean;
+            /**
+             * Think
+             * @default 1
+             */
+            think: number;
+            /**
+             * Ramp
+             * @default 0
+             */
+            ramp: number;
+            /**
+             * For
+             * @default 1800
              */
             for: number;
         };
@@ -4901,6 +4951,17 @@ export interface components {
             at?: number | null;
         };
         /**
+         * StopLoad
+         * @description Stop every load that hands began.
+         */
+        StopLoad: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "stop load";
+        };
+        /**
          * Stretches
          * @description Stretches of time, a column for their begins and one for their ends, ms since 1970.
          */
@@ -5184,6 +5245,18 @@ export interface components {
             said: string;
             /** Since */
             since: number | null;
+            /** Address */
+            address: string;
+            /**
+             * Attached
+             * @description What it is a member of, and whose allow list names it
+             */
+            attached: string[];
+            /**
+             * Share
+             * @description Of the group's requests that it answers, where instances serve them
+             */
+            share: number | null;
         };
         /** Together */
         Together: {
@@ -5208,6 +5281,34 @@ export interface components {
              * @description The nearest to its quota first
              */
             machines: components["schemas"]["QuotaUse"][];
+        };
+        /**
+         * Trouble
+         * @description Have something go wrong on the stand-in: a zone lost, launches refused, boots so many times as slow.
+         */
+        Trouble: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "trouble";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "zone_lost" | "no_capacity" | "slow_boots";
+            /** Zone */
+            zone?: string | null;
+            /**
+             * Amount
+             * @default 3
+             */
+            amount: number;
+            /**
+             * For
+             * @default 900
+             */
+            for: number;
         };
         /**
          * Varied
@@ -7646,7 +7747,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CountByHand"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["PutToWork"];
+                "application/json": components["schemas"]["CountByHand"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["LoadService"] | components["schemas"]["StopLoad"] | components["schemas"]["Trouble"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["PutToWork"];
             };
         };
         responses: {

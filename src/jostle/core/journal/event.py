@@ -88,12 +88,16 @@ def iso(clock: Clock, seconds: float) -> str:
 
 
 def events(
-    rehearsal: Rehearsal, kinds: frozenset[Kind] | None = None, who: int | None = None, since: float | None = None
+    rehearsal: Rehearsal,
+    kinds: frozenset[Kind] | None = None,
+    who: int | None = None,
+    since: float | None = None,
+    from_row: int = 0,
 ) -> Iterator[Event]:
     """The journal of a rehearsal in the order of time; all kinds unless some are named, all instances unless one is, counted
-    from 0; from its beginning unless a time is given (s from the start)."""
+    from 0; from its beginning unless a time (s from the start) or the number of a row is given."""
     group = rehearsal.crew.group
-    rows = rehearsal.result.events
+    rows = rehearsal.result.events[from_row:]
     if who is not None:
         rows = rows[(rows["who"] == who) & np.isin(rows["kind"], list(TOLD_OF_ONE))]
     if since is not None:

@@ -1,0 +1,177 @@
+"""A provider over HTTP, as a keeper in another process has it."""
+
+import math
+from typing import Any, NoReturn, TypeVar
+
+import httpx2
+import numpy as np
+from pydantic import BaseModel, ValidationError
+
+from jostle.provider.message import (
+    PROTOCOL,
+    VERSION,
+    Answered,
+    ClockNote,
+    CountsNote,
+    Description,
+    InstanceNote,
+    Noted,
+    ReadingsNote,
+)
+from jostle.provider.provider import Counts, Instance, Leaves, NotThere, Readings, Refused, Unusable
+
+M = TypeVar("M", bound=BaseModel)
+PATIENCE = 30.0
+# A quota that no group reaches
+NO_QUOTA = 2**30
+
+
+class HttpProvider:
+    """One group of a provider at an address. Orders are given again under their keys where an answer is lost; raises
+    ConnectionError where that does not help, Refused and NotThere where the provider says no."""
+
+    def __init__(self, url: str, tries: int = 3) -> None:
+        self.url, self.tries = url.rstrip("/"), tries
+        self._client = httpx2.Client(base_url=self.url, timeout=PATIENCE)
+        self._noted: Noted | None = None
+        self._decided: dict[str, Any] | None = None
+        self.about = self.describe()
+
+    def close(self) -> None:
+        self._client.close()
+
+    def describe(self) -> Description:
+        """What it has and can. Raises Unusable where it speaks another protocol, or another version of it."""
+        told = self._json("GET", "/")
+        protocol, version = (told.get("protocol"), told.get("version")) if isinstance(told, dict) else (None, None)
+        if protocol != PROTOCOL:
+            raise Unusable(f"{self.url} is no provider: it speaks {protocol!r}, not {PROTOCOL}")
+        if version != VERSION:
+            raise Unusable(f"{self.url} speaks version {version} of {PROTOCOL}; this keeper speaks version {VERSION}")
+        return self._read(Description, told)
+
+    # What a keeper asks; see `provider.Provider`
+
+    def counts(self, group: str) -> Counts:
+        if self._noted is not None:
+            return _counts(self._noted.counts)
+        return _counts(self._read(CountsNote, self._json("GET", f"/groups/{group}/counts")))
+
+    def instances(self, group: str) -> list[Instance]:
+        zones = self._group(group).zones
+        told = self._json("GET", f"/groups/{group}/instances")
+        if not isinstance(told, list):
+            raise Unusable(f"{self.url} told no list of instances of {group}")
+        notes = [self._read(InstanceNote, one) for one in told]
+        return [_instance(note, zones.index(note.zone)) for note in notes]
+
+    def readings(self, group: str, first: int) -> Readings:
+        if self._noted is not None and self._noted.readings.first <= first:
+            return _readings(self._noted.readings)
+        return _readings(self._read(ReadingsNote, self._json("GET", f"/groups/{group}/readings", params={"first": first})))
+
+    def more(self, group: str, key: str, number: int, by: int) -> None:
+        self._order(group, "more", {"key": key, "number": number, "by": by})
+
+    def fewer(self, group: str, key: str, leaving: list[Leaves], by: int) -> None:
+        told = [{"number": one.number, "to_stop": one.to_stop, "why": one.why} for one in leaving]
+        self._order(group, "fewer", {"key": key, "leaving": told, "by": by})
+
+    def act(self, group: str, number: int, key: str, what: str, cpu: float = 0.0, length: float = 0.0) -> None:
+        """Do one thing to one instance."""
+        body = {"key": key, "act": what, "cpu": cpu, "length": length}
+        self._json("POST", f"/groups/{group}/instances/{number}", json=body)
+
+    # The clock, and what is entered
+
+    def clock(self, until: float | None = None, pace: float | None = None) -> ClockNote:
+        """Where the clock stands, after it was told to go to an instant or at a pace."""
+        self._noted = None
+        if until is None and pace is None:
+            return self._read(ClockNote, self._json("GET", "/clock"))
+        return self._read(ClockNote, self._json("POST", "/clock", json={"until": until, "pace": pace}))
+
+    def decide(self, decision: dict[str, Any], views: list[dict[str, Any]], time: float) -> None:
+        """Take down a decision, which goes with the next order or answer."""
+        self._decided = {"time": time, "decision": decision, "views": views}
+
+    def answer(self, group: str, time: float, from_reading: int) -> Noted:
+        """Say that an instant is done with, and hear where the group stands when the next one is due."""
+        body = self._decided or {"time": time}
+        self._decided = None
+        told = self._json("POST", f"/groups/{group}/answered", json={**body, "from_reading": from_reading})
+        self._noted = self._read(Noted, told)
+        return self._noted
+
+    def figures(self, group: str) -> Any:
+        """What the span came to, as its record has it, where it keeps one."""
+        return self._json("GET", f"/groups/{group}/figures")
+
+    def _order(self, group: str, what: str, body: dict[str, Any]) -> None:
+        if self._decided is not None:
+            self._json("POST", f"/groups/{group}/decisions", json=self._read(Answered, self._decided).model_dump())
+            self._decided = {"time": self._decided["time"]}
+        self._json("POST", f"/groups/{group}/{what}", json=body)
+        self._noted = None
+
+    def _group(self, group: str) -> Any:
+        if group not in self.about.groups:
+            raise NotThere(f"{self.url} has no group {group}; it has {', '.join(self.about.groups)}")
+        return self.about.groups[group]
+
+    def _json(self, method: str, path: str, **given: Any) -> Any:
+        lost: Exception | None = None
+        for _ in range(self.tries):
+            try:
+                answer = self._client.request(method, path, **given)
+            except httpx2.TransportError as error:
+                lost = error
+                continue
+            if answer.status_code in (502, 503, 504):
+                lost = ConnectionError(_said(answer))
+                continue
+            if answer.status_code >= 400:
+                _refuse(answer)
+            try:
+                return answer.json()
+            except ValueError:
+                raise Unusable(f"{self.url}{path} did not answer with JSON") from None
+        raise ConnectionError(f"{self.url} cannot be reached: {lost}")
+
+    def _read(self, model: type[M], told: Any) -> M:
+        try:
+            return model.model_validate(told)
+        except ValidationError as error:
+            fault = error.errors()[0]
+            place = ".".join(map(str, fault["loc"]))
+            raise Unusable(f"{self.url} told no {model.__name__}: {place}: {fault['msg']}") from None
+
+
+def _refuse(answer: httpx2.Response) -> NoReturn:
+    said = _said(answer)
+    raise NotThere(said) if answer.status_code == 404 else Refused(said)
+
+
+def _said(answer: httpx2.Response) -> str:
+    try:
+        told = answer.json()
+    except ValueError:
+        told = None
+    detail = told.get("detail") if isinstance(told, dict) else None
+    return str(detail or f"status {answer.status_code}")
+
+
+def _counts(told: CountsNote) -> Counts:
+    quota = NO_QUOTA if told.quota is None else told.quota
+    return Counts(told.present, told.serving, told.pinned, told.waiting, quota, told.beyond)
+
+
+def _instance(told: InstanceNote, zone: int) -> Instance:
+    same = {field: getattr(told, field) for field in Instance.__dataclass_fields__ if field not in ("zone", "requested")}
+    return Instance(zone=zone, requested=0.0 if told.requested is None else told.requested, **same)
+
+
+def _readings(told: ReadingsNote) -> Readings:
+    values = [[[math.nan if one is None else one for one in row] for row in rows] for rows in told.values]
+    shape = (len(values), len(values[0]) if values else 0, len(told.metered))
+    return Readings(told.first, np.array(values, np.float32).reshape(shape), np.array(told.metered, np.float32))

@@ -1,0 +1,204 @@
+"""What goes over the wire between a keeper and a provider. Times of a group are seconds from the provider's `first` instant."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, Field
+
+from jostle.provider.provider import InstanceState
+
+PROTOCOL, VERSION = "jostle-provider", 1
+# What a provider may be able to do besides what all can
+Ability = Literal["clock", "load", "faults", "restart", "pin", "stress", "decisions", "figures"]
+Key = Annotated[str, Field(min_length=1, max_length=200, description="Of the order; one that is given again does nothing twice")]
+Number = Annotated[int, Field(ge=0, le=2**31 - 1, description="Of an instance, counted from 0 in the order of launches")]
+
+
+class GroupNote(BaseModel):
+    """What a keeper has to know of a group."""
+
+    zones: list[str]
+    metrics: list[str] = Field(description="What readings have, in their order")
+    period: float = Field(gt=0, description="s between readings")
+    evaluate_every: float = Field(gt=0, description="s between the instants at which the clock waits for the keeper")
+
+
+class MachineNote(BaseModel):
+    vcpus: int
+    memory_gib: float
+    price_per_hour: str
+    quota: int | None
+
+
+class Description(BaseModel):
+    protocol: Literal["jostle-provider"] = "jostle-provider"
+    version: int = VERSION
+    name: str
+    can: list[Ability]
+    first: float = Field(description="s since 1970 of the instant from which times are counted")
+    groups: dict[str, GroupNote]
+    machines: dict[str, MachineNote]
+    images: list[str]
+
+
+class ClockNote(BaseModel):
+    """Where the clock stands. It goes to `goal` and no further, and for each group not past an instant of evaluation that the
+    keeper has not answered."""
+
+    goal: float
+    pace: float = Field(description="Seconds of its time in one of ours; 0 where it goes only where it is told to")
+    groups: dict[str, float]
+    due: list[str] = Field(description="Groups that wait for the keeper")
+
+
+class ClockOrder(BaseModel):
+    until: float | None = Field(default=None, ge=0, le=1e9, allow_inf_nan=False, description="Go to this instant at once")
+    pace: float | None = Field(default=None, ge=0, le=3600, allow_inf_nan=False)
+
+
+class CountsNote(BaseModel):
+    """See `provider.Counts`."""
+
+    time: float
+    present: int
+    serving: int
+    pinned: int
+    waiting: int = 0
+    quota: int | None = None
+    beyond: int = 0
+
+
+class InstanceNote(BaseModel):
+    """See `provider.Instance`."""
+
+    number: int
+    name: str
+    state: InstanceState
+    zone: str
+    machine: str
+    version: int
+    bought: Literal["on-demand", "spot"] = "on-demand"
+    price_per_hour: str
+    healthy: bool | None = Field(default=None, description="Null before the first check")
+    address: str = ""
+    attached: list[str] = Field(default_factory=list, description="What it is a member of, or on whose allow list")
+    overflow: bool = False
+    pinned: bool = False
+    sessions: int = 0
+    requested: float | None = None
+    booted: float | None = None
+    serves: float | None = None
+    drains: float | None = None
+    paid_left: float = 0.0
+    cpu: float | None = None
+    restarts: int = 0
+    fault: str | None = None
+
+
+class ReadingsNote(BaseModel):
+    """Readings number `first` and on: `values[where][metric]` has one for each, of the group first and then, where they are
+    read, of its zones; null where there was none. `at` is when each was measured, `metered` the mean number of instances behind
+    it."""
+
+    first: int
+    at: list[float]
+    metered: list[float]
+    values: list[list[list[float | None]]]
+
+
+class LoadNote(BaseModel):
+    """Of the span since the first instant: what came, was answered and failed, and the quantiles of its latency (s)."""
+
+    time: float
+    arrived: float
+    served: float
+    failed: float
+    latency_p50: float | None = None
+    latency_p95: float | None = None
+
+
+class More(BaseModel):
+    key: Key
+    number: int = Field(ge=0, le=100_000)
+    by: int = Field(default=-1, ge=-1, le=1000, description="Number of the policy that asks, -1 for none")
+
+
+class Leaver(BaseModel):
+    number: Number
+    to_stop: bool = False
+    why: int = Field(default=0, ge=0, le=127)
+
+
+class Fewer(BaseModel):
+    key: Key
+    leaving: list[Leaver] = Field(max_length=100_000)
+    by: int = Field(default=-1, ge=-1, le=1000)
+    notice: str = Field(default="", max_length=500, description="What people with them are told")
+
+
+class OneAct(BaseModel):
+    """What is done to one instance. `cpu` and `length` (s) are those of the stress."""
+
+    key: Key
+    act: Literal["kill", "drain", "restart", "pin", "unpin", "load"]
+    cpu: float = Field(default=0.0, ge=0, le=1)
+    length: float = Field(default=0.0, ge=0, le=604800)
+
+
+class Answered(BaseModel):
+    """The keeper has done with an instant of evaluation. `decision` and `views` are what it decided and saw, for whoever keeps a
+    record: fields by name, null for not a number."""
+
+    time: float = Field(ge=0, le=1e9, allow_inf_nan=False)
+    decision: dict[str, Any] | None = None
+    views: list[dict[str, Any]] = Field(default_factory=list, max_length=100)
+    from_reading: int = Field(default=0, ge=0, description="The reading from which on they are wanted in the answer")
+
+
+class Noted(BaseModel):
+    """What a keeper wants to be told at an instant: where the group stands."""
+
+    time: float
+    due: bool
+    counts: CountsNote
+    readings: ReadingsNote
+
+
+class Accepted(BaseModel):
+    accepted: Literal[True] = True
+    time: float
+    again: bool = Field(description="Whether the order had been given before under its key")
+
+
+class Fault(BaseModel):
+    """Something that goes wrong on purpose, from now on for so many seconds."""
+
+    kind: Literal["zone_lost", "no_capacity", "slow_boots", "silent_meters", "late_readings", "slow_act", "lost_answer"]
+    group: str
+    length: float = Field(default=600.0, gt=0, le=604800)
+    zone: str | None = None
+    amount: float = Field(
+        default=2.0,
+        ge=0,
+        le=1000,
+        description="So many times as slow boots; seconds for which readings are late, or an act takes",
+    )
+
+
+class Steer(BaseModel):
+    """The demand of a group so many times for so many seconds from now on."""
+
+    group: str
+    factor: float = Field(ge=0, le=100)
+    length: float = Field(gt=0, le=604800)
+
+
+class CloudEvent(BaseModel):
+    """CloudEvents 1.0, structured."""
+
+    specversion: Literal["1.0"] = "1.0"
+    id: str
+    source: str
+    type: str = Field(description="jostle.provider.instance.serves, .leaves, .gone, .broke, … or jostle.provider.due")
+    time: str
+    datacontenttype: Literal["application/json"] = "application/json"
+    data: dict[str, Any]

@@ -1,0 +1,50 @@
+"""Applications served on this machine, for tests that speak HTTP."""
+
+import socket
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from threading import Thread
+
+import httpx2
+from fastapi import FastAPI
+
+from jostle.provider.stream import Service
+
+PATIENCE = 30.0
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+@contextmanager
+def serving(app: FastAPI) -> Iterator[str]:
+    """Serve an application; gives its address."""
+    if not hasattr(app.state, "streams"):
+        app.state.streams = set()
+    port = free_port()
+    service = Service(app, port)
+    thread = Thread(target=service.run, daemon=True)
+    thread.start()
+    url = f"http://127.0.0.1:{port}"
+    answers(url)
+    try:
+        yield url
+    finally:
+        service.should_exit = True
+        thread.join(PATIENCE)
+
+
+def answers(url: str) -> None:
+    """Wait until something answers."""
+    until = time.monotonic() + PATIENCE
+    while True:
+        try:
+            httpx2.get(url, timeout=PATIENCE)
+            return
+        except httpx2.TransportError:
+            if time.monotonic() > until:
+                raise

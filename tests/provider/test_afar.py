@@ -1,0 +1,272 @@
+"""A group kept over HTTP: what is lived is what was rehearsed, whoever is killed in between."""
+
+import random
+
+import httpx2
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from jostle.core.plan.problem import PlanError
+from jostle.core.rehearsal.rehearser import rehearse
+from jostle.core.rehearsal.verdict import verdict
+from jostle.live.afar import Afar
+from jostle.provider.client import HttpProvider
+from jostle.provider.message import Answered, Fault, Fewer, More, OneAct, Steer
+from jostle.provider.provider import NotThere, Refused
+from jostle.standin.server import create_standin
+from jostle.standin.world import World
+from tests.plans import ADD, REMOVE, plan
+from tests.provider.serving import serving
+
+HOUR = 3600.0
+WORKS = {
+    "requests": ({"kind": "requests", "cpu_seconds": 0.1}, 30),
+    "jobs": ({"kind": "jobs", "job_seconds": 60}, 0.05),
+    "sessions": ({"kind": "sessions", "seats": 20, "length": "8 min"}, 0.12),
+}
+APART = ("always_peak_cost", "foresight_cost", "promises", "promises_kept")
+
+
+def lively(kind="requests", hours=3, **more):
+    work, rate = WORKS[kind]
+    rush = {"kind": "surge", "at": "2025-07-07T00:40", "factor": 3, "hold": "40 min"}
+    return plan(
+        days=hours / 24,
+        subnets={"a": {"zone": "north"}, "b": {"zone": "skerry"}},
+        demands__even__layers=[{"kind": "level", "rate": rate}, rush, {"kind": "noise", "spread": 0.1}],
+        groups__web__work=work,
+        groups__web__launch={"subnets": ["a", "b"]},
+        groups__web__policies=[ADD, REMOVE],
+        groups__web__owned=2,
+        groups__web__drain="90 s",
+        groups__web__calendar=[{"name": "early", "kind": "floor", "count": 3, "from": "2025-07-07T00:10", "for": "20 min"}],
+        groups__web__faults={"every": "3 h", "hung": 0.3},
+        **more,
+    )
+
+
+def same(lived, made, seed=1):
+    """Whether what was lived is what is rehearsed, in every figure."""
+    rehearsed = verdict(rehearse(made, "web", seed), with_bounds=False).figures.model_dump(mode="json")
+    told = lived.model_dump(mode="json")
+    assert {name: told[name] for name in told if name not in APART} == {
+        name: rehearsed[name] for name in rehearsed if name not in APART
+    }
+
+
+@pytest.mark.parametrize("kind", WORKS)
+def test_what_is_lived_over_http_is_what_was_rehearsed(kind):
+    made = lively(kind)
+    with serving(create_standin(World(made, 5))) as url:
+        kept = Afar(made, "web", HttpProvider(url))
+        kept.go_on(3 * HOUR)
+        same(kept.figures(), made, 5)
+
+
+def test_a_keeper_killed_at_drawn_instants_orders_nothing_twice():
+    made, chance = lively(), random.Random(3)
+    with serving(create_standin(World(made))) as url:
+        kept = Afar(made, "web", HttpProvider(url))
+        for _ in range(20):
+            remembered = kept.memory
+            kept.go_on(chance.uniform(0, 3 * HOUR / 20) + kept.provider.clock().groups["web"])
+            remembered = kept.memory
+            due = kept.provider.clock()
+            if due.due and chance.random() < 0.7:
+                # It dies after its orders and before its answer.
+                kept.keeper.evaluate(due.groups["web"])
+            kept = Afar(made, "web", HttpProvider(url), remembered)
+        kept.go_on(3 * HOUR)
+        same(kept.figures(), made)
+
+
+def test_a_world_that_is_dropped_at_drawn_instants_comes_back_from_its_folder(tmp_path):
+    made, chance = lively("sessions"), random.Random(4)
+    remembered = None
+    for number in range(6):
+        with serving(create_standin(World(made, 1, tmp_path))) as url:
+            kept = Afar(made, "web", HttpProvider(url), remembered)
+            kept.go_on(3 * HOUR if number == 5 else chance.uniform(0, HOUR) + kept.provider.clock().groups["web"])
+            remembered = kept.memory
+            if number == 5:
+                same(kept.figures(), made)
+
+
+def test_snapshots_stand_for_what_went_before(tmp_path):
+    made = lively("requests")
+    world = World(made, 1, tmp_path)
+    with serving(create_standin(world)) as url:
+        kept = Afar(made, "web", HttpProvider(url))
+        kept.go_on(HOUR)
+        world.fault(Fault(kind="slow_boots", group="web", length=600, amount=3))
+        world.snapshot()
+        kept.go_on(2 * HOUR)
+        remembered, before = kept.memory, kept.figures()
+    back = World(made, 1, tmp_path)
+    assert len(list(tmp_path.iterdir())) == 2
+    with serving(create_standin(back)) as url:
+        again = Afar(made, "web", HttpProvider(url), remembered)
+        assert again.figures() == before
+        again.go_on(3 * HOUR)
+        assert again.figures().served > before.served
+    with pytest.raises(PlanError, match="was written for another plan or seed"):
+        World(made, 2, tmp_path)
+
+
+def test_a_line_that_was_never_finished_is_left_out(tmp_path):
+    made = lively()
+    world = World(made, 1, tmp_path)
+    world.set_clock(60, None)
+    world.more("web", More(key="one", number=1))
+    log = next(tmp_path.glob("*.jsonl"))
+    whole = log.read_bytes()
+    log.write_bytes(whole + b'{"k":"more","g":"web","t":60.0,"b":{"key":"two","num')
+    back = World(made, 1, tmp_path)
+    assert back.more("web", More(key="one", number=1)) is True
+    assert back.more("web", More(key="two", number=1)) is False
+    assert back.places["web"].ground.counts().present == world.places["web"].ground.counts().present + 1
+    assert log.read_bytes().startswith(whole)
+
+
+def test_a_full_disk_does_nothing_and_says_so(tmp_path, monkeypatch):
+    import os
+
+    world = World(lively(), 1, tmp_path)
+    world.set_clock(60, None)
+    before = world.places["web"].ground.counts()
+    real = os.write
+    monkeypatch.setattr(os, "write", lambda file, line: real(file, line[: len(line) // 2]))
+    with serving(create_standin(world)) as url:
+        refused = httpx2.post(f"{url}/groups/web/more", json={"key": "k", "number": 2}, timeout=30)
+        assert refused.status_code == 507
+        assert "nothing was done" in refused.json()["detail"]
+        monkeypatch.undo()
+        assert world.places["web"].ground.counts() == before
+        assert httpx2.post(f"{url}/groups/web/more", json={"key": "k", "number": 2}, timeout=30).json()["again"] is False
+    back = World(lively(), 1, tmp_path)
+    assert back.places["web"].ground.counts() == world.places["web"].ground.counts()
+
+
+def test_an_answer_that_is_lost_is_asked_for_again_under_its_key():
+    world = World(lively())
+    world.set_clock(60, None)
+    before = world.places["web"].ground.counts().present
+    world.fault(Fault(kind="lost_answer", group="web", length=30))
+    with serving(create_standin(world)) as url:
+        provider = HttpProvider(url)
+        with pytest.raises(ConnectionError, match="took too long"):
+            provider.more("web", "k", 2, -1)
+        assert provider.counts("web").present == before + 2
+    with pytest.raises(ConnectionError):
+        provider.counts("web")
+
+
+def test_a_zone_lost_and_refusals_are_lived_through():
+    made = lively()
+    world = World(made)
+    with serving(create_standin(world)) as url:
+        kept = Afar(made, "web", HttpProvider(url))
+        kept.go_on(0.4 * HOUR)
+        world.fault(Fault(kind="zone_lost", group="web", zone="north", length=900))
+        world.fault(Fault(kind="no_capacity", group="web", length=900))
+        kept.go_on(0.6 * HOUR)
+        assert {one.zone for one in kept.provider.instances("web") if one.state == "serving"} == {1}
+        kinds = [event.kind for _, event, _ in world.happened("web", 0)]
+        assert {"incident", "refused"} <= set(kinds)
+        kept.go_on(3 * HOUR)
+        assert "taken" in [event.kind for _, event, _ in world.happened("web", 0)]
+
+
+def test_the_demand_is_steered_and_meters_are_late_or_silent():
+    made = lively()
+    world = World(made)
+    plain, steered = rehearse(made, "web").result, None
+    with serving(create_standin(world)) as url:
+        kept = Afar(made, "web", HttpProvider(url))
+        kept.go_on(0.25 * HOUR)
+        world.steer(Steer(group="web", factor=2, length=1200))
+        kept.go_on(1 * HOUR)
+        steered = world.places["web"].record().result
+        ticks = slice(100, 200)
+        assert steered.arrivals[ticks].sum() == pytest.approx(2 * plain.arrivals[ticks].sum(), rel=0.05)
+        assert steered.arrivals[:80].sum() == plain.arrivals[:80].sum()
+        known = len(kept.provider.readings("web", 0).metered)
+        world.fault(Fault(kind="late_readings", group="web", length=600, amount=300))
+        kept.provider.clock()
+        assert len(kept.provider.readings("web", 0).metered) == known - 5
+        world.fault(Fault(kind="silent_meters", group="web", length=600))
+        assert len(kept.provider.readings("web", 0).metered) == 0
+        before = kept.keeper.wanted
+        kept.go_on(1.1 * HOUR)
+        assert kept.keeper.wanted == before
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "status", "said"),
+    [
+        ("/groups/nobody/more", {"key": "k", "number": 1}, 404, "there is no group nobody; there is: web"),
+        ("/groups/web/more", {"key": "", "number": 1}, 422, "key"),
+        ("/groups/web/more", {"key": "k", "number": 10**9}, 422, "number"),
+        ("/groups/web/instances/77", {"key": "k", "act": "pin"}, 404, "there is no instance 78"),
+        ("/groups/web/instances/0", {"key": "k", "act": "polish"}, 422, "act"),
+        ("/groups/web/answered", {"time": 7200}, 409, "is due at 60 s, and it is 0 s"),
+        ("/groups/web/answered", {"time": "soon"}, 422, "time"),
+        ("/faults", {"kind": "zone_lost", "group": "web", "zone": "moon"}, 409, "it has zones north, skerry"),
+        ("/faults", {"kind": "zone_lost", "group": "web"}, 409, "say which zone is lost"),
+        ("/load", {"group": "web", "factor": -1, "length": 60}, 422, "factor"),
+        ("/clock", {"pace": 99999}, 422, "pace"),
+    ],
+)
+def test_what_cannot_be_is_refused_in_words(path, body, status, said):
+    with serving(create_standin(World(lively()))) as url:
+        refused = httpx2.post(f"{url}{path}", json=body, timeout=30)
+    assert refused.status_code == status
+    assert refused.headers["content-type"] == "application/problem+json"
+    assert said in refused.json()["detail"]
+
+
+def test_another_plan_is_not_kept_by_mistake():
+    made = lively()
+    with serving(create_standin(World(made))) as url:
+        with pytest.raises(Refused, match="is not that of the plan"):
+            Afar(plan(groups__web__evaluate_every="2 min"), "web", HttpProvider(url))
+        with pytest.raises(NotThere, match="has no group jetty"):
+            HttpProvider(url).instances("jetty")
+
+
+@settings(max_examples=15, deadline=None)
+@given(data=st.data())
+def test_whatever_is_ordered_comes_back_from_the_log(data, tmp_path_factory):
+    """Drawn orders, faults and stops: the world that comes back from its folder is the one that went."""
+    made, folder = lively(hours=1), tmp_path_factory.mktemp("world")
+    world = World(made, 1, folder)
+    for number in range(data.draw(st.integers(1, 12))):
+        what = data.draw(st.sampled_from(["on", "more", "fewer", "kill", "fault", "steer", "snapshot", "back"]))
+        there = [one.number for one in world.places["web"].ground.instances() if one.state in ("booting", "serving", "warming")]
+        key = f"order {number}"
+        if what == "on":
+            place = world.places["web"]
+            world.set_clock(place.ground.time + data.draw(st.sampled_from([10.0, 60.0, 300.0])), None)
+            while place.due and place.ground.time < world.goal:
+                world.answer("web", Answered(time=place.ground.time))
+        elif what == "more":
+            world.more("web", More(key=key, number=data.draw(st.integers(0, 3))))
+        elif what == "fewer" and there:
+            world.fewer("web", Fewer(key=key, leaving=[{"number": data.draw(st.sampled_from(there))}]))
+        elif what == "kill" and there:
+            world.one("web", data.draw(st.sampled_from(there)), OneAct(key=key, act="kill"))
+        elif what == "fault":
+            kind = data.draw(st.sampled_from(["no_capacity", "slow_boots", "silent_meters"]))
+            world.fault(Fault(kind=kind, group="web", length=120))
+        elif what == "steer":
+            world.steer(Steer(group="web", factor=2, length=120))
+        elif what == "snapshot":
+            world.snapshot()
+        back = World(made, 1, folder)
+        assert back.places["web"].ground.instances() == world.places["web"].ground.instances()
+        assert back.places["web"].record().result.events.tolist() == world.places["web"].record().result.events.tolist()
+        if what == "back":
+            world = back
+    numbers = [one.number for one in world.places["web"].ground.instances()]
+    assert len(set(numbers)) == len(numbers)
