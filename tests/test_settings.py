@@ -96,7 +96,7 @@ def roomy() -> Plan:
         data(
             subnets={"north-a": {"zone": "north"}, "south-a": {"zone": "south"}},
             databases={"bookings": {"subnets": ["north-a"]}},
-            **{"machines__otter-2__baseline": 0.2},
+            **{"machines__otter-2__baseline": 0.2, "machines__otter-2__spot": {"level": 0.4, "zones": {"north": 0.8}}},
             templates={"front": {"versions": [{"machine": "otter-2", "boot_time": 100}, open_version]}},
             groups__web__launch=own,
             outside={
@@ -162,6 +162,7 @@ def found() -> set[str]:
         base = walk.plan.groups["web"].model_dump(mode="json")
         begun = group_to_begin_with(kind, SIZES[kind][0], 20)
         walk.through({**base, **begun, "policies": [], "calendar": []})
+        walk.look({**base, **begun, "buying": {}})
     return walk.found
 
 
@@ -214,9 +215,8 @@ def test_every_setting_of_a_plan_is_found_on_a_screen():
     words += rules_words(plan.template_rules)
     rule = FirewallRule(ports=[443], source="10.0.0.0/8")
     words += rule_words("web-in", rule) + outside_words(plan.outside["footfall"])
-    found = {
-        re.sub(r"^(machines|subnets|firewall|databases|outside)\.[a-z0-9-]+", r"\1.*", word.path) for word in words if word.path
-    }
+    paths = [re.sub(r"\.zones\.[a-z]+$", ".zones", word.path) for word in words if word.path]
+    found = {re.sub(r"^(machines|subnets|firewall|databases|outside)\.[a-z0-9-]+", r"\1.*", path) for path in paths}
     found |= {f"templates.*.versions.*.{field.name}" for field in template_fields(plan)}
     found |= {f"budgets.*.{field}" for field in Budgets.model_fields["budgets"].annotation.__args__[0].model_fields}
     apart = ("groups.", "demands.", "uses", "parameters", "jostle")

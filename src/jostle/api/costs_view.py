@@ -221,13 +221,16 @@ def _row(live: Live, name: str, entries: list[Entry], begin: date, end: date, wh
 
 
 def _partings(live: Live, chosen: dict[str, list[Entry]], currency: str) -> list[Parting]:
-    found: dict[str, dict[str, Decimal]] = {by: defaultdict(Decimal) for by in ("for", "machine", "zone", "version", "owned")}
+    found: dict[str, dict[str, Decimal]] = {
+        by: defaultdict(Decimal) for by in ("for", "machine", "purchase", "zone", "version", "owned")
+    }
     for name, life in live.lives.items():
         machine = life.leg.crew.launch.machine
         for entry in chosen[name]:
             own = entry.instance is None
             found["for"][entry.what] += entry.amount
             found["machine"]["the group" if own else machine] += entry.amount
+            found["purchase"]["the group" if own else "spot" if entry.spot else "on-demand"] += entry.amount
             found["zone"]["the group" if own else entry.zone] += entry.amount
             found["version"]["the group" if own else f"{life.leg.crew.launch.template} {entry.version}"] += entry.amount
             found["owned"]["the group" if own else "overflow" if entry.overflow else "owned"] += entry.amount

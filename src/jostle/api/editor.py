@@ -4,6 +4,7 @@ from jostle.api.repeat_editor import exception_editor, repeat_editor
 from jostle.core.engine.compile import Crew
 from jostle.core.journal.sentence import BASES, BRAKED, CRITERIA, CRITERIA_HINTS, MODES
 from jostle.core.plan.balancer import LoadBalancer
+from jostle.core.plan.buying import Buying
 from jostle.core.plan.editor import Choice, Editor, Value, choices, number
 from jostle.core.plan.group import Group
 from jostle.core.plan.plan import Plan
@@ -76,6 +77,8 @@ def editor_of(word: Word, plan: Plan, crew: Crew) -> Editor | None:
             return group.promises[number_of].editor(field, word.value, plan.currency)
         case "work":
             return group.work.editor(field, word.value)
+        case "buying":
+            return Buying.editor(place, word.value)
         case "load_balancer":
             return LoadBalancer.editor(place, word.value)
         case _:

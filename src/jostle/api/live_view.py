@@ -89,6 +89,7 @@ class Tile(BaseModel):
     sessions: int | None
     pinned: bool
     overflow: bool
+    spot: bool
     said: str
     since: float | None
     address: str
@@ -335,6 +336,7 @@ def _tile(life: Life, one: Instance) -> Tile:
         sessions=one.sessions if held else None,
         pinned=one.pinned,
         overflow=one.overflow,
+        spot=one.spot,
         said=said,
         since=None if since is None else (clock.first + since) * 1000,
         address=address_of(one.zone, one.number),

@@ -7,17 +7,19 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from jostle.api.desk import DeskDep, PlanDep
+from jostle.api.market_view import MarketView, market_view
 from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
 from jostle.api.verdict_view import verdict_view
 from jostle.core.change.catalogue_change import changed_catalogue
 from jostle.core.journal.machine_line import machine_words, prices_words
-from jostle.core.plan.editor import Editor, amount
+from jostle.core.plan.editor import Editor, amount, number
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.machine import EDITORS, MONEY_FIELDS, Machine
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError
 from jostle.core.plan.quantity import say_price
+from jostle.core.plan.spot import Spot
 from jostle.core.plan.word import Word
 from jostle.core.rehearsal.other_machine import on_machine
 from jostle.core.rehearsal.rehearser import Rehearser
@@ -25,6 +27,8 @@ from jostle.core.rehearsal.verdict import verdict
 from jostle.records.store import Take
 
 router = APIRouter(prefix="/api/plans/{plan_id}/machines", responses=RESPONSES)
+# How a machine comes to be sold as spot: at a share of its price
+SOLD = number("Sold as spot at", "%", 100.0, 5.0, 100.0, 1.0)
 
 
 class Week(BaseModel):
@@ -55,6 +59,7 @@ class MachineRow(BaseModel):
     price_per_work: str = Field(description="Price of an hour of one vCPU at reference speed")
     used_by: list[str]
     fits: bool = Field(description="Whether it meets the need that was asked for")
+    sold_as_spot: bool
     in_use: bool = Field(description="Whether the group that was asked about runs on it")
     week: Week | None
 
@@ -94,6 +99,12 @@ def list_prices(kept: PlanDep) -> list[EditableWord]:
     return [editable(word, _editor(word, kept.plan.currency)) for word in prices_words(kept.plan.prices, kept.plan.currency)]
 
 
+@router.get("/{machine}/market")
+def show_market(machine: str, kept: PlanDep, seed: Annotated[int, Query(ge=0, lt=2**31)] = 1) -> MarketView:
+    """What the spot market asks for a machine over the plan's span, zone by zone."""
+    return market_view(kept.plan, machine, seed)
+
+
 @router.post("/changes")
 def change_catalogue(change: CatalogueChange, kept: PlanDep, desk: DeskDep) -> list[EditableWord]:
     """Change the catalogue; all groups are rehearsed anew with it. Answers with what is paid besides machines."""
@@ -105,7 +116,11 @@ def _editor(word: Word, currency: str) -> Editor | None:
     field = (word.path or "").split(".")[-1]
     if field in MONEY_FIELDS and word.value is not None:
         return amount(MONEY_FIELDS[field], currency, 0.0, max(0.01, 3 * float(word.value)), max(0.001, float(word.value) / 50))
-    known = EDITORS.get(field)
+    if ".spot" in (word.path or ""):
+        part = (word.path or "").split(".")
+        known = SOLD if part[-1] == "spot" else Spot.editors.get("zones" if "zones" in part else field)
+    else:
+        known = EDITORS.get(field)
     return known and known.around(word.value)
 
 
@@ -118,6 +133,7 @@ def _row(plan: Plan, name: str, users: list[str], fits: bool, group: str | None,
         words={column: [editable(word, _editor(word, currency)) for word in words] for column, words in said.items()},
         price_per_work=say_price(round(work, 3), currency),
         used_by=users,
+        sold_as_spot=machine.spot is not None,
         fits=fits,
         in_use=fits and group in users,
         week=week,

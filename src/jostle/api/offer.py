@@ -36,7 +36,7 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
         return [_offer("take out", "promises", kept)]
     if key == "load_balancer":
         return _acts_on_balancer(crew)
-    if key in ("owned", "first_start", "database"):
+    if key in ("owned", "first_start", "database", "buying"):
         return [_offer("take out", key, None)]
     if key == "launch":
         return [
@@ -94,6 +94,10 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
                 offers.append(_offer("+ start with an older version", "start_version", crew.launch.version - 1, "template"))
             if group.load_balancer is None:
                 offers.append(_offer("+ load balancer", "load_balancer", {}, "balancer listener port price cost"))
+            if group.buying is None and group.owned is None and crew.machine.spot is not None:
+                offers.append(
+                    _offer("+ spot", "buying", {"on_demand": {"first": max(1, group.minimum)}}, "market mix cheap reclaim")
+                )
             if group.database is None and databases:
                 offers.append(_offer("+ database", "database", databases[0], "attached allow list"))
             return offers

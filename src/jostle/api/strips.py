@@ -56,13 +56,15 @@ class CountStrip(BaseModel):
 
 class Lanes(BaseModel):
     """Starts of instances, a column for each of what is said of them. Times are ms since 1970; `row` is the line on which one is
-    drawn, `zone` its place in `zones`, `load` the group's average CPU while it served, a fraction."""
+    drawn, `zone` its place in `zones`, `spot` 1 for what was bought on the market, `load` the group's average CPU while it
+    served, a fraction."""
 
     zones: list[str]
     instance: list[int]
     row: list[int]
     zone: list[int]
     version: list[int]
+    spot: list[int]
     load: Numbers
     requested: list[float]
     booted: list[float]
@@ -188,6 +190,7 @@ def lane_strip(rehearsal: Rehearsal, span: Span) -> Lanes:
         row=column(lines),
         zone=column(who["zone"]),
         version=column(who["version"]),
+        spot=column(who["kind"]),
         load=column(np.round(_load(rehearsal, rows), 4)),
         **coming,
         drains=column(first + rows["drains"] * 1000),

@@ -58,13 +58,14 @@ def verdict_view(rehearsal: Rehearsal, verdict: Verdict, beside: tuple[int, Figu
     figures = verdict.figures if bounds is None else bounded(verdict.figures, bounds)
     currency, told = figures.currency, headline(figures)
     under = [f"{say_number(figures.under_minutes)} min fewer than the minimum"] if figures.under_minutes else []
+    taken = [f"{figures.reclaims} reclaimed"] if figures.spot_hours else []
     late = [] if figures.late_percent is None else [f"{say_share(figures.late_percent / 100)} late"]
     return VerdictView(
         figures=figures,
         span=say_duration(rehearsal.clock.seconds),
         cost=say_money(figures.cost, currency),
         short=f"{say_number(figures.short_minutes)} min",
-        lost=", ".join([*told.lost, *late, *under]),
+        lost=", ".join([*told.lost, *late, *under, *taken]),
         service=Service(name=told.name, figure=told.figure, field=told.field),
         changes=str(figures.changes),
         promises=verdict.promises,

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from jostle.live.live import Live
 
 app = typer.Typer(no_args_is_help=False, help="What was spent.")
-DIMENSIONS = ("group", "type", "zone", "version", "owned", "what", "day")
+DIMENSIONS = ("group", "type", "purchase", "zone", "version", "owned", "what", "day")
 
 
 @app.callback(invoke_without_command=True)
@@ -110,6 +110,7 @@ def _of(row: "Spent", dimension: str) -> str:
     return {
         "group": row.group,
         "type": row.machine or "the group",
+        "purchase": row.purchase or "the group",
         "zone": row.zone or "the group",
         "version": "the group" if own else str(row.version),
         "owned": "the group" if own else "overflow" if row.overflow else "owned",

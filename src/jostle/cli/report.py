@@ -63,6 +63,11 @@ def _service(figures: Figures) -> list[tuple[str, str]]:
         rows.append(("  done twice", f"{figures.repeated_jobs:,.1f}"))
     if figures.stopped_hours:
         rows.append(("Stopped", f"{say_number(figures.stopped_hours)} instance hours"))
+    if figures.spot_hours:
+        kept = (
+            "" if figures.kept_back_by_spot is None else f", keeps back {say_money(figures.kept_back_by_spot, figures.currency)}"
+        )
+        rows.append(("Spot", f"{say_number(figures.spot_hours)} instance hours, {figures.reclaims} reclaimed{kept}"))
     if figures.overflow_hours:
         rows.append(("Overflow", f"{say_number(figures.overflow_hours)} instance hours"))
     return rows

@@ -35,6 +35,12 @@ class Spent(NamedTuple):
     what: str
     seconds: Decimal
     amount: Decimal
+    spot: bool = False
+
+    @property
+    def purchase(self) -> str:
+        """How it was bought; empty for what a group pays for itself."""
+        return "" if self.instance is None else "spot" if self.spot else "on-demand"
 
 
 def write_costs(rows: Iterable[Spent], form: Form, plan: str, currency: str) -> str:
@@ -48,11 +54,11 @@ def write_costs(rows: Iterable[Spent], form: Form, plan: str, currency: str) -> 
             writer.writerow([told[column] for column in FOCUS_COLUMNS])
         return out.getvalue()
     keys = {"hours": ("hour", "group"), "days": ("day", "group"), "instances": ("group", "instance")}[form]
-    writer.writerow([*keys, "machine", "zone", "version", "overflow", "what", "seconds", f"amount_{currency}"])
+    writer.writerow([*keys, "machine", "zone", "version", "overflow", "purchase", "what", "seconds", f"amount_{currency}"])
     summed: dict[tuple[Any, ...], list[Decimal]] = {}
     for row in rows:
         named = {"hour": _iso(row.begin), "day": row.day, "group": row.group, "instance": row.instance or ""}
-        key = (*(named[one] for one in keys), row.machine, row.zone, row.version or "", row.overflow, row.what)
+        key = (*(named[one] for one in keys), row.machine, row.zone, row.version or "", row.overflow, row.purchase, row.what)
         held = summed.setdefault(key, [Decimal(), Decimal()])
         held[0] += row.seconds
         held[1] += row.amount
@@ -90,7 +96,7 @@ def _focus(row: Spent, plan: str, currency: str) -> dict[str, Any]:
         "InvoiceIssuerName": "the stand-in",
         "ListCost": amount,
         "ListUnitPrice": _plain(price),
-        "PricingCategory": "Standard",
+        "PricingCategory": "Dynamic" if row.spot else "Standard",
         "PricingQuantity": quantity,
         "PricingUnit": "Hours",
         "ProviderName": "the stand-in",

@@ -126,7 +126,7 @@ class Keeper:
         for row, one in zip(candidates, there, strict=True):
             row.number, row.zone, row.version = one.number, one.zone, one.version
             row.overflow, row.sessions, row.paid_left = one.overflow, one.sessions, one.paid_left
-            row.standing = _STANDING[one.state]
+            row.standing, row.spot, row.price = _STANDING[one.state], one.spot, one.price
         chosen: list[Leaves] = []
         for _ in range(number):
             c = next_to_leave(self.rules, candidates, len(there), crowds)
@@ -137,7 +137,9 @@ class Keeper:
             if row.standing != Standing.ASKED:
                 crowds[one.zone] -= 1
             row.standing = Standing.LEFT
-            chosen.append(Leaves(one.number, bool(is_kept(asleep, self.crew.group.owned is not None, one.overflow)), why))
+            chosen.append(
+                Leaves(one.number, bool(is_kept(asleep, self.crew.group.owned is not None, one.overflow)) and not one.spot, why)
+            )
         return chosen
 
     def set_count(self, time: float, hand: int, count: int) -> tuple[int, int]:

@@ -26,4 +26,5 @@ def spent(live: Live) -> Iterator[Spent]:
                 what=entry.what,
                 seconds=entry.seconds,
                 amount=entry.amount,
+                spot=entry.spot,
             )

@@ -76,7 +76,8 @@ class InstanceNote(BaseModel):
     zone: str
     machine: str
     version: int
-    bought: Literal["on-demand", "spot"] = "on-demand"
+    spot: bool = Field(default=False, description="Whether it is on the spot market, and may be taken back")
+    price: float = Field(default=0.0, description="What an hour of its machine costs now")
     price_per_hour: str
     healthy: bool | None = Field(default=None, description="Null before the first check")
     address: str = ""

@@ -24,7 +24,7 @@ class Counts(NamedTuple):
 @dataclass(frozen=True)
 class Instance:
     """One instance. Times are seconds on the group's clock, None for what has not come; `paid_left` is how long (s) what was
-    paid for still lasts where hours are billed."""
+    paid for still lasts where hours are billed, `price` what an hour of its machine costs now."""
 
     number: int
     state: InstanceState
@@ -41,6 +41,8 @@ class Instance:
     cpu: float | None
     restarts: int
     fault: str | None
+    spot: bool = False
+    price: float = 0.0
 
 
 class Readings(NamedTuple):

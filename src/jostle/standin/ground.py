@@ -10,6 +10,8 @@ from jostle.core.decide.leaving import paid_left
 from jostle.core.engine.act import act
 from jostle.core.engine.code import HandAct, Life, Order
 from jostle.core.engine.compile import Crew
+from jostle.core.engine.market import UNIT
+from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State, grown, new_state
@@ -134,8 +136,18 @@ class Ground:
             paid_left=0.0 if row["state"] == Life.REQUESTED else float(paid_left(self.time, begin)),
             cpu=self._cpu(row),
             restarts=int(row["restarts"]),
+            spot=bool(row["kind"] == SPOT),
+            price=self._price(int(row["zone"]), int(row["kind"])),
             fault=FAULT_WORDS.get(int(row["fault"])) if row["state"] == Life.BROKEN else None,
         )
+
+    def _price(self, zone: int, kind: int) -> float:
+        """What an hour of the machine of an instance costs now."""
+        units = self.setup.market.units
+        if kind != SPOT:
+            return float(self.setup.of("price_machine")) * 3600
+        step = min(int(self.time / self.setup.of("market_step") + 1e-9), units.shape[1] - 1)
+        return float(units[zone, step]) / UNIT
 
     def _cpu(self, row: Any) -> float | None:
         """What its meter shows: the group's CPU, or its own where instances differ."""

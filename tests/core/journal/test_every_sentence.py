@@ -46,9 +46,18 @@ INCIDENTS = [
 SURGE = {"kind": "surge", "at": "2025-07-07T02:05", "factor": 6, "hold": "30 min"}
 
 
-def lively(work, rate):
+def lively(work, rate, **more):
     demand = {"layers": [{"kind": "level", "rate": rate}, SURGE], "incidents": INCIDENTS}
-    return rehearse(plan(**LIVELY, demands__even=demand, groups__web__work=work), "web")
+    return rehearse(plan(**{**LIVELY, **more}, demands__even=demand, groups__web__work=work), "web")
+
+
+def bought():
+    """The same where all is spot, of which there is none for a while."""
+    spot = {"machines__otter-2__spot": "40 %", "groups__web__buying": {}, "groups__web__owned": None}
+    gone = {"kind": "no_spot", "at": "2025-07-07T02:05", "for": "2 h"}
+    demand = {"layers": [{"kind": "level", "rate": 40}, SURGE], "incidents": [gone]}
+    made = plan(**{**LIVELY, **spot}, demands__even=demand, groups__web__work={"kind": "requests", "cpu_seconds": 0.1})
+    return rehearse(made, "web")
 
 
 def test_every_kind_of_event_is_told():
@@ -57,6 +66,7 @@ def test_every_kind_of_event_is_told():
         lively({"kind": "requests", "cpu_seconds": 0.1}, 40),
         lively({"kind": "jobs", "job_seconds": 60}, 0.04),
         lively({"kind": "sessions", "seats": 20, "length": "10 min"}, 0.06),
+        bought(),
     ):
         for event in events(rehearsal):
             told.setdefault(event.kind, []).append(event.text)

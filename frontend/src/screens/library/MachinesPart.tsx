@@ -6,12 +6,14 @@ import type { Handling } from "../../shared/gesture/handling";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import { Words } from "../../shared/words/Words";
 import its from "./library.module.css";
+import { MarketChart } from "./MarketChart";
 
 /** Machine types by need: what each is and costs, and what a group's week would be on it. */
 export function MachinesPart({ plan }: { plan: PlanView }) {
   const { name: group = plan.groups[0] ?? "" } = useParams();
   const navigate = useNavigate();
   const queries = useQueryClient();
+  const [market, setMarket] = useState<string | null>(null);
   const [vcpus, setVcpus] = useState(0);
   const [memory, setMemory] = useState(0);
   const [architecture, setArchitecture] = useState<"" | "x86-64" | "arm64">("");
@@ -109,6 +111,7 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
           <Words words={prices.data} handling={handling} />
         </p>
       )}
+      {market && <MarketChart plan={plan.id} machine={market} />}
       {machines.isFetching && <p className="sr">Rehearsing on each</p>}
       <table aria-busy={machines.isFetching}>
         <thead>
@@ -162,6 +165,19 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
                 {said(row, "price", handling)}
                 <small>{said(row, "billed", handling)}</small>
                 <small>free {said(row, "free", handling)}</small>
+                <small>{said(row, "spot", handling)}</small>
+                {row.sold_as_spot && (
+                  <small>
+                    <button
+                      type="button"
+                      className="plain-button"
+                      aria-expanded={market === row.name}
+                      onClick={() => setMarket(market === row.name ? null : row.name)}
+                    >
+                      its market
+                    </button>
+                  </small>
+                )}
               </td>
               <td>{row.price_per_work}</td>
               <td>{said(row, "boot", handling)}</td>

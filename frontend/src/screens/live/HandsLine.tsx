@@ -64,7 +64,7 @@ export function HandsLine({ group, life, hands, instance }: Props) {
       {tile && (
         <p>
           Instance {tile.number} at <Copied text={tile.address} label={`Address of instance ${tile.number}`} />,{" "}
-          {[tile.said, ...tile.attached.map((one) => `on ${one}`)].join(", ")}
+          {[tile.said, ...(tile.spot ? ["spot"] : []), ...tile.attached.map((one) => `on ${one}`)].join(", ")}
           {tile.share !== null && `, answers ${Math.round(100 * tile.share)} %`}:{" "}
           {tile.pinned ? (
             <Act on={() => lay({ act: "unpin", instance: tile.number, one_fewer: false })}>unpin</Act>

@@ -1253,6 +1253,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/machines/{machine}/market": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Market
+         * @description What the spot market asks for a machine over the plan's span, zone by zone.
+         */
+        get: operations["show_market_api_plans__plan_id__machines__machine__market_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/machines/changes": {
         parameters: {
             query?: never;
@@ -2766,7 +2786,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand" | "leaves";
+            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand" | "leaves" | "spot" | "no spot";
             /** Text */
             text: string;
             /** Policy */
@@ -2854,6 +2874,29 @@ export interface components {
              * @default 0
              */
             under_minutes: number;
+            /**
+             * Spot Hours
+             * @description Instance hours of spot
+             * @default 0
+             */
+            spot_hours: number;
+            /**
+             * Reclaims
+             * @description Spot instances that the market took back
+             * @default 0
+             */
+            reclaims: number;
+            /**
+             * No Spot
+             * @description Launches on demand since no spot was to be had
+             * @default 0
+             */
+            no_spot: number;
+            /**
+             * Kept Back By Spot
+             * @description What the same span would cost more all on demand, the same seed; null without spot
+             */
+            kept_back_by_spot?: number | null;
             /**
              * Credits Gone Minutes
              * @description Instance time in which a bursting machine had no credits left
@@ -3356,7 +3399,8 @@ export interface components {
         /**
          * Lanes
          * @description Starts of instances, a column for each of what is said of them. Times are ms since 1970; `row` is the line on which one is
-         *     drawn, `zone` its place in `zones`, `load` the group's average CPU while it served, a fraction.
+         *     drawn, `zone` its place in `zones`, `spot` 1 for what was bought on the market, `load` the group's average CPU while it
+         *     served, a fraction.
          */
         Lanes: {
             /** Zones */
@@ -3369,6 +3413,8 @@ export interface components {
             zone: number[];
             /** Version */
             version: number[];
+            /** Spot */
+            spot: number[];
             /** Load */
             load: (number | null)[];
             /** Requested */
@@ -3674,6 +3720,8 @@ export interface components {
              * @description Whether it meets the need that was asked for
              */
             fits: boolean;
+            /** Sold As Spot */
+            sold_as_spot: boolean;
             /**
              * In Use
              * @description Whether the group that was asked about runs on it
@@ -3739,6 +3787,29 @@ export interface components {
             worse: boolean;
             /** Refused */
             refused?: string | null;
+        };
+        /** MarketView */
+        MarketView: {
+            /** Machine */
+            machine: string;
+            /**
+             * Begin
+             * @description ms since 1970
+             */
+            begin: number;
+            /** End */
+            end: number;
+            /**
+             * Top
+             * @description The on-demand price of an hour, or what spot asks at the most where that is more
+             */
+            top: number;
+            /** On Demand */
+            on_demand: number;
+            /** On Demand Text */
+            on_demand_text: string;
+            /** Zones */
+            zones: components["schemas"]["ZoneMarket"][];
         };
         /** MattersView */
         MattersView: {
@@ -5241,6 +5312,8 @@ export interface components {
             pinned: boolean;
             /** Overflow */
             overflow: boolean;
+            /** Spot */
+            spot: boolean;
             /** Said */
             said: string;
             /** Since */
@@ -5439,6 +5512,22 @@ export interface components {
             instances: string;
             /** Refused */
             refused?: string | null;
+        };
+        /**
+         * ZoneMarket
+         * @description The price in one zone, in buckets from the span's begin to its end, and what it is like.
+         */
+        ZoneMarket: {
+            /** Zone */
+            zone: string;
+            /** Low */
+            low: (number | null)[];
+            /** High */
+            high: (number | null)[];
+            /** Mean */
+            mean: (number | null)[];
+            /** Said */
+            said: string;
         };
         /** Part */
         jostle__api__costs_view__Part: {
@@ -7895,6 +7984,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditableWord"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_market_api_plans__plan_id__machines__machine__market_get: {
+        parameters: {
+            query?: {
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                machine: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarketView"];
                 };
             };
             /** @description What is wrong */

@@ -16,6 +16,7 @@ from jostle.core.checks.entries import check_entries
 from jostle.core.checks.finding import Finding
 from jostle.core.checks.launching import check_firewall, check_health, check_network, check_rules, check_stopped, check_template
 from jostle.core.checks.limits import check_criteria, check_quotas, check_reach, check_zones
+from jostle.core.checks.market import check_caps, check_interrupted, check_on_demand_part, check_spot_places, check_storm
 from jostle.core.checks.swing import check_swings
 from jostle.core.checks.timing import check_drain, check_grace, check_sticky, check_waits, check_windows
 from jostle.core.costs.bounds import Bounds
@@ -41,6 +42,9 @@ _OF_CREW = (
     check_criteria,
     check_baseline,
     check_network_limit,
+    check_caps,
+    check_spot_places,
+    check_interrupted,
 )
 _OF_PLAN = (check_firewall, check_rules, check_network, check_stopped, check_quotas, check_target, check_places)
 _OF_REHEARSAL = (
@@ -52,6 +56,8 @@ _OF_REHEARSAL = (
     check_overflow,
     check_margin,
     check_credits,
+    check_on_demand_part,
+    check_storm,
 )
 
 

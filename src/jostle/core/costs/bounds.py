@@ -72,7 +72,7 @@ def broken_share(result: Result, promise: ServicePromise) -> float:
 
 
 def _undisturbed(setup: Setup, **numbers: float) -> Setup:
-    """The setup without policies, calendar, hands or limits, its count following the orders that it is given."""
+    """The setup without policies, calendar, hands, limits or market, its count following the orders that it is given."""
     quiet = setup.changed(
         minimum=0,
         owned=UNLIMITED,
@@ -82,6 +82,7 @@ def _undisturbed(setup: Setup, **numbers: float) -> Setup:
         brake=0,
         meter_latency=False,
         meter_zones=False,
+        spot=False,
         **numbers,
     )
     return quiet._replace(

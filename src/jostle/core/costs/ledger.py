@@ -11,10 +11,12 @@ from decimal import Decimal
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.costs.market_price import MarketPrice
 from jostle.core.costs.price import group_cost
 from jostle.core.costs.traffic import pieces_until, traffics
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
+from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import Result
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.tariff import HOUR_MICROS, MICROS, paid_micros
@@ -33,6 +35,7 @@ class Entry:
     what: str
     seconds: Decimal
     amount: Decimal
+    spot: bool = False
 
 
 @dataclass(frozen=True)
@@ -111,6 +114,7 @@ def _hours(result: Result, clock: Clock, edges: NDArray[np.float64]) -> list[Hou
 
 def _entries(result: Result, crew: Crew, edges: NDArray[np.float64]) -> list[Entry]:
     tariff, instances, spells = crew.tariff, result.instances, result.spells
+    market = MarketPrice(result.setup) if result.setup.of("spot") else None
     ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
     micros = np.round(edges * MICROS).astype(np.int64).tolist()
     found: list[Entry] = []
@@ -119,6 +123,7 @@ def _entries(result: Result, crew: Crew, edges: NDArray[np.float64]) -> list[Ent
         one = instances[number]
         about = number, crew.launch.zones[int(one["zone"])], int(one["version"]), bool(one["overflow"])
         lasted = round((end - begin) * MICROS)
+        spot = market is not None and int(one["kind"]) == SPOT
         # What begins at the very end has cost the least that is paid for already.
         first = min(len(edges) - 2, max(0, int(np.searchsorted(edges, begin, side="right")) - 1))
         last = min(len(edges) - 2, max(first, int(np.searchsorted(edges, end, side="left")) - 1))
@@ -129,12 +134,15 @@ def _entries(result: Result, crew: Crew, edges: NDArray[np.float64]) -> list[Ent
             seconds = micros_here / MICROS
             if row["kind"] == Billed.RUNNING:
                 owed = paid_micros(until, tariff.hourly, tariff.least_micros)
-                found.append(Entry(hour, *about, "machine", seconds, Decimal(owed - paid) * tariff.machine / HOUR_MICROS))
+                machine = Decimal(owed - paid) * tariff.machine / HOUR_MICROS
+                if market is not None and spot:
+                    machine = market.amount(int(one["zone"]), start + before, start + until)
+                found.append(Entry(hour, *about, "machine", seconds, machine, spot))
                 paid = owed
-                _add(found, hour, about, "address", micros_here * tariff.address / HOUR_MICROS)
+                _add(found, hour, about, "address", micros_here * tariff.address / HOUR_MICROS, spot)
             else:
                 found.append(Entry(hour, *about, "stopped machine", seconds, micros_here * tariff.stopped / HOUR_MICROS))
-            _add(found, hour, about, "disk", micros_here * tariff.disk / HOUR_MICROS)
+            _add(found, hour, about, "disk", micros_here * tariff.disk / HOUR_MICROS, spot)
             before = until
     for hour in range(len(edges) - 1):
         _add(found, hour, _OWN, "load balancer", group_cost(float(edges[hour + 1] - edges[hour]), crew))
@@ -150,6 +158,8 @@ def _entries(result: Result, crew: Crew, edges: NDArray[np.float64]) -> list[Ent
 _OWN = (None, "", 0, False)
 
 
-def _add(found: list[Entry], hour: int, about: tuple[int | None, str, int, bool], what: str, amount: Decimal) -> None:
+def _add(
+    found: list[Entry], hour: int, about: tuple[int | None, str, int, bool], what: str, amount: Decimal, spot: bool = False
+) -> None:
     if amount:
-        found.append(Entry(hour, *about, what, Decimal(), amount))
+        found.append(Entry(hour, *about, what, Decimal(), amount, spot))

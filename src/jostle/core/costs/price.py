@@ -1,17 +1,18 @@
 """The bill: instance time by price, in exact decimals, and every amount attributed to whom it was paid for."""
 
-from collections import defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.compiled import maker
+from jostle.core.costs.market_price import MarketPrice
 from jostle.core.costs.traffic import traffic_cost
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
+from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import Result
 from jostle.core.plan.tariff import MICROS, Tariff, paid_micros
 
@@ -29,6 +30,7 @@ class Bill:
     overflow: bool
     what: str
     amount: Decimal
+    spot: bool = False
 
 
 def seconds_exactly(seconds: float) -> Decimal:
@@ -70,37 +72,48 @@ def total(result: Result, crew: Crew) -> Decimal:
     """What a run cost in all: the sum of its bills, from whole microseconds and so without a rounding on the way."""
     tariff = crew.tariff
     standing = int(_micros(result.spell_seconds(Billed.STANDING)).sum()) * tariff.standing / MICROS / _HOUR
-    return (
-        bill(result.spell_seconds(Billed.RUNNING), tariff)
-        + standing
-        + group_cost(result.elapsed, crew)
-        + sum(traffic_cost(result, crew).values())
-    )
+    own = standing + group_cost(result.elapsed, crew) + sum(traffic_cost(result, crew).values())
+    if not result.setup.of("spot"):
+        return bill(result.spell_seconds(Billed.RUNNING), tariff) + own
+    return sum((one.amount for one in _stays(result, crew)), Decimal()) + own
 
 
 def bills(result: Result, crew: Crew) -> list[Bill]:
     """Every amount of a run, by instance and by what it was paid for."""
-    rows, spells = result.instances, result.spells
-    ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
-    tariff = crew.tariff
-    found: dict[tuple[int, str], Decimal] = defaultdict(Decimal)
-    micros = _micros(ends - spells["begin"])
-    told_spells = zip(
-        spells["instance"].tolist(), spells["kind"], micros.tolist(), billed_micros(micros, tariff).tolist(), strict=True
-    )
-    for number, kind, lasted, billed in told_spells:
-        seconds = Decimal(lasted) / MICROS
-        found[number, "disk"] += seconds * tariff.disk / _HOUR
-        if kind == Billed.RUNNING:
-            found[number, "machine"] += Decimal(billed) / MICROS * tariff.machine / _HOUR
-            found[number, "address"] += seconds * tariff.address / _HOUR
-        else:
-            found[number, "stopped machine"] += seconds * tariff.stopped / _HOUR
-    told = [
-        Bill(n, crew.launch.zones[int(rows["zone"][n])], int(rows["version"][n]), bool(rows["overflow"][n]), what, amount)
-        for (n, what), amount in found.items()
-        if amount
-    ]
-    balancer = group_cost(result.elapsed, crew)
-    own = {"load balancer": balancer, **traffic_cost(result, crew)}
+    found: dict[tuple[int | None, str], Bill] = {}
+    for one in _stays(result, crew, standing=True):
+        known = found.get((one.instance, one.what))
+        found[one.instance, one.what] = replace(one, amount=one.amount + (known.amount if known else 0))
+    own = {"load balancer": group_cost(result.elapsed, crew), **traffic_cost(result, crew)}
+    told = [one for one in found.values() if one.amount]
     return told + [Bill(None, "", 0, False, what, amount) for what, amount in own.items() if amount]
+
+
+def _stays(result: Result, crew: Crew, standing: bool = False) -> Iterator[Bill]:
+    """Amounts of each stretch that an instance ran, and of those that it stood where they are wanted."""
+    rows, spells, tariff = result.instances, result.spells, crew.tariff
+    ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
+    begins, micros = _micros(spells["begin"]), _micros(ends - spells["begin"])
+    market = MarketPrice(result.setup) if result.setup.of("spot") else None
+    told = zip(
+        spells["instance"].tolist(),
+        spells["kind"].tolist(),
+        begins.tolist(),
+        micros.tolist(),
+        billed_micros(micros, tariff).tolist(),
+        strict=True,
+    )
+    for number, kind, begin, lasted, billed in told:
+        row, seconds = rows[number], Decimal(lasted) / MICROS
+        spot = market is not None and int(row["kind"]) == SPOT
+        about = number, crew.launch.zones[int(row["zone"])], int(row["version"]), bool(row["overflow"])
+        if kind == Billed.RUNNING:
+            machine = Decimal(billed) / MICROS * tariff.machine / _HOUR
+            if market is not None and spot:
+                machine = market.amount(int(row["zone"]), begin, begin + lasted)
+            yield Bill(*about, "machine", machine, spot)
+            yield Bill(*about, "address", seconds * tariff.address / _HOUR, spot)
+        elif standing:
+            yield Bill(*about, "stopped machine", seconds * tariff.stopped / _HOUR)
+        if kind == Billed.RUNNING or standing:
+            yield Bill(*about, "disk", seconds * tariff.disk / _HOUR, spot)

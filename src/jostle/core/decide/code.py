@@ -91,6 +91,9 @@ class Criterion(IntEnum):
     NEWEST = 2
     LEAST_PAID_LEFT = 3
     FEWEST_SESSIONS = 4
+    DEAREST = 5
+    SPOT_FIRST = 6
+    ON_DEMAND_FIRST = 7
 
 
 class Reason(IntEnum):
@@ -105,6 +108,7 @@ class Reason(IntEnum):
     AGE = 6
     HAND = 7
     SURPLUS = 8
+    RECLAIMED = 9
     CRITERION = 16
 
 

@@ -15,6 +15,8 @@ CANDIDATE = np.dtype(
         ("overflow", "?"),
         ("paid_left", "f8"),  # s until its next paid hour begins
         ("sessions", "i4"),
+        ("spot", "?"),
+        ("price", "f8"),  # of an hour
     ],
     align=True,
 )
@@ -31,7 +33,13 @@ def rank(one: np.record, criterion: int) -> float:
         return -float(one.number)
     if criterion == Criterion.LEAST_PAID_LEFT:
         return one.paid_left
-    return float(one.sessions) if criterion == Criterion.FEWEST_SESSIONS else 0.0
+    if criterion == Criterion.FEWEST_SESSIONS:
+        return float(one.sessions)
+    if criterion == Criterion.DEAREST:
+        return -one.price
+    if criterion == Criterion.SPOT_FIRST:
+        return 0.0 if one.spot else 1.0
+    return 1.0 if one.spot else 0.0
 
 
 @hot

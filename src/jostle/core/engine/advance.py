@@ -3,6 +3,7 @@
 from jostle.core.compiled import hot, inner, leaf
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.engine.burst import burst
+from jostle.core.engine.buying import reclaim, spot_price
 from jostle.core.engine.carry_out import evaluate, reconcile
 from jostle.core.engine.code import EventKind
 from jostle.core.engine.incident import befall, hands_due
@@ -66,10 +67,16 @@ def advance(setup: Setup, state: State, until: int) -> bool:
         time = k * fixed.tick
         if time >= now.next_due:
             happen(setup, state, time)
+        if fixed.spot and k % fixed.market_ticks == 0 and k > 0:
+            tell_apart(setup, state)
+            reclaim(setup, state, time)
+            settle(setup, state, time)
         work(setup, state, k)
         run_meters(setup, state, k)
         now.overflow_ticks += now.overflow
         now.spend += (running_price(setup, state) + fixed.price_group) * fixed.tick
+        if fixed.spot:
+            now.spend += spot_price(setup, state, time) * fixed.tick
         if fixed.price_each > 0.0:
             now.spend += fixed.price_each * pieces(setup, state, k)
         if (k + 1) % fixed.period_ticks == 0:

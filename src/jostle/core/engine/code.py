@@ -41,6 +41,7 @@ class Blow(IntEnum):
     SLOW_BOOTS = 2
     SLOW_DEPENDENCY = 3
     BREAKING = 4
+    MARKET = 5
 
 
 class HandAct(IntEnum):
@@ -85,6 +86,16 @@ class EventKind(IntEnum):
     INCIDENT_ENDS = 17
     HAND_ACTS = 18
     INSTANCE_LEAVES = 19
+    SPOT_BOUGHT = 20
+    NO_SPOT = 21
+
+
+class Choose(IntEnum):
+    """In which zone spot is bought."""
+
+    BALANCED = 0
+    CHEAPEST = 1
+    SAFEST = 2
 
 
 class Refusal(IntEnum):

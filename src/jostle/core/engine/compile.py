@@ -14,8 +14,9 @@ from jostle.core.decide.code import NOBODY
 from jostle.core.decide.row import order_rows
 from jostle.core.decide.rules import rows, rules_of
 from jostle.core.draw import STREAM_ARRIVE, poisson
-from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Fault, HandAct
+from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Choose, Fault, HandAct
 from jostle.core.engine.jobs import stages_of
+from jostle.core.engine.market import MARKET_STEP, UNIT, Market, market_of, no_market
 from jostle.core.engine.queue import Line, line_of, no_line
 from jostle.core.engine.setup import FIXED, HAND, INCIDENT, KIND, Setup
 from jostle.core.engine.spread import Way
@@ -24,7 +25,19 @@ from jostle.core.engine.work import fill
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.group import Group
 from jostle.core.plan.hand import Hand, HandKill, HandLoad, HandOnOne, HandPin, HandSet, HandStress
-from jostle.core.plan.incident import Breaking, Incident, LastingIncident, NoCapacity, SlowBoots, SlowDependency, ZoneLost
+from jostle.core.plan.incident import (
+    MARKET_INCIDENTS,
+    Breaking,
+    Incident,
+    LastingIncident,
+    NoCapacity,
+    NoSpot,
+    PriceShock,
+    SlowBoots,
+    SlowDependency,
+    SpotStorm,
+    ZoneLost,
+)
 from jostle.core.plan.machine import Machine, Prices
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.outside import Samples
@@ -118,11 +131,12 @@ def compile_setup(
     row.evaluate_ticks, row.period_ticks = evaluate_ticks, round(group.meters.period / clock.tick)
     row.meter_latency = any(policy.metric == Metric.LATENCY_P95 for policy in group.policies if isinstance(policy, MetricPolicy))
     row.meter_zones = any(getattr(policy, "zone", None) for policy in group.policies)
-    kinds = rows(1, KIND)
+    kinds = rows(1 if group.buying is None else 2, KIND)
     unit = _work(row, kinds[0], crew)
     _life(row, crew)
     _start(row, crew)
     _machine(kinds[0], crew)
+    market = _buying(row, kinds, crew, clock, seed)
     row.price_group = float(crew.prices.load_balancer_hour) / 3600 if group.load_balancer else 0.0
     row.price_each = float(crew.price_each)
     row.watched = NOBODY
@@ -155,6 +169,7 @@ def compile_setup(
         hands=_hands(group.hands, clock),
         outside=_outside(crew, clock),
         weights=np.array([weights.get(version, 1.0) for version in range(max(row.version, row.first_version) + 1)]),
+        market=market,
         clients=np.array([clients for clients, _ in asking]).reshape(len(asking), clock.ticks),
         thinks=np.array([think for _, think in asking]),
     )
@@ -227,6 +242,44 @@ def _machine(kind: np.record, crew: Crew) -> None:
     kind.first_credits, kind.most_credits = machine.first_credits, machine.most_credits
 
 
+def _buying(row: np.record, kinds: np.recarray, crew: Crew, clock: Clock, seed: int) -> Market:
+    """The numbers of what is bought on the market, the second kind, and the market itself."""
+    group, zones = crew.group, crew.launch.zones
+    row.market_step = MARKET_STEP
+    if group.buying is None or crew.machine.spot is None:
+        return no_market(len(zones))
+    buying, tariff = group.buying, crew.tariff
+    kinds[1] = kinds[0]
+    kinds[1].price = float(tariff.disk + tariff.address) / 3600
+    kinds[1].price_machine, kinds[1].hourly, kinds[1].least_micros = 0.0, False, 0
+    row.spot, row.market_ticks = True, max(1, round(MARKET_STEP / clock.tick))
+    row.first_on_demand, row.share_on_demand = buying.on_demand.first, buying.on_demand.share
+    row.cap_units = buying.caps.price * float(crew.machine.price_per_hour) * UNIT
+    row.cap_chance = -math.expm1(-buying.caps.risk * MARKET_STEP / 3600)
+    row.choice, row.look_again = Choose[buying.choose.upper()], buying.look_again
+    row.spot_notice = crew.machine.spot.notice
+    market = market_of(crew.machine, zones, clock.first, clock.seconds, seed)
+    for incident in incidents_met(crew):
+        if isinstance(incident, MARKET_INCIDENTS):
+            _strike_market(market, incident, _seconds(clock, incident.at), zones)
+    return market
+
+
+def _strike_market(market: Market, incident: SpotStorm | NoSpot | PriceShock, begin: float, zones: list[str]) -> None:
+    """Write into a market what an incident does to it."""
+    first, last = (min(market.units.shape[1], max(0, round(at / MARKET_STEP))) for at in (begin, begin + incident.length))
+    steps = slice(first, max(first + 1, last))
+    where = slice(None) if incident.zone is None else zones.index(incident.zone)
+    match incident:
+        case SpotStorm():
+            many = max(1, last - first)
+            market.chances[where, steps] = 1 - (1 - market.chances[where, steps]) * (1 - incident.share) ** (1 / many)
+        case NoSpot():
+            market.offered[where, steps] = False
+        case PriceShock():
+            market.units[where, steps] = np.maximum(1, np.round(market.units[where, steps] * incident.factor))
+
+
 def _seconds(clock: Clock, moment: str) -> float:
     return clock.epoch_of(moment) - clock.first
 
@@ -252,6 +305,8 @@ def _incidents(crew: Crew, clock: Clock) -> np.recarray:
                 found[number] = (Blow.SLOW_BOOTS, begin, end, 0, incident.factor, 0)
             case SlowDependency():
                 found[number] = (Blow.SLOW_DEPENDENCY, begin, end, 0, incident.extra, 0)
+            case SpotStorm() | NoSpot() | PriceShock():
+                found[number] = (Blow.MARKET, begin, end, 0, 0.0, 0)
             case Breaking():
                 found[number] = (Blow.BREAKING, begin, end, 0, incident.share, _FAULTS[incident.fault])
     return found

@@ -28,6 +28,7 @@ def boot(setup: Setup, state: State, i: int, time: float, fresh: bool) -> None:
     one.state = Life.BOOTING
     one.fault = Fault.SOUND
     one.credits, one.tired = kind.first_credits, False
+    one.deadline = math.inf
     one.broke, one.noticed, one.unused = math.nan, math.inf, math.inf
     one.booted = time + mean * state.now[0].boot_factor * lognormal(fixed.seed, STREAM_BOOT, number, kind.boot_spread)
     if fixed.never_boots > 0.0 and uniform(fixed.seed, STREAM_FAULT + 16, number) < fixed.never_boots:
@@ -203,7 +204,7 @@ def live(setup: Setup, state: State, i: int, time: float) -> float:
         mend(setup, state, i, time)
         return time
     if one.state == Life.DRAINING:
-        until = one.drains + setup.fixed[0].drain
+        until = min(one.drains + setup.fixed[0].drain, one.deadline)
         if time < until and not is_empty(setup, state, i):
             return until
         state.now[0].draining -= 1

@@ -4,8 +4,10 @@ import math
 
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause
+from jostle.core.engine.buying import place_for
 from jostle.core.engine.code import EventKind, Life, Refusal
 from jostle.core.engine.instance import accepted, end, leave_zone
+from jostle.core.engine.launch_zone import zone_for
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State
@@ -17,23 +19,6 @@ def quota_at(setup: Setup, time: float) -> int:
     fixed = setup.fixed[0]
     e = int(time / (fixed.evaluate_ticks * fixed.tick) + 1e-9) - 1
     return setup.quota[min(max(0, e), len(setup.quota) - 1)] if len(setup.quota) else UNLIMITED
-
-
-@inner
-def zone_for(setup: Setup, state: State) -> int:
-    """The open zone with the fewest instances, the first of several; without balance the first open one. NOBODY if none."""
-    best = NOBODY
-    for z in range(len(state.zones)):
-        zone = state.zones[z]
-        if zone.lost > 0 or zone.closed > 0:
-            continue
-        if best == NOBODY:
-            best = z
-            if not setup.rules.row[0].balance_zones:
-                break
-        elif zone.present < state.zones[best].present:
-            best = z
-    return best
 
 
 @inner
@@ -104,7 +89,7 @@ def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> 
         waited -= 1
         found = try_launch(setup, state, time, quota)
         if found == NOBODY:
-            accepted(setup, state, i, zone_for(setup, state), time)
+            accepted(setup, state, i, place_for(setup, state, i, time), time)
         elif found >= 0:
             leave_zone(state, i)
             end(setup, state, i, time)
@@ -117,7 +102,7 @@ def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> 
             continue
         i = ask_for(state, time, setup.fixed[0].version, who)
         if found == NOBODY:
-            accepted(setup, state, i, zone_for(setup, state), time)
+            accepted(setup, state, i, place_for(setup, state, i, time), time)
         else:
             refused = -2 - found
     if now.waiting > had and refused != NOBODY:

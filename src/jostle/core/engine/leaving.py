@@ -30,6 +30,7 @@ def list_candidates(setup: Setup, state: State, time: float) -> int:
         one, row = state.instances[i], state.candidates[number]
         row.number, row.zone, row.version, row.overflow, row.sessions = i, one.zone, one.version, one.overflow, one.sessions
         row.standing, row.paid_left = Standing.COMING, 0.0
+        row.spot, row.price = one.kind != 0, price_now(setup, one.zone, one.kind, time)
         if one.state == Life.REQUESTED:
             row.standing = Standing.ASKED
         elif one.state == Life.SERVING:
@@ -40,6 +41,15 @@ def list_candidates(setup: Setup, state: State, time: float) -> int:
             row.paid_left = paid_left(time, state.spells[one.spell].begin)
         number += 1
     return number
+
+
+@hot
+def price_now(setup: Setup, zone: int, kind: int, time: float) -> float:
+    """What an hour of the machine of an instance costs."""
+    if kind == 0 or setup.market.units.shape[1] == 0:
+        return setup.kinds[0].price_machine * 3600.0
+    step = min(int(time / setup.fixed[0].market_step + 1e-9), setup.market.units.shape[1] - 1)
+    return setup.market.units[zone, step] / 10_000.0
 
 
 @inner
@@ -77,7 +87,7 @@ def send_away(setup: Setup, state: State, time: float, number: int, who: int, sl
         row = state.candidates[c]
         why = why_it(setup.rules, state.candidates, candidates, state.zones["present"], c)
         row.standing = Standing.LEFT
-        dismiss(setup, state, row.number, time, who, is_kept(sleep, owned, row.overflow), why)
+        dismiss(setup, state, row.number, time, who, is_kept(sleep, owned, row.overflow) and not row.spot, why)
 
 
 @inner

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.decide.rules import Rules
+from jostle.core.engine.market import Market
 from jostle.core.engine.queue import Line
 
 Floats = NDArray[np.float64]
@@ -68,6 +69,16 @@ FIXED = np.dtype(
         ("price_group", "f8"),  # per second, however many instances there are
         ("price_each", "f8"),  # of what a request or job, or a second of a session, sends and is sent
         ("weighted", "?"),  # whether versions of the template get unlike shares
+        ("spot", "?"),  # whether some are bought on the market
+        ("market_step", "f8"),  # s
+        ("market_ticks", "i8"),
+        ("first_on_demand", "i4"),
+        ("share_on_demand", "f8"),
+        ("cap_units", "f8"),  # of the market, an hour
+        ("cap_chance", "f8"),  # of a reclaim within a step of the market
+        ("choice", "i1"),
+        ("look_again", "f8"),
+        ("spot_notice", "f8"),
         ("watched", "i4"),  # the instance whose course is noted, or NOBODY
     ],
     align=True,
@@ -113,6 +124,7 @@ class Setup(NamedTuple):
     hands: np.ndarray  # of HAND, in the order of time
     outside: NDArray[np.float32]  # shape (series, samples)
     weights: Floats  # of an instance, by the version of its template, shape (versions + 1,)
+    market: Market
     clients: Floats  # that wait for their answers, by what they have in common and tick, shape (kinds, ticks)
     thinks: Floats  # s: for which those think before they ask again, shape (kinds,)
 

@@ -27,6 +27,8 @@ def begin_spell(state: State, i: int, kind: int, time: float) -> None:
     if kind == Billed.RUNNING:
         now.billed += 1
         crew.billed += 1
+        if state.instances[i].kind != 0:
+            state.zones[state.instances[i].zone].spot += 1
     else:
         now.stopped += 1
         crew.stopped += 1
@@ -43,6 +45,8 @@ def end_spell(setup: Setup, state: State, i: int, time: float) -> None:
     if row.kind == Billed.RUNNING:
         now.billed -= 1
         crew.billed -= 1
+        if one.kind != 0:
+            state.zones[one.zone].spot -= 1
         now.spend += top_up(time - row.begin, kind.hourly, kind.least_micros) * kind.price_machine
     else:
         now.stopped -= 1

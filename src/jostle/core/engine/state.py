@@ -14,6 +14,7 @@ from jostle.core.decide.rules import rows
 from jostle.core.decide.sight import Sight
 from jostle.core.draw import STREAM_FAULT, exponential
 from jostle.core.engine.code import Billed, Life
+from jostle.core.engine.mix import wanted_on_demand
 from jostle.core.engine.setup import Floats, Setup
 from jostle.core.plan.work import WorkKind
 
@@ -70,6 +71,9 @@ NOW = np.dtype(
         ("high_load", "i4"),
         ("low_row", "i4"),
         ("high_row", "i4"),
+        ("on_demand_until", "f8"),  # s: until then no spot is looked for
+        ("reclaimed", "i8"),  # instances that the market took back
+        ("spot_refused", "i8"),  # launches for which there was no spot
         ("tired", "i4"),  # serving instances whose credits are gone
         ("tired_ticks", "f8"),  # sum over ticks of those
         ("answer", "f8"),  # s: mean time of an answer in the last tick, where clients wait for it
@@ -96,6 +100,7 @@ INSTANCE = np.dtype(
         ("unused", "f8"),  # when a broken one is given no more work
         ("noticed", "f8"),  # when a broken one is found
         ("stress_until", "f8"),
+        ("deadline", "f8"),  # when a draining one ends at the latest, where it was told so
         ("stress", "f8"),  # share of its CPU
         ("share", "f8"),  # of the group's arrivals
         ("line", "f8"),  # requests that wait with it, where instances differ
@@ -170,7 +175,9 @@ OWN = np.dtype([("state", "i1"), ("cpu", "f4"), ("load", "f4"), ("waiting", "f4"
 # Instances of a kind of machine
 CREW = np.dtype([("serving", "i4"), ("billed", "i4"), ("stopped", "i4")])
 METER = np.dtype([("cpu", "f8"), ("serving", "f8"), ("served", "f8"), ("failed", "f8"), ("sessions", "f8"), ("arrived", "f8")])
-ZONE = np.dtype([("present", "i4"), ("serving", "i4"), ("lost", "i4"), ("closed", "i4"), ("cpu", "f8"), ("sessions", "i4")])
+ZONE = np.dtype(
+    [("present", "i4"), ("serving", "i4"), ("lost", "i4"), ("closed", "i4"), ("cpu", "f8"), ("sessions", "i4"), ("spot", "i4")]
+)
 
 
 class State(NamedTuple):
@@ -251,9 +258,14 @@ def new_state(setup: Setup) -> State:
     now["next_due"] = 0.0
     now["pins"] = fixed.pinned > 0
     crews = rows(len(setup.kinds), CREW)
-    crews["serving"][0] = crews["billed"][0] = first
-    crews["stopped"][0] = owned - first
     places = rows(zones, ZONE)
+    if fixed.spot:
+        on_demand = wanted_on_demand(int(fixed.first_on_demand), float(fixed.share_on_demand), first)
+        instances["kind"][on_demand:first] = 1
+        places["spot"] = np.bincount(instances["zone"][on_demand:first], minlength=zones)
+    for kind in range(len(crews)):
+        crews["serving"][kind] = crews["billed"][kind] = int((instances["kind"][:first] == kind).sum())
+    crews["stopped"][0] = owned - first
     places["present"] = places["serving"] = np.bincount(instances["zone"][:first], minlength=zones)
     return State(
         now=now,
@@ -313,7 +325,7 @@ def _to(record: np.ndarray, number: int) -> np.ndarray:
 def _blank(instances: np.recarray) -> np.recarray:
     for field in ("drains", "gone", "broke"):
         instances[field] = np.nan
-    for field in ("breaks", "unused", "noticed", "stress_until"):
+    for field in ("breaks", "unused", "noticed", "stress_until", "deadline"):
         instances[field] = np.inf
     instances["asked_by"] = instances["sent_by"] = NOBODY
     return instances

@@ -23,6 +23,7 @@ _NAMES = {
     "within": "answers within",
     "share": "share answered",
     "at_most": "cost promise",
+    "buying": "spot",
     "level": "hold at",
 }
 

@@ -1,6 +1,7 @@
 """What happened, in sentences with the figures that caused it."""
 
 from collections.abc import Iterator
+from decimal import Decimal
 from typing import Literal
 
 import numpy as np
@@ -9,16 +10,18 @@ from pydantic import BaseModel, ConfigDict
 from jostle.core.decide.code import NOBODY, Cause, Outcome
 from jostle.core.engine.code import EventKind, Fault, Refusal
 from jostle.core.engine.compile import hands_in_order, incidents_met
+from jostle.core.engine.market import UNIT
 from jostle.core.journal.leaving_line import reason_text
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.hand import HandOnOne
+from jostle.core.plan.quantity import say_duration, say_price
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 Kind = Literal[
     "count", "serves", "gone", "short", "served again", "limit", "refused", "taken", "broke", "restarts", "replaced",
-    "stopped", "starts", "cut off", "returned", "surplus", "incident", "incident over", "hand", "leaves",
+    "stopped", "starts", "cut off", "returned", "surplus", "incident", "incident over", "hand", "leaves", "spot", "no spot",
 ]  # fmt: skip
 _KINDS: dict[int, Kind] = {
     EventKind.COUNT_CHANGED: "count",
@@ -41,6 +44,8 @@ _KINDS: dict[int, Kind] = {
     EventKind.INCIDENT_ENDS: "incident over",
     EventKind.HAND_ACTS: "hand",
     EventKind.INSTANCE_LEAVES: "leaves",
+    EventKind.SPOT_BOUGHT: "spot",
+    EventKind.NO_SPOT: "no spot",
 }
 TOLD_OF_ONE = frozenset(
     {
@@ -135,6 +140,12 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
             return f"instance {who + 1} serves; {say_count(after, 'instance')} serving"
         case "leaves":
             return f"instance {who + 1} leaves: {reason_text(before)}"
+        case "spot":
+            return _say_spot(rehearsal, row)
+        case "no spot":
+            buying = rehearsal.crew.group.buying
+            span = "" if buying is None else f"; launches are on demand for {say_duration(buying.look_again)}"
+            return f"no spot under the caps for instance {who + 1}{span}"
         case "gone":
             return f"instance {who + 1} is gone; {say_count(after, 'instance')} left to pay"
         case "short":
@@ -171,6 +182,24 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "incident" | "incident over":
             incident = incidents_met(rehearsal.crew)[who].text()
             return incident if kind == "incident" else f"over: {incident}"
+
+
+def _say_spot(rehearsal: Rehearsal, row: np.void) -> str:
+    """Why an instance was bought as spot, and where, against what else there was."""
+    setup, crew = rehearsal.result.setup, rehearsal.crew
+    zone, units = int(row["before"]), int(row["after"])
+    step = min(int(float(row["time"]) / setup.of("market_step") + 1e-9), setup.market.units.shape[1] - 1)
+    prices, chances = setup.market.units[:, step], setup.market.chances[:, step]
+    dear = int((prices > setup.of("cap_units")).sum())
+    risky = int(((chances > setup.of("cap_chance")) & (prices <= setup.of("cap_units"))).sum())
+    left = [
+        f"{number} {'was' if number == 1 else 'were'} {said}"
+        for number, said in ((dear, "too dear"), (risky, "too risky"))
+        if number
+    ]
+    price = say_price(Decimal(units) / UNIT, rehearsal.plan.currency)
+    where = crew.launch.zones[zone] + (f", of {say_count(len(prices), 'zone')}" if len(prices) > 1 else "")
+    return ", ".join([f"instance {int(row['who']) + 1} is spot at {price} an hour in {where}", *left])
 
 
 def _launches(number: int) -> str:

@@ -15,7 +15,7 @@ def machine_words(name: str, machine: Machine, currency: str) -> dict[str, list[
     path = f"machines.{name}"
 
     def word(field: str, text: str) -> Word:
-        return Word(text=text, path=f"{path}.{field}", value=getattr(machine, field))
+        return Word(text=text, path=f"{path}.{field}", value=None if field == "spot" else getattr(machine, field))
 
     return {
         "power": [word("vcpus", str(machine.vcpus)), say(" × "), word("speed", say_number(machine.speed))],
@@ -34,6 +34,7 @@ def machine_words(name: str, machine: Machine, currency: str) -> dict[str, list[
         ],
         "stopped": [word("billed_when_stopped", STOPPED[machine.billed_when_stopped])],
         "quota": [word("quota", "no quota" if machine.quota is None else f"at most {machine.quota}")],
+        "spot": [word("spot", "not sold as spot")] if machine.spot is None else machine.spot.words(f"{path}.spot"),
         "bursts": _burst_words(path, machine),
         "network": [
             word("network_mbit", "no limit" if machine.network_mbit is None else f"{say_number(machine.network_mbit)} Mbit/s")

@@ -86,7 +86,7 @@ def group_page(crew: Crew, currency: str) -> Page:
     group = crew.group
     policies = [_policy(policy, group.work) for policy in group.policies]
     sentences = {
-        "runs": [*_balancer(crew), _runs(crew), *_own(crew), *_base(crew), *_database(crew)],
+        "runs": [*_balancer(crew), _runs(crew), *_own(crew), *_base(crew), *_buying(crew), *_database(crew)],
         "work": [_demand(crew), _work(crew), *_uses(crew)],
         "promises": _promises(crew, currency),
         "policies": [*policies, _pace(crew)],
@@ -107,6 +107,11 @@ def _balancer(crew: Crew) -> list[Sentence]:
     asks = [say(f"; it asks {check} every "), time_word("health.interval", group.health.interval)] if check else []
     words = group.load_balancer.words("load_balancer", asks, isinstance(group.work, Requests))
     return [Sentence(key="load_balancer", tone="plain", words=words)]
+
+
+def _buying(crew: Crew) -> list[Sentence]:
+    buying = crew.group.buying
+    return [] if buying is None else [Sentence(key="buying", tone="plain", words=buying.words())]
 
 
 def _database(crew: Crew) -> list[Sentence]:

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from pydantic import BeforeValidator, Field, ValidationInfo, field_validator
 
 from jostle.core.plan.balancer import LoadBalancer, read_balancer
+from jostle.core.plan.buying import Buying
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.hand import Hand
 from jostle.core.plan.measure import wrong
@@ -123,6 +124,7 @@ class Group(Model):
     load_balancer: Annotated[LoadBalancer | None, BeforeValidator(read_balancer)] = Field(
         default=None, description="What spreads requests over the instances; `true` for one as it comes"
     )
+    buying: Buying | None = Field(default=None, description="How instances are bought; all on demand if left out")
     database: Name | None = Field(default=None, description="Name of the database that it asks")
     hands: list[Hand] = Field(default_factory=list, max_length=100, description="What is done by hand during a rehearsal")
     meters: Meters = Meters()

@@ -159,6 +159,79 @@ def _zone_editor(zones: list[str], also_every: bool) -> Editor:
     return choices("Zone", [*every, *((zone, zone) for zone in zones)])
 
 
-Kinds = ZoneLost | NoCapacity | SlowBoots | SlowDependency | Breaking
+class MarketIncident(LastingIncident):
+    """Something on the spot market of a zone, or of every zone."""
+
+    zone: Name | None = None
+
+    def editor(self, field: str, value: Any, zones: list[str]) -> Editor | None:
+        return _zone_editor(zones, True) if field == "zone" else super().editor(field, value, zones)
+
+    def where(self, path: str) -> Word:
+        return Word(text=self.zone or EVERYWHERE, path=f"{path}.zone", value=self.zone)
+
+
+class SpotStorm(MarketIncident):
+    """A share of a zone's spot instances is reclaimed within minutes."""
+
+    offer: ClassVar = "storm of reclaims"
+    trade: ClassVar = "spot interruption eviction preemption"
+    start: ClassVar = {"share": 0.5, "for": 600.0}
+
+    kind: Literal["spot_storm"]
+    share: Share = Field(gt=0, lt=1, description="Of the spot instances that are there")
+
+    def text(self) -> str:
+        return f"{say_share(self.share)} of the spot instances in {self.zone or EVERYWHERE} reclaimed"
+
+    def what(self, path: str) -> list[Word]:
+        return [share_word(f"{path}.share", self.share), say(" of the spot instances reclaimed in "), self.where(path)]
+
+    def editor(self, field: str, value: Any, zones: list[str]) -> Editor | None:
+        if field == "share":
+            return number("Of the spot instances", "%", 100.0, 5.0, 95.0, 5.0).around(value)
+        return super().editor(field, value, zones)
+
+
+class NoSpot(MarketIncident):
+    """Nothing is to be had on the spot market for a time."""
+
+    offer: ClassVar = "no spot"
+    trade: ClassVar = "spot capacity unavailable"
+    start: ClassVar = {"for": 7200.0}
+
+    kind: Literal["no_spot"]
+
+    def text(self) -> str:
+        return f"no spot to be had in {self.zone or EVERYWHERE}"
+
+    def what(self, path: str) -> list[Word]:
+        return [say("no spot to be had in "), self.where(path)]
+
+
+class PriceShock(MarketIncident):
+    """Spot costs so many times as much for a time."""
+
+    offer: ClassVar = "price shock"
+    trade: ClassVar = "spot price spike"
+    start: ClassVar = {"factor": 3.0, "for": 7200.0}
+
+    kind: Literal["price_shock"]
+    factor: Factor
+
+    def text(self) -> str:
+        return f"spot costs {say_number(self.factor)} times as much in {self.zone or EVERYWHERE}"
+
+    def what(self, path: str) -> list[Word]:
+        return [say("spot costs "), times_word(f"{path}.factor", self.factor), say(" as much in "), self.where(path)]
+
+    def editor(self, field: str, value: Any, zones: list[str]) -> Editor | None:
+        if field == "factor":
+            return number("Times", "", 1.0, 0.1, 10.0, 0.1).around(value)
+        return super().editor(field, value, zones)
+
+
+MARKET_INCIDENTS = (SpotStorm, NoSpot, PriceShock)
+Kinds = ZoneLost | NoCapacity | SlowBoots | SlowDependency | Breaking | SpotStorm | NoSpot | PriceShock
 Incident = Annotated[Kinds, Field(discriminator="kind")]
 INCIDENT_KINDS: dict[str, type[Kinds]] = {kind_of(kind): kind for kind in get_args(Kinds)}

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
-from jostle.core.plan.incident import NoCapacity, ZoneLost
+from jostle.core.plan.incident import MarketIncident, NoCapacity, ZoneLost
 from jostle.core.plan.policy import MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_duration
@@ -89,6 +89,13 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
         return error.problems
     problems: list[Problem] = []
     template = plan.templates[group.template]
+    if group.buying is not None and plan.machines[launch.machine].spot is None:
+        sold = [name for name, machine in plan.machines.items() if machine.spot is not None]
+        message = f"{launch.machine} is not sold as spot; sold are: {', '.join(sold) or 'none yet, say so in the catalogue'}"
+        problems.append(Problem((*place, "buying"), None, message))
+    if group.buying is not None and group.owned is not None:
+        message = "owned instances are bought for good; leave out either owned or buying"
+        problems.append(Problem((*place, "buying"), None, message))
     if group.database is not None:
         problems += _unknown((*place, "database"), "database", [group.database], plan.databases)
     if group.load_balancer is not None:
@@ -115,7 +122,11 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
         problems.append(Problem((*place, "work", "length"), group.work.length, message))
     zones = {*plan.zones, NOWHERE}
     for number, incident in enumerate(plan.demands[group.demand].incidents):
-        if isinstance(incident, ZoneLost | NoCapacity) and incident.zone is not None and incident.zone not in zones:
+        if (
+            isinstance(incident, ZoneLost | NoCapacity | MarketIncident)
+            and incident.zone is not None
+            and incident.zone not in zones
+        ):
             message = f"no subnet lies in this zone; there is: {', '.join(sorted(zones))}"
             problems.append(Problem(("demands", group.demand, "incidents", number, "zone"), incident.zone, message))
     return problems

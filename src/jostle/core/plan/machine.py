@@ -1,14 +1,15 @@
 """A machine: a size that the catalogue sells, like a class of berth with its price list."""
 
 import math
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field, ValidationInfo, field_validator
+from pydantic import BeforeValidator, Field, ValidationInfo, field_validator
 
 from jostle.core.plan.editor import choices, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
 from jostle.core.plan.quantity import Duration, Money, Share, say_duration
+from jostle.core.plan.spot import Spot, read_spot
 
 
 class Machine(Model):
@@ -35,6 +36,9 @@ class Machine(Model):
     )
     most_credits: Duration = Field(
         default=14400.0, le=31536000, description="Credits that a bursting machine saves up, at the most"
+    )
+    spot: Annotated[Spot | None, BeforeValidator(read_spot)] = Field(
+        default=None, description="What it costs on the spot market; not sold there if left out"
     )
     network_mbit: float | None = Field(default=None, gt=0, le=1e7, description="Most that it sends, Mbit/s; no limit if left out")
     free_hours: float = Field(

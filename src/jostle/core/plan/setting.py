@@ -12,7 +12,22 @@ from jostle.core.plan.problem import PlanError, Problem
 # Parts of a plan or a group that have defaults and so may be left out.
 SECTIONS = (
     *("parameters", "prices", "template_rules"),
-    *("launch", "first_start", "leaving", "brake", "load_balancer", "weights", "health", "mending", "faults", "meters"),
+    *(
+        "launch",
+        "first_start",
+        "leaving",
+        "brake",
+        "load_balancer",
+        "weights",
+        "buying",
+        "on_demand",
+        "caps",
+        "spot",
+        "health",
+        "mending",
+        "faults",
+        "meters",
+    ),
 )
 
 

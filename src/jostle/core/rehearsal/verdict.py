@@ -10,6 +10,8 @@ from pydantic import AliasChoices, BaseModel, ConfigDict, Field, PlainSerializer
 from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.costs.price import Bill, bills, total
 from jostle.core.engine.code import Billed
+from jostle.core.engine.mix import SPOT
+from jostle.core.engine.result import Result, run
 from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, Promise, ServingPromise
 from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.plan.work import KindOfWork
@@ -45,6 +47,12 @@ class Figures(BaseModel):
         "promised, or sessions were refused"
     )
     under_minutes: float = Field(default=0.0, description="Time in which fewer instances served than the minimum")
+    spot_hours: float = Field(default=0.0, description="Instance hours of spot")
+    reclaims: int = Field(default=0, description="Spot instances that the market took back")
+    no_spot: int = Field(default=0, description="Launches on demand since no spot was to be had")
+    kept_back_by_spot: Amount | None = Field(
+        default=None, description="What the same span would cost more all on demand, the same seed; null without spot"
+    )
     credits_gone_minutes: float = Field(default=0.0, description="Instance time in which a bursting machine had no credits left")
     late_percent: float | None = Field(
         default=None, description="Requests not answered, or jobs not taken up, within the strictest promise; null without one"
@@ -107,6 +115,7 @@ def verdict(rehearsal: Rehearsal, with_bounds: bool = True) -> Verdict:
     figures = _figures(rehearsal)
     if with_bounds:
         figures = bounded(figures, rehearsal.bounds)
+    figures = figures.model_copy(update={"kept_back_by_spot": kept_back(rehearsal, figures.cost)})
     judged = [_judged(rehearsal, figures, p) for p in rehearsal.crew.group.promises]
     counted = {"promises": len(judged), "promises_kept": sum(one.kept for one in judged)}
     return Verdict(figures=figures.model_copy(update=counted), promises=judged)
@@ -146,7 +155,7 @@ def _named(one: Bill, machine: str) -> dict[str, str]:
         "by_type": "the group" if own else machine,
         "by_version": "the group" if own else f"version {one.version}",
         "by_ownership": "the group" if own else "overflow" if one.overflow else "owned",
-        "by_purchase": "the group" if own else "on-demand",
+        "by_purchase": "the group" if own else "spot" if one.spot else "on-demand",
         "by_instance": "the group" if one.instance is None else str(one.instance + 1),
     }
 
@@ -168,6 +177,9 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         overflow_hours=round(result.tally("overflow_ticks") * result.setup.tick / 3600, 6),
         short_minutes=round(float(series["short"].sum()) * result.setup.tick / 60, 3),
         under_minutes=round(float(under_floor(rehearsal).sum()) * result.setup.tick / 60, 3),
+        spot_hours=round(float(_spot_seconds(result)) / 3600, 6),
+        reclaims=int(result.tally("reclaimed")),
+        no_spot=int(result.tally("spot_refused")),
         credits_gone_minutes=round(result.tally("tired_ticks") * result.setup.tick / 60, 3),
         late_percent=_late(rehearsal),
         arrived=result.arrived,
@@ -188,6 +200,20 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         always_peak_cost=None,
         foresight_cost=None,
     )
+
+
+def _spot_seconds(result: Result) -> float:
+    """Seconds that spot instances ran."""
+    running = result.spells[result.spells["kind"] == Billed.RUNNING]
+    return float(result.instance_seconds[result.instances["kind"][running["instance"]] == SPOT].sum())
+
+
+def kept_back(rehearsal: Rehearsal, cost: Decimal) -> Decimal | None:
+    """What spot keeps back: the same span all on demand, under the same seed, is played besides. None without spot."""
+    setup, crew = rehearsal.result.setup, rehearsal.crew
+    if not setup.of("spot"):
+        return None
+    return total(run(setup.changed(spot=False)), crew) - cost
 
 
 def _late(rehearsal: Rehearsal) -> float | None:

@@ -13,6 +13,7 @@ interface Lane {
   row: number;
   zone: string;
   version: number;
+  spot: boolean;
   load: number | null;
   requested: number;
   booted: number;
@@ -134,6 +135,7 @@ function lanesOf(columns: Lanes): Lane[] {
     row: columns.row[k] ?? 0,
     zone: columns.zones[columns.zone[k] ?? 0] ?? "",
     version: columns.version[k] ?? 0,
+    spot: columns.spot[k] === 1,
     load: columns.load[k] ?? null,
     requested: columns.requested[k] ?? 0,
     booted: columns.booted[k] ?? 0,
@@ -160,6 +162,7 @@ function sorted(picture: Picture, order: LaneOrder): { lanes: (Lane & { class: n
   const name = (lane: Lane): string => {
     if (order === "zone") return lane.zone;
     if (order === "version") return `version ${lane.version}`;
+    if (order === "purchase") return lane.spot ? "spot" : "on demand";
     if (order === "load") {
       if (lane.load === null) return "no load";
       return lane.load < 0.25

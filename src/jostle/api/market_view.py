@@ -1,0 +1,65 @@
+"""The spot market of a machine over the plan's span: what it asks in each zone, and what would be taken."""
+
+from decimal import Decimal
+
+from pydantic import BaseModel, Field
+
+from jostle.api.strips import Numbers, numbers
+from jostle.core.engine.market import MARKET_STEP, UNIT, market_of
+from jostle.core.plan.plan import Plan
+from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.quantity import say_price, say_share
+from jostle.core.rehearsal.rehearsal import clock_of
+from jostle.core.rehearsal.strip import Span
+
+BUCKETS = 240
+
+
+class ZoneMarket(BaseModel):
+    """The price in one zone, in buckets from the span's begin to its end, and what it is like."""
+
+    zone: str
+    low: Numbers
+    high: Numbers
+    mean: Numbers
+    said: str
+
+
+class MarketView(BaseModel):
+    machine: str
+    begin: float = Field(description="ms since 1970")
+    end: float
+    top: float = Field(description="The on-demand price of an hour, or what spot asks at the most where that is more")
+    on_demand: float
+    on_demand_text: str
+    zones: list[ZoneMarket]
+
+
+def market_view(plan: Plan, name: str, seed: int) -> MarketView:
+    """Raises PlanError where there is no such machine, or it is not sold as spot."""
+    machine = plan.machines.get(name)
+    if machine is None:
+        raise PlanError([Problem(("machine",), name, f"no machine has this name; there is: {', '.join(plan.machines)}")])
+    if machine.spot is None:
+        raise PlanError([Problem(("machine",), name, "is not sold as spot")])
+    clock, zones = clock_of(plan), plan.zones or ["anywhere"]
+    market = market_of(machine, zones, clock.first, clock.seconds, seed)
+    span = Span.of(market.units.shape[1], 0, market.units.shape[1], BUCKETS)
+    told = []
+    for zone, units, chances in zip(zones, market.units, market.chances, strict=True):
+        cut = span.buckets(units / UNIT)
+        edges = (units.min(), round(float(units.mean())), units.max())
+        low, mean, high = (say_price(Decimal(int(one)) / UNIT, plan.currency) for one in edges)
+        hourly = 1 - (1 - float(chances.mean())) ** (3600 / MARKET_STEP)
+        said = f"{mean} an hour on average, {low} to {high}; {say_share(hourly)} reclaimed an hour"
+        told.append(ZoneMarket(zone=zone, low=numbers(cut.low), high=numbers(cut.high), mean=numbers(cut.mean), said=said))
+    price = float(machine.price_per_hour)
+    return MarketView(
+        machine=name,
+        begin=clock.first * 1000,
+        end=(clock.first + clock.seconds) * 1000,
+        top=max(price, float(market.units.max()) / UNIT),
+        on_demand=price,
+        on_demand_text=f"on demand {say_price(machine.price_per_hour, plan.currency)}",
+        zones=told,
+    )

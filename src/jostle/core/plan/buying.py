@@ -1,0 +1,71 @@
+"""How a group's instances are bought: some for good, the others on the spot market."""
+
+from typing import Any, ClassVar, Literal
+
+from pydantic import Field
+
+from jostle.core.plan.editor import Editor, choices, number
+from jostle.core.plan.model import Model
+from jostle.core.plan.quantity import Count, Duration, Share
+from jostle.core.plan.word import Word, choice_word, count_word, say, share_word, time_word
+
+CHOICES = {
+    "balanced": "evenly over the zones",
+    "cheapest": "in the cheapest zone",
+    "safest": "in the zone with the fewest reclaims",
+}
+
+
+class OnDemand(Model):
+    first: Count = Field(default=0, description="So many instances are on demand before any is spot")
+    share: Share = Field(default=0.0, description="Of the others, this share is on demand too")
+
+
+class Caps(Model):
+    price: float = Field(default=1.0, gt=0, le=10, description="No spot above so much of the on-demand price: 0.7 for 70 %")
+    risk: float = Field(
+        default=0.25, gt=0, le=1000, description="No spot with more reclaims of an instance in an hour: 0.04 for 4 %"
+    )
+
+
+class Buying(Model):
+    """The spot part is launched where it is chosen, at its instant; on demand where none is to be had."""
+
+    editors: ClassVar[dict[str, Editor]] = {
+        "on_demand.first": number("On demand first", "instances", 1.0, 0.0, 50.0, 1.0),
+        "on_demand.share": number("On demand of the rest", "%", 100.0, 0.0, 100.0, 5.0),
+        "caps.price": number("At most, of the on-demand price", "%", 100.0, 5.0, 200.0, 5.0),
+        "caps.risk": number("Reclaimed an hour at most", "%", 100.0, 0.5, 100.0, 0.5),
+        "choose": choices("Spot", list(CHOICES.items())),
+        "look_again": number("Looked again after", "min", 1 / 60, 1.0, 240.0, 1.0),
+    }
+
+    on_demand: OnDemand = OnDemand()
+    caps: Caps = Caps()
+    choose: Literal["balanced", "cheapest", "safest"] = Field(default="balanced", description="In which zone spot is bought")
+    look_again: Duration = Field(
+        default=1800.0, gt=0, le=604800, description="How long launches are on demand once no spot was to be had"
+    )
+
+    @classmethod
+    def editor(cls, field: str, value: Any) -> Editor | None:
+        """The editor of one of its settings."""
+        known = cls.editors.get(field)
+        return known and known.around(value)
+
+    def words(self) -> list[Word]:
+        return [
+            say("On demand are the first "),
+            count_word("buying.on_demand.first", self.on_demand.first),
+            say(" and "),
+            share_word("buying.on_demand.share", self.on_demand.share),
+            say(" of the rest; the others are spot, "),
+            choice_word("buying.choose", self.choose, CHOICES[self.choose]),
+            say(", at "),
+            share_word("buying.caps.price", self.caps.price),
+            say(" of the on-demand price at the most and with up to "),
+            share_word("buying.caps.risk", self.caps.risk),
+            say(" of instances reclaimed an hour. Where there is none, it is on demand for "),
+            time_word("buying.look_again", self.look_again),
+            say("."),
+        ]
