@@ -101,3 +101,15 @@ def test_what_cannot_be_is_refused_with_its_place(settings, path, said):
     problem = refused.value.problems[0]
     assert set(path) <= set(map(str, problem.path))
     assert said in problem.message
+
+
+def test_an_entry_that_would_have_to_begin_before_the_span_is_found_and_mended():
+    early = {"name": "early", "kind": "floor", "count": 3, "from": "2025-07-07T00:01", "for": "2 h", "ready_by": True}
+    rehearsal, found = findings(groups__web__calendar=[early], days=0.2)
+    assert "begin before the span does" in found["ready-early"].text
+    document = rehearsal.crew.group.model_dump(mode="json", by_alias=True)
+    changes = [Change(path=path, value=value) for path, value in found["ready-early"].mend.settings.items()]
+    mended = with_group(rehearsal.plan, "web", changed_group(document, changes, rehearsal.plan.start))
+    assert "ready-early" not in {one.code for one in check(rehearse(mended, "web"), None)}
+    later = {**early, "from": "2025-07-07T01:00"}
+    assert "ready-early" not in findings(groups__web__calendar=[later], days=0.2)[1]

@@ -8,7 +8,7 @@ from jostle.core.calendar.occurrence import stretches
 from jostle.core.checks.direction import active
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.journal.event import say_time
-from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Setting, Sleep
+from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Readied, Removals, SetCount, Setting, Sleep
 from jostle.core.plan.quantity import say_duration
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -35,6 +35,7 @@ def check_entries(rehearsal: Rehearsal) -> list[Finding]:
             text = f"It holds only while {other.name} does ({other.in_short()}), to no effect: {why}."
             found.append(Finding(code="calendar-idle", severity="note", path=f"calendar.{one.name}", text=text))
     found += [late for entry in entries if (late := _late(entry, held[entry.name], rehearsal)) is not None]
+    found += [early for entry in entries if (early := _too_early(entry, held[entry.name], rehearsal)) is not None]
     return found + _uncovered(rehearsal, [h for e in entries if isinstance(e, Floor | Limits | Sleep) for h in held[e.name]])
 
 
@@ -60,6 +61,22 @@ def _late(entry: CalendarEntry, held: Stretches, rehearsal: Rehearsal) -> Findin
     path = f"calendar.{entry.name}.ready_by"
     mend = Mend(text=f"ready by then: launch {say_duration(round(rehearsal.crew.lead))} before", settings={path: True})
     return Finding(code="floor-late", severity="warning", path=path, text=text, mend=mend, at=at)
+
+
+def _too_early(entry: CalendarEntry, held: Stretches, rehearsal: Rehearsal) -> Finding | None:
+    """One that is to be ready so soon after the span begins that its launches would have to begin before it."""
+    lead = rehearsal.crew.lead
+    if not isinstance(entry, Readied) or not entry.ready_by or entry.lifts <= rehearsal.crew.group.first_count:
+        return None
+    at = next((begin for begin, _ in held if 0.0 <= begin < lead), None)
+    if at is None:
+        return None
+    text = (
+        f"It is to be ready by {say_time(rehearsal.clock, at)}, and its launches take up to {say_duration(lead)}: they would "
+        f"have to begin before the span does, so it is late the first time. Start with {entry.lifts}, or begin the span earlier."
+    )
+    mend = Mend(text=f"{entry.lifts} at the start", settings={"start_count": entry.lifts})
+    return Finding(code="ready-early", severity="warning", path=f"calendar.{entry.name}", text=text, mend=mend, at=at)
 
 
 def _never(entry: CalendarEntry, rehearsal: Rehearsal) -> Finding:
