@@ -105,3 +105,19 @@ def test_a_template_that_cannot_be_is_refused_with_the_group(client, plan, templ
     refused = client.post(f"/api/plans/{plan}/groups/look", json={**GROUP, "new_template": template})
     assert refused.status_code == status
     assert said in refused.text
+
+
+def test_starts_stand_side_by_side_each_rehearsed_with_its_reasons(client, plan):
+    rows = client.post(f"/api/plans/{plan}/groups/starts", json=GROUP).json()
+    assert {row["name"] for row in rows} == {"even-web", "web-with-rushes", "office-hours", "zone-loss"}
+    assert all(row["cost"].startswith("€ ") for row in rows)
+    assert len({row["cost"] for row in rows}) == len(rows)
+    assert all(len(row["reasons"]) >= 3 for row in rows)
+    begun = {**GROUP, "name": "slip-web", "start": "zone-loss", "minimum": 3, "maximum": 18, "load_balancer": True}
+    assert client.post(f"/api/plans/{plan}/groups", json=begun).status_code == 201
+    made = client.get(f"/api/plans/{plan}/document").json()["groups"]["slip-web"]
+    assert [policy["name"] for policy in made["policies"]] == ["hold-cpu", "rescue"]
+    assert made["mending"]["restarts"] == 0
+    refused = client.post(f"/api/plans/{plan}/groups/look", json={**GROUP, "start": "sessions"})
+    assert refused.status_code == 422
+    assert "is no start for requests; there is: even-web" in refused.text

@@ -262,3 +262,16 @@ def test_many_groups_are_changed_at_once_each_listed_first(workbench):
     workbench.until(lambda: workbench.word("drain").text == "2 min")
     workbench.named(".where button", "arrangement 2").click()
     workbench.waits_for_text(".arrangements li", "the drain of all groups")
+
+
+def test_a_group_is_begun_from_what_it_is_for(workbench):
+    workbench.open("/groups")
+    workbench.named("button", "New group").click()
+    workbench.named(".new-group button", "begin from what it is for").click()
+    workbench.named(".new-group button", "A web service with rushes").click()
+    workbench.waits_for_text("[aria-label='What to begin from'] dl", "the larger the step")
+    workbench.until(lambda: workbench.wait_for('[aria-label="Maximum"]').get_attribute("value") == "30")
+    workbench.waits_for_text("[aria-label='Its week']", "3 to 30 of web-front; adds 1 to 6 above 55 % CPU")
+    workbench.wait_for('[aria-label="Name"]').send_keys("rush-web", Keys.ENTER)
+    workbench.waits_for_text(".page h1", "rush-web")
+    workbench.waits_for_text('[data-key="leaving"]', "at most 3 instances within 15 min")

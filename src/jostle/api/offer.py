@@ -6,6 +6,7 @@ from pydantic import BaseModel, Field
 
 from jostle.core.change.change import Change
 from jostle.core.change.start import BRAKE, FAULTS
+from jostle.core.change.starts import balancer_of
 from jostle.core.engine.compile import Crew
 from jostle.core.journal.sentence import lower_first
 from jostle.core.plan.calendar import ENTRY_KINDS
@@ -93,7 +94,11 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
             if group.start_version is None and crew.launch.version > 1:
                 offers.append(_offer("+ start with an older version", "start_version", crew.launch.version - 1, "template"))
             if group.load_balancer is None:
-                offers.append(_offer("+ load balancer", "load_balancer", {}, "balancer listener port price cost"))
+                offers.append(
+                    _offer(
+                        "+ load balancer", "load_balancer", balancer_of(crew.launch.fields), "balancer listener port price cost"
+                    )
+                )
             if group.buying is None and group.owned is None and crew.machine.spot is not None:
                 offers.append(
                     _offer("+ spot", "buying", {"on_demand": {"first": max(1, group.minimum)}}, "market mix cheap reclaim")

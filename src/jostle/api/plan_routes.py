@@ -12,13 +12,14 @@ from jostle.api.desk import Desk, DeskDep, PlanDep, Played
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, at_ms, numbers
 from jostle.core.change.start import group_to_begin_with
+from jostle.core.change.starts import STARTS, balancer_of, started
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Severity
 from jostle.core.journal.sentence import group_line
 from jostle.core.journal.together import Together, together
 from jostle.core.plan.plan import Plan, read_plan, with_group
 from jostle.core.plan.problem import PlanError, Problem, validated
-from jostle.core.plan.quantity import Count, Name, say_money
+from jostle.core.plan.quantity import Count, Name, say_money, say_number
 from jostle.core.plan.template import LaunchTemplate, TemplateVersion
 from jostle.core.plan.work import KindOfWork
 from jostle.core.rehearsal.rehearsal import crew_of
@@ -106,11 +107,32 @@ class NewGroup(BaseModel):
     size: Any = Field(default="50 ms", description="CPU of a request, time of a job, or mean length of a session")
     seats: int = Field(default=100, description="Sessions that an instance has room for")
     start_count: Count | None = Field(default=None, description="Instances at the start; the minimum if left out")
+    start: str | None = Field(default=None, description="A start whose settings it takes, in place of what its work begins with")
     with_policies: bool = Field(default=True, description="Whether it begins with policies that suit the work, or with none yet")
     load_balancer: bool = False
     subnets: list[str] | None = Field(default=None, description="Where the template leaves them open")
     firewall: list[str] | None = Field(default=None, description="The same for firewall rules")
     new_template: FirstVersion | None = Field(default=None, description="A template that is kept together with the group")
+
+
+class Reason(BaseModel):
+    about: str
+    why: str
+
+
+class StartRow(BaseModel):
+    """A start as a new group would run it."""
+
+    name: str
+    title: str
+    what: str
+    minimum: int
+    maximum: int
+    load_balancer: bool
+    cost: str
+    kept: str
+    short: str
+    reasons: list[Reason]
 
 
 class CopyName(BaseModel):
@@ -291,10 +313,14 @@ def _with_new(plan: Plan, wanted: NewGroup) -> Plan:
         "maximum": wanted.maximum,
         "demand": wanted.demand,
         "start_count": wanted.start_count,
-        "load_balancer": wanted.load_balancer,
         **group_to_begin_with(wanted.kind, wanted.size, wanted.seats),
         **({} if wanted.with_policies else {"policies": []}),
     }
+    if wanted.start is not None:
+        if wanted.start not in STARTS or STARTS[wanted.start].kind != wanted.kind:
+            fit = ", ".join(name for name, start in STARTS.items() if start.kind == wanted.kind)
+            raise PlanError([Problem(("start",), wanted.start, f"is no start for {wanted.kind}; there is: {fit}")])
+        document |= started(wanted.start, plan.start.astimezone(plan.zone), _sold(plan, wanted))
     if (first := wanted.new_template) is not None:
         checked_name(first.name)
         if first.name in plan.templates:
@@ -303,7 +329,47 @@ def _with_new(plan: Plan, wanted: NewGroup) -> Plan:
         version = validated(TemplateVersion, written)
         document["template"] = first.name
         plan = plan.model_copy(update={"templates": {**plan.templates, first.name: LaunchTemplate(versions=[version])}})
+    if wanted.load_balancer and document["template"] in plan.templates:
+        document["load_balancer"] = balancer_of(plan.templates[document["template"]].versions[-1])
     return with_group(plan, wanted.name, document)
+
+
+def _sold(plan: Plan, wanted: NewGroup) -> bool:
+    """Whether its machine is sold as spot."""
+    template = plan.templates.get(wanted.template)
+    own = wanted.new_template.machine if wanted.new_template else wanted.machine
+    machine = plan.machines.get(own or (template.versions[-1].machine if template else None) or "")
+    return machine is not None and machine.spot is not None
+
+
+@router.post("/plans/{plan_id}/groups/starts")
+def compare_starts(wanted: NewGroup, kept: PlanDep, desk: DeskDep) -> list[StartRow]:
+    """The starts for a kind of work side by side, each rehearsed as this group, with the reason of each of its choices."""
+    rows = []
+    for name, start in STARTS.items():
+        if start.kind != wanted.kind:
+            continue
+        each = wanted.model_copy(
+            update={"name": "new-group", "start": name, "minimum": start.minimum, "maximum": start.maximum}
+            | {"load_balancer": start.balancer, "start_count": None}
+        )
+        figures = desk.look(_with_new(kept.plan, each), each.name, 1).verdict.figures
+        reasons = [Reason(about=about.split(".")[-1].replace("_", " "), why=why) for about, why in start.reasons.items()]
+        rows.append(
+            StartRow(
+                name=name,
+                title=start.title,
+                what=start.what,
+                minimum=start.minimum,
+                maximum=start.maximum,
+                load_balancer=start.balancer,
+                cost=say_money(figures.cost, figures.currency),
+                kept=f"{figures.promises_kept} of {figures.promises}",
+                short=f"{say_number(figures.short_minutes)} min",
+                reasons=reasons,
+            )
+        )
+    return rows
 
 
 @router.post("/plans/{plan_id}/groups/{group}/name")

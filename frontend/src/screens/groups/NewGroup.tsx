@@ -8,6 +8,7 @@ import { TypedBlank } from "../../shared/words/TypedBlank";
 import { useKept } from "../../shared/words/useKept";
 import { GroupWeek } from "./GroupWeek";
 import its from "./groups.module.css";
+import { StartsPanel } from "./StartsPanel";
 
 const KINDS = {
   requests: { text: "requests of", unit: "ms", label: "CPU of a request", size: 0.05, first: "50 ms", after: "of CPU" },
@@ -36,6 +37,8 @@ interface Sentence {
   size: number | null;
   seats: number | null;
   balancer: boolean;
+  /** What it is begun from, in place of policies that suit its work. */
+  like: string | null;
   subnets: string[];
   firewall: string[];
   /** A template that is written with the group. */
@@ -61,6 +64,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
     size: KINDS.requests.size,
     seats: 100,
     balancer: false,
+    like: null,
     subnets: Object.keys(plan.subnets),
     firewall: [],
     made: null,
@@ -98,6 +102,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
     start_count: elsewhere ? written.count : null,
     with_policies: written.policies === "suited",
     load_balancer: written.balancer,
+    start: written.like,
     new_template: made && { name: made.name, machine, image: "", boot_time: made.boot, warm_up: made.warm },
   };
   const seen = useQuery({
@@ -121,6 +126,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
   };
   const blank = (label: string, field: "minimum" | "maximum" | "count" | "seats", unit = "instances") => (
     <TypedBlank
+      key={`${field} ${written.like}`}
       label={label}
       how={{ measure: "number", unit }}
       first={String(written[field] ?? "")}
@@ -229,7 +235,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
         value={kind}
         onChange={(e) => {
           const next = e.target.value as Kind;
-          write({ kind: next, size: KINDS[next].size });
+          write({ kind: next, size: KINDS[next].size, like: null });
         }}
       >
         {Object.entries(KINDS).map(([value, { text }]) => (
@@ -261,9 +267,9 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
       <select
         aria-label="Policies"
         value={written.policies}
-        onChange={(e) => write({ policies: e.target.value as Sentence["policies"] })}
+        onChange={(e) => write({ policies: e.target.value as Sentence["policies"], like: null })}
       >
-        <option value="suited">policies that suit it</option>
+        <option value="suited">{written.like ? "all that it is begun from" : "policies that suit it"}</option>
         <option value="none">no policy yet</option>
       </select>
       .
@@ -283,6 +289,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
         </button>
         {(add.error ?? seen.error) && <span className="wrong">{(add.error ?? seen.error)?.message}</span>}
       </div>
+      {!unread && <StartsPanel plan={plan} asked={asked} like={written.like} take={write} />}
       {seen.data && !seen.error && (
         <section className={`${its.groupRow} ${its.looked}`} aria-label="Its week" aria-busy={seen.isFetching}>
           <p className="quiet">Its week, before anything is kept: {seen.data.line}.</p>

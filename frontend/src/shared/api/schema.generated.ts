@@ -250,6 +250,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Starts
+         * @description The starts for a kind of work side by side, each rehearsed as this group, with the reason of each of its choices.
+         */
+        post: operations["compare_starts_api_plans__plan_id__groups_starts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups/{group}/name": {
         parameters: {
             query?: never;
@@ -3880,7 +3900,7 @@ export interface components {
             /** Not Fewer */
             not_fewer: string;
             /** Reasons */
-            reasons: components["schemas"]["Reason"][];
+            reasons: components["schemas"]["jostle__core__journal__explanation__Reason"][];
             /** Previous */
             previous: number | null;
             /** Following */
@@ -4026,6 +4046,11 @@ export interface components {
              * @description Instances at the start; the minimum if left out
              */
             start_count?: number | null;
+            /**
+             * Start
+             * @description A start whose settings it takes, in place of what its work begins with
+             */
+            start?: string | null;
             /**
              * With Policies
              * @description Whether it begins with policies that suit the work, or with none yet
@@ -4473,23 +4498,6 @@ export interface components {
             value: number | string;
             /** Text */
             text: string;
-        };
-        /**
-         * Reason
-         * @description One line of an explanation; `key` is the sentence of the page that it concerns, where there is one.
-         */
-        Reason: {
-            /** Text */
-            text: string;
-            /** Outcome */
-            outcome: string;
-            /**
-             * Tone
-             * @enum {string}
-             */
-            tone: "add" | "remove" | "both" | "wait" | "limit" | "serving" | "quiet" | "calendar";
-            /** Key */
-            key?: string | null;
         };
         /**
          * RehearsalRequest
@@ -5000,6 +5008,32 @@ export interface components {
              * @description Whether the seeds differ at all; where none does, promises kept under all prove nothing
              */
             chance: boolean;
+        };
+        /**
+         * StartRow
+         * @description A start as a new group would run it.
+         */
+        StartRow: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** What */
+            what: string;
+            /** Minimum */
+            minimum: number;
+            /** Maximum */
+            maximum: number;
+            /** Load Balancer */
+            load_balancer: boolean;
+            /** Cost */
+            cost: string;
+            /** Kept */
+            kept: string;
+            /** Short */
+            short: string;
+            /** Reasons */
+            reasons: components["schemas"]["jostle__api__plan_routes__Reason"][];
         };
         /** Started */
         Started: {
@@ -5565,6 +5599,13 @@ export interface components {
              */
             broken: string[];
         };
+        /** Reason */
+        jostle__api__plan_routes__Reason: {
+            /** About */
+            about: string;
+            /** Why */
+            why: string;
+        };
         /**
          * Effect
          * @description What a group's span costs, and would cost with a draft; or why it could not be.
@@ -5590,6 +5631,23 @@ export interface components {
             text: string;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * Reason
+         * @description One line of an explanation; `key` is the sentence of the page that it concerns, where there is one.
+         */
+        jostle__core__journal__explanation__Reason: {
+            /** Text */
+            text: string;
+            /** Outcome */
+            outcome: string;
+            /**
+             * Tone
+             * @enum {string}
+             */
+            tone: "add" | "remove" | "both" | "wait" | "limit" | "serving" | "quiet" | "calendar";
+            /** Key */
+            key?: string | null;
         };
         /**
          * Part
@@ -6083,6 +6141,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GroupRow"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    compare_starts_api_plans__plan_id__groups_starts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewGroup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartRow"][];
                 };
             };
             /** @description What is wrong */
