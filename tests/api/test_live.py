@@ -147,6 +147,14 @@ def test_a_saved_arrangement_is_put_to_work(service, lived):
     ).json()
     service.post("/api/plans/1/groups/booking-web/arrangements", json={"take": take["take"]["number"], "note": "more"})
     assert group(service.get("/api/plans/1/live").json())["newest"] == 2
+    before = service.get("/api/plans/1/live").json()
+    told = service.get("/api/plans/1/live/groups/booking-web/arrangements/2/outlook").json()
+    assert told["change"] == "minimum 22, was 3"
+    assert told["lines"][0].endswith("→ 22 at Tue 8 Jul 10:01")
+    assert told["lines"][-1].startswith("likely to cost € ")
+    assert max(told["then"]) >= 22 > min(told["now"])
+    assert service.get("/api/plans/1/live").json() == before
+    assert service.get("/api/plans/1/live/groups/booking-web/arrangements/9/outlook").status_code == 404
     done = service.post("/api/plans/1/live/groups/booking-web/arrangements/2/work").json()
     assert done["said"] == "arrangement 2 put to work"
     after = group(service.post("/api/plans/1/live/steps", json={"by": 60}).json())
@@ -206,3 +214,15 @@ def test_what_goes_wrong_is_lived_through_and_there_again_after_a_stop(service, 
     assert any("zone north is lost" in line["text"] for line in lines)
     again = TestClient(create_app(store), base_url="http://127.0.0.1")
     assert again.get("/api/plans/1/live/groups/booking-web").json()["tiles"] == tiles
+
+
+def test_yesterday_now_and_tomorrow_come_from_what_lives(service, lived):
+    days = {one["group"]: one for one in service.get("/api/plans/1/live/days").json()}
+    one = days["booking-web"]
+    assert one["now"] == group(service.get("/api/plans/1/live").json())["serving"]
+    low, high = map(int, one["yesterday"].split(" to "))
+    assert low <= one["now"] <= high
+    assert one["text"] == f"{one['yesterday']} served since yesterday, {one['now']} now, likely {one['tomorrow']} until tomorrow"
+    assert not days["manifest-worker"]["kept"]
+    service.delete("/api/plans/1/live")
+    assert service.get("/api/plans/1/live/days").json() == []

@@ -107,3 +107,18 @@ def test_a_load_is_begun_watched_and_stopped(lived):
     Select(lived.wait_for('[aria-label="What goes wrong"]')).select_by_value("no_capacity")
     lived.named("button", "Have it happen").click()
     lived.waits_for_text("[role=status]", "launches refused for 15 min, to try it")
+
+
+def test_an_arrangement_says_what_it_will_bring_before_it_is_put_to_work(lived):
+    changes = {"changes": [{"path": "minimum", "value": 22}], "keep": True, "buckets": 10}
+    take = lived.ask("/api/plans/1/groups/booking-web/rehearsals", changes)
+    lived.ask("/api/plans/1/groups/booking-web/arrangements", {"take": take["take"]["number"], "note": "more"})
+    lived.open("/live")
+    lived.named("button", "put arrangement 2 to work").click()
+    lived.waits_for_text('[aria-label="What arrangement 2 will bring"]', "minimum 22, was 3")
+    lived.waits_for_text('[aria-label="What arrangement 2 will bring"]', "likely to cost €")
+    assert wanted(lived) < 22
+    lived.named("button", "Put it to work").click()
+    lived.waits_for_text("[role=status]", "arrangement 2 put to work")
+    lived.named("button", "an hour on").click()
+    lived.until(lambda: wanted(lived) >= 22)

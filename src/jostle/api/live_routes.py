@@ -10,14 +10,15 @@ from jostle.api.bounded import Instant
 from jostle.api.desk import PlanDep
 from jostle.api.live_desk import SEED, LiveDesk, Running
 from jostle.api.live_journal import Line, journal
-from jostle.api.live_view import GroupLife, LiveView, group_life, live_view
+from jostle.api.live_view import Days, GroupLife, LiveView, days_of, group_life, live_view
+from jostle.api.outlook_view import OutlookView, outlook_view
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import MomentView
 from jostle.core.journal.life import Life as LifeTold
 from jostle.core.journal.life import life_of
 from jostle.core.journal.moment import moment
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.live.hand import Hand
+from jostle.live.hand import Hand, PutToWork
 from jostle.live.live import LONGEST, Begun
 from jostle.provider.stream import EventStream
 from jostle.records.store import KeptPlan, NotKept
@@ -128,6 +129,15 @@ def list_journal(
         return journal(live, group, changes, live.now - hours * 3600)
 
 
+@router.get("/days")
+def list_days(kept: PlanDep, desk: LiveDep) -> list[Days]:
+    """Yesterday, now and tomorrow of each group that lives; none where nothing does."""
+    if desk.of(kept.id) is None:
+        return []
+    with desk.still(desk.required(kept.id)) as live:
+        return [days_of(life) for life in live.lives.values()]
+
+
 @router.get("/groups/{group}")
 def show_group(group: str, kept: PlanDep, desk: LiveDep) -> GroupLife:
     """One group with its instances and its policies as they stand."""
@@ -178,6 +188,15 @@ def put_to_work(group: str, number: int, kept: PlanDep, desk: LiveDep) -> Laid:
     hand = {"act": "put to work", "arrangement": number, "document": arrangement.document}
     done = desk.lay(desk.required(kept.id), group, hand)
     return Laid(at=done.at * 1000, group=group, said=done.text)
+
+
+@router.get("/groups/{group}/arrangements/{number}/outlook")
+def foretell(group: str, number: int, kept: PlanDep, desk: LiveDep) -> OutlookView:
+    """What putting a saved arrangement to work will bring, rehearsed from how things stand; nothing is done."""
+    arrangement = desk.desk.store.arrangement(kept.id, group, number)
+    hand = PutToWork(act="put to work", arrangement=number, document=arrangement.document)
+    with desk.still(desk.required(kept.id)) as live:
+        return outlook_view(live.life(group), hand)
 
 
 @router.get("/events", response_class=EventStream)

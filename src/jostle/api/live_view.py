@@ -10,6 +10,7 @@ from jostle.api.strips import Numbers, numbers
 from jostle.core.costs.price import total
 from jostle.core.decide.code import Outcome, Stance
 from jostle.core.journal.moment import moment
+from jostle.core.plan.clock import DAY
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.plan.wall import say_moment
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -129,6 +130,34 @@ def live_view(live: Live, pace: float, running: bool, trouble: str | None, newes
             if name in newest
         ],
     )
+
+
+class Days(BaseModel):
+    """How many instances of a group served since yesterday, serve now, and are likely to until tomorrow."""
+
+    group: str
+    kept: bool
+    yesterday: str
+    now: int
+    tomorrow: str
+    text: str
+
+
+def days_of(life: Life) -> Days:
+    """The count over the day behind and the day ahead, as the tapes have it."""
+    tick = life.ground.setup.tick
+    here = max(1, round(life.time / tick))
+    behind = life.record().result.series["serving"][max(0, here - round(DAY / tick)) : here]
+    ahead = life.likely(DAY).result.series["serving"][here : here + round(DAY / tick)]
+    now = int(behind[-1])
+    yesterday, tomorrow = (_between(part, now) for part in (behind, ahead))
+    text = f"{yesterday} served since yesterday, {now} now, likely {tomorrow} until tomorrow"
+    return Days(group=life.group, kept=life.kept, yesterday=yesterday, now=now, tomorrow=tomorrow, text=text)
+
+
+def _between(counts: NDArray[np.integer], now: int) -> str:
+    low, high = (int(counts.min()), int(counts.max())) if len(counts) else (now, now)
+    return str(low) if low == high else f"{low} to {high}"
 
 
 def _group(life: Life, newest: int, cost: str) -> LiveGroup:

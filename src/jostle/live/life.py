@@ -1,6 +1,7 @@
 """One group as it lives: its ground on the stand-in, its keeper, and the record of both, told as a rehearsal is."""
 
 import math
+from copy import copy
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
@@ -334,6 +335,15 @@ class Life:
         as the arrangement says."""
         played = self._played_on(self._under(1), ahead)
         return Rehearsal(self.leg.plan, self.group, self.seed, self.leg.crew, self.clock, played, self.rehearser.find_bounds)
+
+    def foretold(self, hand: PutToWork, ahead: float) -> Rehearsal:
+        """The same as if an arrangement were put to work now; nothing is done. Raises PlanError where it does not fit."""
+        twin = copy(self)
+        twin.ground, twin.legs, twin.paused = self.ground.twin(), list(self.legs), dict(self.paused)
+        twin.provider, twin._other_dice = Embedded(twin.ground), None
+        twin.keeper = twin._keeper()
+        twin._put_to_work(hand)
+        return twin.likely(ahead)
 
     def _played_on(self, setup: Setup, ahead: float) -> Result:
         """The record so far and so many seconds more under a setup; what was lived stays as it is."""

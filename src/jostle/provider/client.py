@@ -1,6 +1,7 @@
 """A provider over HTTP, as a keeper in another process has it."""
 
 import math
+import time
 from typing import Any, NoReturn, TypeVar
 
 import httpx2
@@ -22,6 +23,8 @@ from jostle.provider.provider import Counts, Instance, Leaves, NotThere, Reading
 
 M = TypeVar("M", bound=BaseModel)
 PATIENCE = 30.0
+# Seconds before an order is given again, twice as long each time
+FIRST_PAUSE = 0.1
 # A quota that no group reaches
 NO_QUOTA = 2**30
 
@@ -121,7 +124,9 @@ class HttpProvider:
 
     def _json(self, method: str, path: str, **given: Any) -> Any:
         lost: Exception | None = None
-        for _ in range(self.tries):
+        for number in range(self.tries):
+            if number:
+                time.sleep(FIRST_PAUSE * 2 ** (number - 1))
             try:
                 answer = self._client.request(method, path, **given)
             except httpx2.TransportError as error:

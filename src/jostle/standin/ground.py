@@ -1,6 +1,7 @@
 """One group on the stand-in: the engine's physics with a clock that goes on only when it is told to."""
 
 import math
+from copy import copy
 from typing import Any
 
 import numpy as np
@@ -14,7 +15,7 @@ from jostle.core.engine.market import UNIT
 from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import play
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import UNLIMITED, State, grown, new_state
+from jostle.core.engine.state import UNLIMITED, State, copied, grown, new_state
 from jostle.core.journal.event import FAULT_WORDS
 from jostle.provider.provider import Counts, Instance, InstanceState, Leaves, NotThere, Readings, Refused
 
@@ -53,6 +54,12 @@ class Ground:
         self._done: dict[str, None] = {}
         self.silent = False
         self._heard = 0
+
+    def twin(self) -> "Ground":
+        """The same once more, to try something on."""
+        other = copy(self)
+        other.state, other._done = copied(self.state), dict(self._done)
+        return other
 
     def take(self, setup: Setup) -> None:
         """Go on under another setup of the same work."""

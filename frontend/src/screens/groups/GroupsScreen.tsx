@@ -38,6 +38,11 @@ export function GroupsScreen() {
   });
   const queries = useQueryClient();
   const plan_id = plan?.id ?? 0;
+  const days = useQuery({
+    queryKey: ["live part", plan?.id, "days"],
+    enabled: plan !== undefined,
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/live/days", { params: { path: { plan_id } } })),
+  });
   const copy = useMutation({
     mutationFn: ({ group, name }: { group: string; name: string }) =>
       answered(
@@ -134,6 +139,7 @@ export function GroupsScreen() {
         <Row
           key={row.name}
           row={row}
+          lived={days.data?.find((one) => one.group === row.name && one.kept)?.text}
           copy={(name) => copy.mutate({ group: row.name, name })}
           rename={(name) => rename.mutate({ group: row.name, name })}
           retire={() => retire.mutate(row.name)}
@@ -177,12 +183,14 @@ export function GroupsScreen() {
 
 interface RowProps {
   row: GroupRow;
+  /** How many served yesterday, serve now and are likely to tomorrow, where the group is kept. */
+  lived: string | undefined;
   copy: (name: string) => void;
   rename: (name: string) => void;
   retire: () => void;
 }
 
-function Row({ row, copy, rename, retire }: RowProps) {
+function Row({ row, lived, copy, rename, retire }: RowProps) {
   const [naming, setNaming] = useState<"copy" | "name" | null>(null);
   return (
     <article className={its.groupRow} aria-label={row.name}>
@@ -191,6 +199,7 @@ function Row({ row, copy, rename, retire }: RowProps) {
           <Link to={`/rehearse/${row.name}`}>{row.name}</Link>
         </h2>
         <p className={its.line}>{held(row.line)}</p>
+        {lived && <p className={its.lived}>{lived}</p>}
         {row.unsaved && (
           <p className={`${its.line} ${its.unsaved}`}>Shown as take {row.take} has it, which is not saved.</p>
         )}

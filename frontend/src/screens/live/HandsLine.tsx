@@ -4,18 +4,20 @@ import { TypedBlank } from "../../shared/words/TypedBlank";
 import its from "./live.module.css";
 import { Copied, LoadForm, TroubleForm } from "./TryForms";
 import type { Hand, Hands } from "./useHands";
+import { WorkPanel } from "./WorkPanel";
 
 interface Props {
+  plan: number;
   group: LiveGroup;
   life: GroupLife;
   hands: Hands;
   instance: number | null;
 }
 
-type Asked = "count" | "kill" | "drain" | "load" | "service" | "trouble" | null;
+type Asked = "count" | "kill" | "drain" | "load" | "service" | "trouble" | "work" | null;
 
 /** What can be done by hand to the group, and to the instance that is chosen. */
-export function HandsLine({ group, life, hands, instance }: Props) {
+export function HandsLine({ plan, group, life, hands, instance }: Props) {
   const [asked, setAsked] = useState<Asked>(null);
   const [count, setCount] = useState<number | null>(group.wanted);
   const [cpu, setCpu] = useState<number | null>(0.9);
@@ -58,7 +60,7 @@ export function HandsLine({ group, life, hands, instance }: Props) {
         {life.loaded && <Act on={() => lay({ act: "stop load" })}>stop the load</Act>}
         <Act on={() => setAsked(asked === "trouble" ? null : "trouble")}>have something go wrong</Act>
         {group.newest !== group.arrangement && (
-          <Act on={() => hands.putToWork(group.newest)}>put arrangement {group.newest} to work</Act>
+          <Act on={() => setAsked(asked === "work" ? null : "work")}>put arrangement {group.newest} to work</Act>
         )}
       </p>
       {tile && (
@@ -122,6 +124,18 @@ export function HandsLine({ group, life, hands, instance }: Props) {
             leave it
           </button>
         </p>
+      )}
+      {asked === "work" && (
+        <WorkPanel
+          plan={plan}
+          group={group.name}
+          arrangement={group.newest}
+          put={() => {
+            setAsked(null);
+            hands.putToWork(group.newest);
+          }}
+          leave={() => setAsked(null)}
+        />
       )}
       {asked === "service" && <LoadForm life={life} lay={lay} />}
       {asked === "trouble" && <TroubleForm life={life} lay={lay} />}

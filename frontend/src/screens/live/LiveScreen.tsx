@@ -212,7 +212,7 @@ function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now:
         chosen={instance}
         choose={(number) => address.choose({ instance: number === instance ? null : number })}
       />
-      <HandsLine group={group} life={life.data} hands={hands} instance={instance} />
+      <HandsLine plan={plan.id} group={group} life={life.data} hands={hands} instance={instance} />
     </section>
   );
 }

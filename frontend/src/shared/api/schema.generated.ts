@@ -1113,6 +1113,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/live/days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Days
+         * @description Yesterday, now and tomorrow of each group that lives; none where nothing does.
+         */
+        get: operations["list_days_api_plans__plan_id__live_days_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/live/groups/{group}": {
         parameters: {
             query?: never;
@@ -1207,6 +1227,26 @@ export interface paths {
          * @description Have a saved arrangement run from now on.
          */
         post: operations["put_to_work_api_plans__plan_id__live_groups__group__arrangements__number__work_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/groups/{group}/arrangements/{number}/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Foretell
+         * @description What putting a saved arrangement to work will bring, rehearsed from how things stand; nothing is done.
+         */
+        get: operations["foretell_api_plans__plan_id__live_groups__group__arrangements__number__outlook_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2491,6 +2531,24 @@ export interface components {
             shares: number[];
             /** Course */
             course: (number | null)[];
+        };
+        /**
+         * Days
+         * @description How many instances of a group served since yesterday, serve now, and are likely to until tomorrow.
+         */
+        Days: {
+            /** Group */
+            group: string;
+            /** Kept */
+            kept: boolean;
+            /** Yesterday */
+            yesterday: string;
+            /** Now */
+            now: number;
+            /** Tomorrow */
+            tomorrow: string;
+            /** Text */
+            text: string;
         };
         /**
          * DemandLine
@@ -4166,6 +4224,23 @@ export interface components {
             low: (number | null)[];
             /** High */
             high: (number | null)[];
+        };
+        /**
+         * OutlookView
+         * @description `now` and `then` are the counts of instances that are likely over the hours to come, as it is and as it would be.
+         */
+        OutlookView: {
+            /**
+             * Change
+             * @description What the arrangement changes
+             */
+            change: string;
+            /** Lines */
+            lines: string[];
+            /** Now */
+            now: (number | null)[];
+            /** Then */
+            then: (number | null)[];
         };
         /** PageSection */
         PageSection: {
@@ -7815,6 +7890,38 @@ export interface operations {
             };
         };
     };
+    list_days_api_plans__plan_id__live_days_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Days"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     show_group_api_plans__plan_id__live_groups__group__get: {
         parameters: {
             query?: never;
@@ -7975,6 +8082,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Laid"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    foretell_api_plans__plan_id__live_groups__group__arrangements__number__outlook_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlookView"];
                 };
             };
             /** @description What is wrong */
