@@ -311,23 +311,24 @@ async def _stream(world: World, lock: RLock, names: list[str], sent: dict[str, i
             cursor = ";".join(f"{one}={many}" for one, many in sent.items())
             yield f"id: {cursor}\nevent: {event.type}\ndata: {event.model_dump_json()}\n\n".encode()
         if not ready:
-            yield b": waiting\n\n"
+            yield b": nothing more for now\n\n"
+            await anyio.to_thread.run_sync(_wait, world)
 
 
 def _ready(world: World, lock: RLock, names: list[str], sent: dict[str, int]) -> list[tuple[str, int, CloudEvent]]:
-    """Events that were not sent yet; waits a second for them at the most."""
-    for _ in range(2):
-        with lock:
-            found = [
-                (name, number, _cloud(name, number, event.kind, event.time, event.text, who))
-                for name in names
-                for number, event, who in world.happened(name, sent[name])
-            ]
-        if found:
-            return found
-        with world.changed:
-            world.changed.wait(1.0)
-    return []
+    """Events that were not sent yet."""
+    with lock:
+        return [
+            (name, number, _cloud(name, number, event.kind, event.time, event.text, who))
+            for name in names
+            for number, event, who in world.happened(name, sent[name])
+        ]
+
+
+def _wait(world: World) -> None:
+    """Until something happens, a second at the most."""
+    with world.changed:
+        world.changed.wait(1.0)
 
 
 def _cloud(group: str, number: int, kind: str, at: str, text: str, who: int) -> CloudEvent:

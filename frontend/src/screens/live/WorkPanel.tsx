@@ -25,7 +25,7 @@ export function WorkPanel({ plan, group, arrangement, put, leave }: Props) {
   });
   const told = outlook.data;
   return (
-    <section className={its.asked} aria-label={`What arrangement ${arrangement} will bring`}>
+    <section className={`${its.asked} ${its.block}`} aria-label={`What arrangement ${arrangement} will bring`}>
       {outlook.error && <p className="wrong">{outlook.error.message}</p>}
       {!told && !outlook.error && <p className="quiet">Rehearsing it from how things stand</p>}
       {told && (
