@@ -22,6 +22,7 @@ from jostle.api import (
     demand_routes,
     file_routes,
     frame_routes,
+    group_routes,
     import_routes,
     live_routes,
     machine_routes,
@@ -67,6 +68,7 @@ def create_app(store: Store | None) -> FastAPI:
     app.add_middleware(Guard)
     problem.install(app)
     app.include_router(plan_routes.router)
+    app.include_router(group_routes.router)
     app.include_router(rehearsal_routes.router)
     app.include_router(demand_routes.router)
     app.include_router(arrangement_routes.router)

@@ -12,9 +12,9 @@ from jostle.api.bounded import Instant, content_of
 from jostle.api.brought_view import BroughtView, capacity_of, chosen_day, rehearsed_days
 from jostle.api.demand_picture import DemandPicture, demand_picture
 from jostle.api.desk import Desk, DeskDep, PlanDep
+from jostle.api.group_routes import checked_name
 from jostle.api.offer import Offer, sheets_for
 from jostle.api.page import EditableWord, editable
-from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, numbers
 from jostle.core.change.change import Change

@@ -7,8 +7,8 @@ from pydantic import BaseModel, Field
 
 from jostle.api.bounded import content_of
 from jostle.api.desk import DeskDep, PlanDep
+from jostle.api.group_routes import checked_name
 from jostle.api.page import EditableWord, editable
-from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
 from jostle.core.change.catalogue_change import changed_catalogue, users_of
 from jostle.core.journal.network_line import database_words, outside_words, rule_words, subnet_words

@@ -8,8 +8,8 @@ from pydantic import BaseModel, Field
 
 from jostle.api.bounded import Ordinal
 from jostle.api.desk import Desk, DeskDep, PlanDep
+from jostle.api.group_routes import checked_name
 from jostle.api.page import EditableWord, editable
-from jostle.api.plan_routes import checked_name
 from jostle.api.problem import RESPONSES
 from jostle.core.checks.draft import FieldFinding, check_draft
 from jostle.core.journal.template_line import rules_words, users

@@ -5108,7 +5108,7 @@ export interface components {
             /** Short */
             short: string;
             /** Reasons */
-            reasons: components["schemas"]["jostle__api__plan_routes__Reason"][];
+            reasons: components["schemas"]["jostle__api__group_routes__Reason"][];
         };
         /** Started */
         Started: {
@@ -5675,7 +5675,7 @@ export interface components {
             broken: string[];
         };
         /** Reason */
-        jostle__api__plan_routes__Reason: {
+        jostle__api__group_routes__Reason: {
             /** About */
             about: string;
             /** Why */
