@@ -30,6 +30,8 @@ FIGURES = [
     "failed",
     "waiting",
     "cut_off",
+    "moved",
+    "cut_off_untold",
     "returned_jobs",
     "repeated_jobs",
     "latency_p50_ms",

@@ -7,6 +7,7 @@ from jostle.core.plan.balancer import LoadBalancer
 from jostle.core.plan.buying import Buying
 from jostle.core.plan.editor import Choice, Editor, Value, choices, number
 from jostle.core.plan.group import Group
+from jostle.core.plan.notice import Notice
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import Site
 from jostle.core.plan.quantity import say_money
@@ -79,6 +80,8 @@ def editor_of(word: Word, plan: Plan, crew: Crew) -> Editor | None:
             return group.work.editor(field, word.value)
         case "buying":
             return Buying.editor(place, word.value)
+        case "notice":
+            return Notice.editor(place, word.value)
         case "load_balancer":
             return LoadBalancer.editor(place, word.value)
         case _:

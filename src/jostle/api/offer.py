@@ -16,7 +16,7 @@ from jostle.core.plan.layer import LAYER_KINDS, Sheet
 from jostle.core.plan.policy import POLICY_STARTS, PolicyBase, Site
 from jostle.core.plan.promise import CostPromise, ServingPromise
 from jostle.core.plan.template_field import FIELDS, SheetField
-from jostle.core.plan.work import Requests
+from jostle.core.plan.work import Requests, Sessions
 from jostle.core.plan.work.base import USES
 
 
@@ -37,7 +37,7 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
         return [_offer("take out", "promises", kept)]
     if key == "load_balancer":
         return _acts_on_balancer(crew)
-    if key in ("owned", "first_start", "database", "buying"):
+    if key in ("owned", "first_start", "database", "buying", "notice"):
         return [_offer("take out", key, None)]
     if key == "launch":
         return [
@@ -129,6 +129,8 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
             brake = group.leaving.brake is not None
             text = "− brake on removals" if brake else "+ brake on removals"
             offers = [_offer(text, "leaving.brake", None if brake else BRAKE, "rate limit scale in")]
+            if group.notice is None and isinstance(group.work, Sessions):
+                offers.append(_offer("+ notice before leaving", "notice", {}, "warn people message drain"))
             if not group.leaving.pinned:
                 offers.append(_offer("+ pinned instances", "leaving.pinned", 1, "protect keep never removed"))
             return offers

@@ -112,7 +112,8 @@ class Keeper:
         if counts.present < goal or counts.waiting > 0:
             self.provider.more(self.group, f"{key} more", max(0, goal - counts.present), by)
         if counts.present > goal:
-            self.provider.fewer(self.group, f"{key} fewer", self._leaving(counts.present - goal), by)
+            told = self.crew.group.notice.text if self.crew.group.notice else ""
+            self.provider.fewer(self.group, f"{key} fewer", self._leaving(counts.present - goal), by, told)
 
     def _leaving(self, number: int) -> list[Leaves]:
         """Who leaves, and whether to be stopped and kept."""

@@ -75,7 +75,7 @@ class Embedded:
     def more(self, group: str, key: str, number: int, by: int) -> None:
         self._ground.more(key, number, by)
 
-    def fewer(self, group: str, key: str, leaving: list[Leaves], by: int) -> None:
+    def fewer(self, group: str, key: str, leaving: list[Leaves], by: int, notice: str = "") -> None:
         self._ground.fewer(key, leaving, by)
 
 

@@ -76,9 +76,9 @@ class HttpProvider:
     def more(self, group: str, key: str, number: int, by: int) -> None:
         self._order(group, "more", {"key": key, "number": number, "by": by})
 
-    def fewer(self, group: str, key: str, leaving: list[Leaves], by: int) -> None:
+    def fewer(self, group: str, key: str, leaving: list[Leaves], by: int, notice: str = "") -> None:
         told = [{"number": one.number, "to_stop": one.to_stop, "why": one.why} for one in leaving]
-        self._order(group, "fewer", {"key": key, "leaving": told, "by": by})
+        self._order(group, "fewer", {"key": key, "leaving": told, "by": by, "notice": notice})
 
     def act(self, group: str, number: int, key: str, what: str, cpu: float = 0.0, length: float = 0.0) -> None:
         """Do one thing to one instance."""

@@ -93,6 +93,6 @@ class Provider(Protocol):
         for before and not taken. `by` is the number of the policy that asked, -1 for none."""
         ...
 
-    def fewer(self, group: str, key: str, leaving: list[Leaves], by: int) -> None:
-        """Have these drain and leave."""
+    def fewer(self, group: str, key: str, leaving: list[Leaves], by: int, notice: str = "") -> None:
+        """Have these drain and leave; people on them are told a notice."""
         ...

@@ -3010,6 +3010,17 @@ export interface components {
              */
             cut_off: number;
             /**
+             * Moved
+             * @description Sessions that went since they were told that their instance leaves
+             * @default 0
+             */
+            moved: number;
+            /**
+             * Cut Off Untold
+             * @description Sessions that would be cut off without the notice; null without one
+             */
+            cut_off_untold?: number | null;
+            /**
              * Returned Jobs
              * @description Given back unfinished by workers that left or broke
              * @default 0

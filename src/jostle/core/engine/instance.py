@@ -29,6 +29,7 @@ def boot(setup: Setup, state: State, i: int, time: float, fresh: bool) -> None:
     one.fault = Fault.SOUND
     one.credits, one.tired = kind.first_credits, False
     one.deadline = math.inf
+    one.heeding = one.told = 0
     one.broke, one.noticed, one.unused = math.nan, math.inf, math.inf
     one.booted = time + mean * state.now[0].boot_factor * lognormal(fixed.seed, STREAM_BOOT, number, kind.boot_spread)
     if fixed.never_boots > 0.0 and uniform(fixed.seed, STREAM_FAULT + 16, number) < fixed.never_boots:

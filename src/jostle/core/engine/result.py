@@ -80,7 +80,7 @@ class Result:
     @property
     def arrived(self) -> float:
         """Requests, jobs or sessions that came."""
-        return float(self.arrivals.sum())
+        return float(self.arrivals.sum()) + self.tally("came_back")
 
     @property
     def arrivals(self) -> NDArray[np.float64]:

@@ -15,6 +15,7 @@ from jostle.core.engine.seats import draw_in, leave_levels, leave_one, level_sea
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 from jostle.core.plan.machine import Machine
+from jostle.core.plan.notice import Notice
 from jostle.core.plan.work import Sessions
 
 # Ends of a step up to which it is drawn whose each is; and ends on average from which how many there are is drawn from a bell
@@ -23,7 +24,7 @@ MOST_ONE_BY_ONE, MANY_ENDS = 4, 5.0
 END_SHARE = 1 / 16
 
 
-def fill_sessions(row: np.record, kind: np.record, work: Sessions, machine: Machine) -> float:
+def fill_sessions(row: np.record, kind: np.record, work: Sessions, machine: Machine, notice: Notice | None) -> float:
     """The numbers of sessions; a Spare policy counts their seats, of which there are no more than the network carries."""
     kind.capacity = seats = min(work.seats, max(1, int(min(machine.most_each(work.kib_out), work.seats))))
     row.full_cpu = work.full_cpu
@@ -33,6 +34,9 @@ def fill_sessions(row: np.record, kind: np.record, work: Sessions, machine: Mach
     row.by_chance = True
     row.steps = math.ceil(row.tick / work.length / END_SHARE)
     step = row.tick / row.steps / work.length
+    if notice is not None:
+        row.notice_times, row.notice_every, row.heed, row.come_back = notice.times, notice.every, notice.heed, notice.come_back
+        row.moves = 1.0 - math.exp(-row.tick / row.steps / notice.within)
     row.session_end = 1.0 - math.exp(-step)
     row.at_once = 1.0 - row.session_end / step
     return float(seats)
@@ -61,12 +65,46 @@ def leave_draining(setup: Setup, state: State, step: int, time: float) -> None:
         ended = binomial(fixed.seed, STREAM_LEAVE + 4096 * (1 + i), step, one.sessions, fixed.session_end, none)
         one.sessions -= ended
         now.in_use -= ended
+        if fixed.notice_times > 0:
+            heed_notice(setup, state, i, step, time)
         if one.sessions == 0:
             now.next_due = min(now.next_due, time)
             now.emptying -= 1
             state.draining[d] = state.draining[now.emptying]
         else:
             d += 1
+
+
+@hot
+def drawn_of(setup: Setup, stream: int, step: int, number: int, share: float) -> int:
+    """How many of so many it is, each with a chance; all of them where it is certain."""
+    if share >= 1.0 or number == 0:
+        return number
+    small = min(share, 1.0 - share)
+    drawn = binomial(setup.fixed[0].seed, stream, step, number, small, (1.0 - small) ** number)
+    return number - drawn if share > small else drawn
+
+
+@inner
+def heed_notice(setup: Setup, state: State, i: int, step: int, time: float) -> None:
+    """Those on the draining instance i are told that it leaves, and some of those who heed it go."""
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    one = state.instances[i]
+    stream = STREAM_LEAVE + 4096 * (1 + i)
+    one.heeding = min(one.heeding, one.sessions)
+    if one.told < fixed.notice_times and time >= one.drains + one.told * fixed.notice_every:
+        one.told += 1
+        others = one.sessions - one.heeding
+        one.heeding += drawn_of(setup, stream + 1024, step, others, fixed.heed)
+    if one.heeding == 0:
+        return
+    gone = drawn_of(setup, stream + 2048, step, one.heeding, fixed.moves)
+    one.heeding -= gone
+    one.sessions -= gone
+    now.in_use -= gone
+    now.moved += gone
+    now.coming_back += drawn_of(setup, stream + 3072, step, gone, fixed.come_back)
 
 
 @hot
@@ -169,6 +207,10 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
         free = int(seats) - now.seated
         left = leave_seats(setup, state, step, (k + 1) * fixed.tick)
         came = int(setup.arrivals[k]) if steps == 1 else poisson(fixed.seed, STREAM_ARRIVE, step, setup.means[k] / steps)
+        if now.coming_back > 0:
+            came += now.coming_back
+            now.came_back += now.coming_back
+            now.coming_back = 0
         lost = int(round(came * now.dead / (now.serving + now.dead))) if now.dead > 0 else 0
         new = came - lost
         if new > free:

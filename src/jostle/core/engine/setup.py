@@ -69,6 +69,11 @@ FIXED = np.dtype(
         ("price_group", "f8"),  # per second, however many instances there are
         ("price_each", "f8"),  # of what a request or job, or a second of a session, sends and is sent
         ("weighted", "?"),  # whether versions of the template get unlike shares
+        ("notice_times", "i4"),  # how often sessions are told that their instance leaves
+        ("notice_every", "f8"),
+        ("heed", "f8"),
+        ("moves", "f8"),  # chance that one who heeds it is gone within a step
+        ("come_back", "f8"),
         ("spot", "?"),  # whether some are bought on the market
         ("market_step", "f8"),  # s
         ("market_ticks", "i8"),

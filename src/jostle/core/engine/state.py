@@ -71,6 +71,9 @@ NOW = np.dtype(
         ("high_load", "i4"),
         ("low_row", "i4"),
         ("high_row", "i4"),
+        ("moved", "f8"),  # sessions that went since they were told to
+        ("coming_back", "i4"),  # of them, those that begin anew in the next step
+        ("came_back", "f8"),
         ("on_demand_until", "f8"),  # s: until then no spot is looked for
         ("reclaimed", "i8"),  # instances that the market took back
         ("spot_refused", "i8"),  # launches for which there was no spot
@@ -110,6 +113,8 @@ INSTANCE = np.dtype(
         ("credits", "f8"),  # of a bursting machine, s of one vCPU
         ("at_load", "i4"),
         ("sessions", "i4"),
+        ("heeding", "i4"),  # of its sessions, those that are about to go since they were told to
+        ("told", "i4"),  # how often they were told
         ("in_order", "?"),  # whether it stands in `order`
         ("state", "i1"),
         ("fault", "i1"),

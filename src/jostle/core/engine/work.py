@@ -24,7 +24,7 @@ def fill(row: np.record, kind: np.record, group: Group, machine: Machine) -> flo
         case Jobs():
             return fill_jobs(row, kind, work, machine, group.promises)
         case Sessions():
-            return fill_sessions(row, kind, work, machine)
+            return fill_sessions(row, kind, work, machine, group.notice)
 
 
 @hot

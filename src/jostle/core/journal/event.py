@@ -139,7 +139,8 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "serves":
             return f"instance {who + 1} serves; {say_count(after, 'instance')} serving"
         case "leaves":
-            return f"instance {who + 1} leaves: {reason_text(before)}"
+            notice = rehearsal.crew.group.notice
+            return f"instance {who + 1} leaves: {reason_text(before)}" + (f"; told: “{notice.text}”" if notice else "")
         case "spot":
             return _say_spot(rehearsal, row)
         case "no spot":

@@ -91,7 +91,7 @@ def group_page(crew: Crew, currency: str) -> Page:
         "promises": _promises(crew, currency),
         "policies": [*policies, _pace(crew)],
         "calendar": [entry_sentence(entry, crew.lead) for entry in group.calendar],
-        "leaving": [_leaving(crew)],
+        "leaving": [_leaving(crew), *_notice(crew)],
         "mending": [_mending(crew), *_faults(crew)],
         "hands": [_hand(hand, f"hands.{number}") for number, hand in enumerate(group.hands)],
     }
@@ -263,6 +263,11 @@ def _leaving(crew: Crew) -> Sentence:
     if leaving.pinned:
         words += [say("; the first "), count_word("leaving.pinned", leaving.pinned), say(" never do")]
     return Sentence(key="leaving", tone="plain", words=[*words, say(".")])
+
+
+def _notice(crew: Crew) -> list[Sentence]:
+    notice = crew.group.notice
+    return [] if notice is None else [Sentence(key="notice", tone="plain", words=notice.words())]
 
 
 def _mending(crew: Crew) -> Sentence:

@@ -12,6 +12,7 @@ from jostle.core.plan.hand import Hand
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.model import Model
+from jostle.core.plan.notice import Notice
 from jostle.core.plan.policy import MetricPolicy, Policy
 from jostle.core.plan.promise import Promise
 from jostle.core.plan.quantity import Count, Duration, Name, Share
@@ -118,6 +119,7 @@ class Group(Model):
     calendar: list[CalendarEntry] = Field(default_factory=list, max_length=50)
     leaving: Leaving = Leaving()
     drain: Duration = Field(default=60.0, le=86400, description="How long a leaving instance finishes its work")
+    notice: Notice | None = Field(default=None, description="What sessions are told whose instance begins to drain")
     health: Health = Health()
     mending: Mending = Mending()
     faults: Faults = Faults()

@@ -96,6 +96,8 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
     if group.buying is not None and group.owned is not None:
         message = "owned instances are bought for good; leave out either owned or buying"
         problems.append(Problem((*place, "buying"), None, message))
+    if group.notice is not None and not isinstance(group.work, Sessions):
+        problems.append(Problem((*place, "notice"), None, f"{group.work.kind} hear no notice; leave it out"))
     if group.database is not None:
         problems += _unknown((*place, "database"), "database", [group.database], plan.databases)
     if group.load_balancer is not None:

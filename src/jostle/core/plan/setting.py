@@ -19,6 +19,7 @@ SECTIONS = (
         "brake",
         "load_balancer",
         "weights",
+        "notice",
         "buying",
         "on_demand",
         "caps",

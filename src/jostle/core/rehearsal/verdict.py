@@ -62,6 +62,10 @@ class Figures(BaseModel):
     failed: float = Field(validation_alias=_once_called("failed"), description="Failed, or refused a seat")
     waiting: float = Field(validation_alias=_once_called("waiting"), description="Still waiting at the end")
     cut_off: int = Field(default=0, description="Sessions ended before their time")
+    moved: int = Field(default=0, description="Sessions that went since they were told that their instance leaves")
+    cut_off_untold: int | None = Field(
+        default=None, description="Sessions that would be cut off without the notice; null without one"
+    )
     returned_jobs: float = Field(default=0.0, description="Given back unfinished by workers that left or broke")
     repeated_jobs: float = Field(default=0.0, description="Work done twice because of that, in jobs")
     latency_p50_ms: float | None = Field(description="Over all requests; null where fewer than this share was answered")
@@ -115,6 +119,7 @@ def verdict(rehearsal: Rehearsal, with_bounds: bool = True) -> Verdict:
     figures = _figures(rehearsal)
     if with_bounds:
         figures = bounded(figures, rehearsal.bounds)
+    figures = figures.model_copy(update={"cut_off_untold": _untold(rehearsal)})
     figures = figures.model_copy(update={"kept_back_by_spot": kept_back(rehearsal, figures.cost)})
     judged = [_judged(rehearsal, figures, p) for p in rehearsal.crew.group.promises]
     counted = {"promises": len(judged), "promises_kept": sum(one.kept for one in judged)}
@@ -187,6 +192,7 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         failed=result.tally("failed"),
         waiting=result.tally("backlog"),
         cut_off=int(result.tally("cut_off")),
+        moved=int(result.tally("moved")),
         returned_jobs=result.tally("returned"),
         repeated_jobs=result.tally("repeated"),
         latency_p50_ms=None if p50 is None else round(p50 * 1000, 3),
@@ -206,6 +212,14 @@ def _spot_seconds(result: Result) -> float:
     """Seconds that spot instances ran."""
     running = result.spells[result.spells["kind"] == Billed.RUNNING]
     return float(result.instance_seconds[result.instances["kind"][running["instance"]] == SPOT].sum())
+
+
+def _untold(rehearsal: Rehearsal) -> int | None:
+    """How many sessions the same span cuts off where nobody is told, under the same seed. None without a notice."""
+    setup = rehearsal.result.setup
+    if not setup.of("notice_times"):
+        return None
+    return int(run(setup.changed(notice_times=0)).tally("cut_off"))
 
 
 def kept_back(rehearsal: Rehearsal, cost: Decimal) -> Decimal | None:
