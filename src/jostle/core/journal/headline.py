@@ -34,5 +34,5 @@ def headline(figures: Figures) -> Headline:
             share = 1 - figures.failed / figures.arrived if figures.arrived else 1.0
             lost = [f"{figures.failed:,.0f} refused", f"{figures.cut_off:,} cut off"]
             if figures.cut_off_untold is not None:
-                lost.append(f"{figures.moved:,} moved by notice, {figures.cut_off_untold:,} cut off without it")
+                lost.append(f"{figures.cut_off_untold:,} without notice")
             return Headline("Found a seat", say_share(math.floor(share * 10000) / 10000, 4), "failed", "", lost)
