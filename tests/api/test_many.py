@@ -121,3 +121,13 @@ def test_starts_stand_side_by_side_each_rehearsed_with_its_reasons(client, plan)
     refused = client.post(f"/api/plans/{plan}/groups/look", json={**GROUP, "start": "sessions"})
     assert refused.status_code == 422
     assert "is no start for requests; there is: even-web" in refused.text
+
+
+def test_a_free_allowance_is_told_where_the_machine_is_chosen(client, plan):
+    assert client.get(f"/api/plans/{plan}").json()["free"] == {"tern-1": "100 h a month"}
+    page = client.post(f"/api/plans/{plan}/groups/manifest-worker/rehearsals", json={"buckets": 5}).json()["page"]
+    words = [word for section in page for sentence in section["sentences"] for word in sentence["words"]]
+    editor = next(word["editor"] for word in words if word["path"] == "launch.machine")
+    hints = {choice["value"]: choice["hint"] for choice in editor["choices"]}
+    assert hints["tern-1"] == "100 h a month are free, over all groups"
+    assert hints["otter-2"] == ""

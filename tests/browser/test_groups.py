@@ -271,7 +271,7 @@ def test_a_group_is_begun_from_what_it_is_for(workbench):
     workbench.named(".new-group button", "A web service with rushes").click()
     workbench.waits_for_text("[aria-label='What to begin from'] dl", "the larger the step")
     workbench.until(lambda: workbench.wait_for('[aria-label="Maximum"]').get_attribute("value") == "30")
-    workbench.waits_for_text("[aria-label='Its week']", "3 to 30 of web-front; adds 1 to 6 above 55 % CPU")
+    workbench.waits_for_text("[aria-label='Its week']", "3 to 30 of web-front; adds 1 above 55 % CPU; removes 1 below 30 % CPU")
     workbench.wait_for('[aria-label="Name"]').send_keys("rush-web", Keys.ENTER)
     workbench.waits_for_text(".page h1", "rush-web")
     workbench.waits_for_text('[data-key="leaving"]', "at most 3 instances within 15 min")

@@ -2,6 +2,7 @@
 
 from jostle.api.repeat_editor import exception_editor, repeat_editor
 from jostle.core.engine.compile import Crew
+from jostle.core.journal.machine_line import free_text
 from jostle.core.journal.sentence import BASES, BRAKED, CRITERIA, CRITERIA_HINTS, MODES
 from jostle.core.plan.balancer import LoadBalancer
 from jostle.core.plan.buying import Buying
@@ -141,6 +142,11 @@ def _always(crew: Crew, count: int, currency: str) -> str:
     return f"Always {count} cost {say_money(count * month, currency)} a month, each {say_money(month, currency)}"
 
 
+def _free(plan: Plan, machine: str) -> str:
+    free = free_text(plan.machines[machine])
+    return f"{free} are free, over all groups" if free else ""
+
+
 def _of_the_launch(name: str, plan: Plan) -> Editor | None:
     """What a group fills in for its template is written as on the template's sheet."""
     field = next((field for field in template_fields(plan) if field.name == name), None)
@@ -148,7 +154,10 @@ def _of_the_launch(name: str, plan: Plan) -> Editor | None:
         return None
     if field.kind == "flag":
         return choices(field.label, [("", "left open"), ("yes", "yes"), ("no", "no")])
+    if name == "machine":
+        hinted = [Choice(value=one, text=one, hint=_free(plan, one)) for one in field.choices]
+        return Editor(kind="choice", label=field.label, choices=[Choice(value="", text="left open"), *hinted])
     if field.kind == "choice":
         return choices(field.label, [("", "left open"), *((one, one) for one in field.choices)])
-    hint = f" ({', '.join(field.choices)})" if field.choices else ""
-    return Editor(kind="text", label=f"{field.label}{hint}", blank=True)
+    known = f" ({', '.join(field.choices)})" if field.choices else ""
+    return Editor(kind="text", label=f"{field.label}{known}", blank=True)

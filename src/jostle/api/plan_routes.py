@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
+from jostle.core.journal.machine_line import free_text
 from jostle.core.plan.plan import Plan, read_plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.demo import PLAN as DEMO_PLAN
@@ -39,6 +40,7 @@ class PlanView(BaseModel):
     )
     subnets: dict[str, str] = Field(description="Subnets with their zones")
     firewall: list[str]
+    free: dict[str, str] = Field(description="What of a machine is not charged for, of those that have such an allowance")
     machines: list[str]
     demands: list[str]
 
@@ -117,6 +119,7 @@ def show_plan(kept: PlanDep) -> PlanView:
         },
         subnets={name: one.zone for name, one in plan.subnets.items()},
         firewall=list(plan.firewall),
+        free={name: said for name in plan.machines if (said := free_text(plan.machines[name]))},
         machines=list(plan.machines),
         demands=list(plan.demands),
     )

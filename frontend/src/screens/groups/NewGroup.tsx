@@ -193,6 +193,7 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
             options={plan.machines}
             set={(value) => write({ machine: value })}
           />
+          {plan.free[machine] && <small className="quiet"> ({plan.free[machine]} are free, over all groups)</small>}
         </>
       )}
       {open.includes("subnets") && (

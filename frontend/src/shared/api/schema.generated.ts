@@ -4431,6 +4431,13 @@ export interface components {
             };
             /** Firewall */
             firewall: string[];
+            /**
+             * Free
+             * @description What of a machine is not charged for, of those that have such an allowance
+             */
+            free: {
+                [key: string]: string;
+            };
             /** Machines */
             machines: string[];
             /** Demands */

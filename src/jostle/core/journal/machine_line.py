@@ -39,8 +39,13 @@ def machine_words(name: str, machine: Machine, currency: str) -> dict[str, list[
         "network": [
             word("network_mbit", "no limit" if machine.network_mbit is None else f"{say_number(machine.network_mbit)} Mbit/s")
         ],
-        "free": [word("free_hours", f"{say_number(machine.free_hours)} h a month" if machine.free_hours else "nothing")],
+        "free": [word("free_hours", free_text(machine) or "nothing")],
     }
+
+
+def free_text(machine: Machine) -> str:
+    """What of it is not charged for; empty where all is."""
+    return f"{say_number(machine.free_hours)} h a month" if machine.free_hours else ""
 
 
 def _burst_words(path: str, machine: Machine) -> list[Word]:
