@@ -6,7 +6,7 @@ from jostle.core.journal.machine_line import free_text
 from jostle.core.journal.sentence import BASES, BRAKED, CRITERIA, CRITERIA_HINTS, MODES
 from jostle.core.plan.balancer import LoadBalancer
 from jostle.core.plan.buying import Buying
-from jostle.core.plan.editor import Choice, Editor, Value, choices, number
+from jostle.core.plan.editor import Choice, Editor, Value, choices, editor_in, number
 from jostle.core.plan.group import Group
 from jostle.core.plan.notice import Notice
 from jostle.core.plan.plan import Plan
@@ -80,11 +80,11 @@ def editor_of(word: Word, plan: Plan, crew: Crew) -> Editor | None:
         case "work":
             return group.work.editor(field, word.value)
         case "buying":
-            return Buying.editor(place, word.value)
+            return editor_in(Buying.editors, place, word.value)
         case "notice":
-            return Notice.editor(place, word.value)
+            return editor_in(Notice.editors, place, word.value)
         case "load_balancer":
-            return LoadBalancer.editor(place, word.value)
+            return editor_in(LoadBalancer.editors, place.partition(".")[0], word.value)
         case _:
             return _of_the_group(word.path, word, plan, crew)
 
@@ -133,8 +133,7 @@ def _of_the_group(path: str, word: Word, plan: Plan, crew: Crew) -> Editor | Non
         case _ if path.startswith("launch."):
             return _of_the_launch(path.partition(".")[2], plan)
         case _:
-            known = _OF_GROUP.get(path)
-            return known and known.around(word.value)
+            return editor_in(_OF_GROUP, path, word.value)
 
 
 def _always(crew: Crew, count: int, currency: str) -> str:

@@ -16,6 +16,7 @@ from jostle.core.plan.launch import launch_of
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_money
+from jostle.core.plan.setting import setting
 from jostle.core.plan.word import Word
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.records.store import KeptPlan
@@ -121,10 +122,7 @@ def _settings(plan: Plan, group: str) -> list[Setting]:
     document = crew.group.model_dump(mode="python")
     found = []
     for path, text in SETTINGS.items():
-        value = document
-        for step in path.split("."):
-            value = value[step]
-        editor = editor_of(Word(text="", path=path, value=value), plan, crew)
+        editor = editor_of(Word(text="", path=path, value=setting(document, path)), plan, crew)
         if editor is not None:
             found.append(Setting(path=path, text=text, editor=editor.model_copy(update={"hint": ""})))
     return found

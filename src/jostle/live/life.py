@@ -123,10 +123,7 @@ class Life:
 
     def enter(self, decision: Any, views: Any) -> int:
         """Enter a decision into the record; see `keeper.Journal`."""
-        e = int(self.state.now["evaluations"][0])
-        self.state.decisions[e] = decision
-        self.state.views[e] = views
-        return self.ground.enter(e)
+        return self.ground.enter(decision, views)
 
     def go_on(self, until: float, decided: bool = False) -> None:
         """Live on to the tick of `until`, with an evaluation at each time that has one, that of `until` included.
@@ -147,7 +144,7 @@ class Life:
 
     def evaluate(self) -> None:
         if not self.kept:
-            self._leave_alone()
+            self.ground.leave_alone(self.keeper.wanted)
             return
         self._resume_due()
         self.keeper.evaluate(self.time)
@@ -286,14 +283,6 @@ class Life:
         self._apply_pauses()
         self.keeper.listen(self.time)
         self.keeper.reconcile(f"{self.time:g} hand {self.hands}")
-
-    def _leave_alone(self) -> None:
-        """An evaluation at which nobody decided: the row says what stood."""
-        e = int(self.state.now["evaluations"][0])
-        row = self.state.decisions[e]
-        row.time, row.desired, row.decided = self.time, self.keeper.wanted, self.keeper.wanted
-        row.winner = row.entry = -1
-        self.state.now["evaluations"] += 1
 
     def _caught_up(self) -> None:
         """The engine remembers in the same place as the keeper, which only has to read the meters again."""

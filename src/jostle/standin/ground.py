@@ -11,7 +11,7 @@ from jostle.core.decide.leaving import paid_left
 from jostle.core.engine.act import act
 from jostle.core.engine.code import HandAct, Life, Order
 from jostle.core.engine.compile import Crew
-from jostle.core.engine.market import UNIT
+from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import play
 from jostle.core.engine.setup import Setup
@@ -153,8 +153,7 @@ class Ground:
         units = self.setup.market.units
         if kind != SPOT:
             return float(self.setup.of("price_machine")) * 3600
-        step = min(int(self.time / self.setup.of("market_step") + 1e-9), units.shape[1] - 1)
-        return float(units[zone, step]) / UNIT
+        return float(units[zone, step_at(self.time, units.shape[1])]) / UNIT
 
     def _cpu(self, row: Any) -> float | None:
         """What its meter shows: the group's CPU, or its own where instances differ."""
@@ -200,9 +199,17 @@ class Ground:
         if self._first_time(key):
             self._act(HANDS[hand], number, 0, -1.0 if hand == "unpin" else amount, length)
 
-    def enter(self, number: int) -> int:
-        """Note the decision in row `number` of the record; returns the policy that changed the count."""
+    def enter(self, decision: Any, views: Any) -> int:
+        """Enter a decision, and what its policies saw, into the record; returns the policy that changed the count."""
+        number = self._now("evaluations")
+        self.state.decisions[number], self.state.views[number] = decision, views
         return self._act(Order.ENTER, NOBODY, number)
+
+    def leave_alone(self, wanted: int) -> None:
+        """An evaluation at which nobody decided: the row says what stood."""
+        row = self.state.decisions[self._now("evaluations")]
+        row.time, row.desired, row.decided, row.winner, row.entry = self.time, wanted, wanted, NOBODY, NOBODY
+        self.state.now["evaluations"] += 1
 
     def note_count(self, before: int, after: int) -> None:
         """Note that a hand changed the count."""

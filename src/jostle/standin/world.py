@@ -12,6 +12,8 @@ from typing import Any
 import numpy as np
 
 from jostle.core.decide.code import NOBODY, Cause
+from jostle.core.decide.row import DECISION, VIEW
+from jostle.core.decide.rules import rows
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result
 from jostle.core.engine.state import State
@@ -160,20 +162,15 @@ class World:
 
     def _enter(self, place: Place, body: dict[str, Any]) -> int:
         state = place.ground.state
-        number = int(state.now["evaluations"][0])
-        row = state.decisions[number]
         if body["decision"] is None:
-            wanted = int(state.series["desired"][max(0, int(state.now["tick"][0]) - 1)])
-            row.time, row.desired, row.decided, row.winner, row.entry = body["time"], wanted, wanted, NOBODY, NOBODY
-            state.now["evaluations"] += 1
+            place.ground.leave_alone(int(state.series["desired"][max(0, int(state.now["tick"][0]) - 1)]))
             return NOBODY
-        for field, value in body["decision"].items():
-            row[field] = math.nan if value is None else value
-        for view, told in zip(state.views[number], body["views"], strict=True):
+        decision, views = rows(1, DECISION)[0], rows(len(body["views"]), VIEW)
+        for row, told in zip((decision, *views), (body["decision"], *body["views"]), strict=True):
             for field, value in told.items():
-                view[field] = math.nan if value is None else value
-        state.memory.row["desired"] = row.decided
-        return place.ground.enter(number)
+                row[field] = math.nan if value is None else value
+        state.memory.row["desired"] = decision.decided
+        return place.ground.enter(decision, views)
 
     def _change(self, entry: dict[str, Any]) -> None:
         self._changes.append(entry)

@@ -51,7 +51,6 @@ export type Nudge = Schemas["Nudge"];
 export type VariedView = Schemas["VariedView"];
 export type ManySetting = Schemas["Setting"];
 export type NewGroupBody = Schemas["NewGroup"];
-export type ZoneMarket = Schemas["ZoneMarket"];
 export type Course = Schemas["Course"];
 export type CourseStrip = Schemas["CourseStrip"];
 export type Numbers = (number | null)[];

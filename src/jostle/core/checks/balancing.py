@@ -1,6 +1,7 @@
 """The load balancer, the database, and where both stand."""
 
 from jostle.core.checks.finding import Finding, Mend
+from jostle.core.checks.launching import who_shuts
 from jostle.core.engine.compile import Crew
 from jostle.core.plan.launch import NOWHERE
 from jostle.core.plan.plan import Plan
@@ -18,11 +19,11 @@ def check_target(plan: Plan, crew: Crew) -> list[Finding]:
         without = Mend(text="no load balancer", settings={"load_balancer": None})
         return [Finding(code="balancer-idle", severity="warning", path="load_balancer", text=text, mend=without)]
     port = group.load_balancer.target
-    rules = [plan.firewall[name] for name in fields.firewall or () if name in plan.firewall]
-    if fields.firewall is None or any(rule.lets_in(port) for rule in rules):
+    names = who_shuts(plan, fields, port)
+    if names is None:
         return []
-    names = listed(fields.firewall) if fields.firewall else "no firewall rule"
     text = f"Port {port} of the instances is never reached: {names} does not let it in."
+    rules = [plan.firewall[name] for name in fields.firewall or ()]
     known = sorted({low for rule in rules for low, high in rule.spans if low == high and not rule.from_anywhere})
     mend = Mend(text=f"port {known[0]}", settings={"load_balancer.target": known[0]}) if known else None
     return [Finding(code="target-shut-out", severity="error", path="load_balancer.target", text=text, mend=mend)]
@@ -36,19 +37,17 @@ def check_places(plan: Plan, crew: Crew) -> list[Finding]:
     own = crew.launch.fields.subnets or []
     balancer = group.load_balancer.subnets if group.load_balancer else None
     database = plan.databases[group.database].subnets if group.database else None
+    if len(regions := _regions(plan, own)) > 1:
+        text = f"Its instances lie in the regions {listed(regions)}; a group has one."
+        return [Finding(code="regions-apart", severity="error", path="template", text=text)]
     found = []
     for path, what, subnets in (
-        ("template", "Its own instances", own),
         ("load_balancer.subnets", "The load balancer", balancer),
         ("database", f"The database {group.database}", database),
     ):
-        regions = _regions(plan, [*own, *(subnets or ())])
-        if subnets is not None and len(regions) > 1:
+        if subnets is not None and len(regions := _regions(plan, [*own, *subnets])) > 1:
             text = f"{what} and its instances lie in the regions {listed(regions)}; nothing reaches from one to the other."
-            text = f"Its instances lie in the regions {listed(regions)}; a group has one." if path == "template" else text
             found.append(Finding(code="regions-apart", severity="error", path=path, text=text))
-            if path == "template":
-                return found
     if balancer is not None and (left := [zone for zone in zones if zone not in _zones(plan, balancer)]):
         text = f"The load balancer does not stand in {listed(left)}: the instances there are never asked."
         mend = Mend(text="in every zone", settings={"load_balancer.subnets": None})

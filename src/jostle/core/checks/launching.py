@@ -44,11 +44,16 @@ def opened(name: str, rule: FirewallRule) -> list[tuple[str, Severity, str]]:
 def shut_out(plan: Plan, fields: LaunchFields) -> str | None:
     """Why the health check never gets an answer, where no firewall rule lets its port in; None where one does."""
     port = fields.check_port
+    names = None if port is None else who_shuts(plan, fields, port)
+    return names and f"{fields.health_check} is never answered: {names} does not let port {port} in"
+
+
+def who_shuts(plan: Plan, fields: LaunchFields, port: int) -> str | None:
+    """The firewall rules, in words, of which none lets a port in; None where one does, or none are known."""
     rules = [plan.firewall[name] for name in fields.firewall or () if name in plan.firewall]
-    if port is None or fields.firewall is None or any(rule.lets_in(port) for rule in rules):
+    if fields.firewall is None or any(rule.lets_in(port) for rule in rules):
         return None
-    names = listed(fields.firewall) if fields.firewall else "no firewall rule"
-    return f"{fields.health_check} is never answered: {names} does not let port {port} in"
+    return listed(fields.firewall) if fields.firewall else "no firewall rule"
 
 
 def against_rules(plan: Plan, fields: LaunchFields) -> list[tuple[str, str]]:

@@ -5,6 +5,7 @@ import numpy as np
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.costs.bounds import keeps
 from jostle.core.engine.compile import Crew
+from jostle.core.engine.market import MARKET_STEP
 from jostle.core.engine.result import run
 from jostle.core.plan.promise import ServicePromise
 from jostle.core.plan.quantity import say_duration, say_share
@@ -85,7 +86,7 @@ def check_storm(rehearsal: Rehearsal) -> list[Finding]:
     promises = [promise for promise in crew.group.promises if isinstance(promise, ServicePromise)]
     if not setup.of("spot") or not promises or not keeps(rehearsal.result, promises):
         return []
-    step = max(1, int(np.argmax(rehearsal.result.series["serving"]) * setup.tick / setup.of("market_step")))
+    step = max(1, int(np.argmax(rehearsal.result.series["serving"]) * setup.tick / MARKET_STEP))
     for zone, name in enumerate(crew.launch.zones):
         chances = setup.market.chances.copy()
         chances[zone, step : step + STORM_STEPS] = 1 - (1 - STORM) ** (1 / STORM_STEPS)

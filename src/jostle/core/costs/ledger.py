@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from jostle.core.costs.market_price import MarketPrice
 from jostle.core.costs.price import group_cost
-from jostle.core.costs.traffic import pieces_until, traffics
+from jostle.core.costs.traffic import pieces_until
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.mix import SPOT
@@ -146,7 +146,7 @@ def _entries(result: Result, crew: Crew, edges: NDArray[np.float64]) -> list[Ent
             before = until
     for hour in range(len(edges) - 1):
         _add(found, hour, _OWN, "load balancer", group_cost(float(edges[hour + 1] - edges[hour]), crew))
-    if kinds := traffics(crew):
+    if kinds := crew.traffics:
         pieces = pieces_until(result, np.round(edges / result.setup.tick).astype(int).tolist()).tolist()
         for kind in kinds:
             moved = [kind.moved(many) for many in pieces]

@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from decimal import Decimal
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,34 +10,6 @@ from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result
 from jostle.core.engine.setup import Setup
 from jostle.core.plan.work import Sessions, WorkKind
-
-GIB = 2**30
-
-
-class Traffic(NamedTuple):
-    """One kind of it: so many bytes of each request or job, or second of a session, at a price for a GiB."""
-
-    what: str
-    each: float
-    price: Decimal
-
-    def moved(self, pieces: float) -> int:
-        """Whole bytes of so many pieces."""
-        return round(pieces * self.each)
-
-    def cost(self, moved: int) -> Decimal:
-        return moved * self.price / GIB
-
-
-def traffics(crew: Crew) -> list[Traffic]:
-    """The kinds of traffic that a group pays for."""
-    work, prices = crew.group.work, crew.prices
-    through = prices.load_balancer_gib if crew.group.load_balancer else Decimal(0)
-    found = [
-        Traffic("data out", 1024 * work.kib_out, prices.gib_out if crew.goes_out else Decimal(0)),
-        Traffic("load balancer data", 1024 * (work.kib_in + work.kib_out), through),
-    ]
-    return [traffic for traffic in found if traffic.price and traffic.each]
 
 
 def pieces_until(result: Result, ticks: Sequence[int]) -> NDArray[np.float64]:
@@ -52,7 +23,7 @@ def pieces_until(result: Result, ticks: Sequence[int]) -> NDArray[np.float64]:
 
 def traffic_cost(result: Result, crew: Crew) -> dict[str, Decimal]:
     """What each kind of traffic cost so far."""
-    kinds = traffics(crew)
+    kinds = crew.traffics
     if not kinds:
         return {}
     pieces = float(pieces_until(result, [result.setup.ticks])[0])
@@ -63,4 +34,4 @@ def traffic_of_all(setup: Setup, crew: Crew) -> Decimal:
     """What traffic costs where everything that comes is done."""
     work = crew.group.work
     pieces = float(setup.offered.sum()) * setup.tick * (work.length if isinstance(work, Sessions) else 1.0)
-    return sum((kind.cost(kind.moved(pieces)) for kind in traffics(crew)), Decimal())
+    return sum((kind.cost(kind.moved(pieces)) for kind in crew.traffics), Decimal())

@@ -6,16 +6,11 @@ from jostle.core.draw import STREAM_RECLAIM, uniform
 from jostle.core.engine.code import Choose, EventKind, Life
 from jostle.core.engine.launch_zone import zone_for
 from jostle.core.engine.leaving import dismiss
+from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.mix import ON_DEMAND, SPOT, wanted_on_demand
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
-
-
-@hot
-def market_step(setup: Setup, time: float) -> int:
-    """The step of the market that holds at a time."""
-    return min(int(time / setup.fixed[0].market_step + 1e-9), setup.market.units.shape[1] - 1)
 
 
 @inner
@@ -62,7 +57,7 @@ def place_for(setup: Setup, state: State, i: int, time: float) -> int:
             on_demand += other.kind == ON_DEMAND
     if time < now.on_demand_until or on_demand < wanted_on_demand(fixed.first_on_demand, fixed.share_on_demand, count + 1):
         return zone_for(setup, state)
-    step = market_step(setup, time)
+    step = step_at(time, setup.market.units.shape[1])
     zone = spot_zone(setup, state, step)
     if zone == NOBODY:
         now.on_demand_until = time + fixed.look_again
@@ -79,7 +74,7 @@ def reclaim(setup: Setup, state: State, time: float) -> None:
     """The market takes back what it drew for this step: each is told so, and drains for as long as the notice lasts."""
     now = state.now[0]
     fixed = setup.fixed[0]
-    step = market_step(setup, time)
+    step = step_at(time, setup.market.units.shape[1])
     for a in range(now.living):
         i = state.alive[a]
         one = state.instances[i]
@@ -94,8 +89,8 @@ def reclaim(setup: Setup, state: State, time: float) -> None:
 @hot
 def spot_price(setup: Setup, state: State, time: float) -> float:
     """What the spot instances cost a second by the market, besides their disks and addresses."""
-    step = market_step(setup, time)
+    step = step_at(time, setup.market.units.shape[1])
     total = 0.0
     for z in range(len(state.zones)):
         total += state.zones[z].spot * setup.market.units[z, step]
-    return total / (10_000.0 * 3600.0)
+    return total / (UNIT * 3600.0)

@@ -42,7 +42,7 @@ from jostle.core.plan.machine import Machine, Prices
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.policy import MetricPolicy
-from jostle.core.plan.tariff import Tariff, tariff_of
+from jostle.core.plan.tariff import GIB, Tariff, Traffic, tariff_of
 from jostle.core.plan.template import Launch
 from jostle.core.plan.work import Requests
 
@@ -55,7 +55,6 @@ SLOWEST_OF_100 = 2.326
 STOP_TIME = 30.0
 MEBI_MB = 1024 * 1024 / 1e6
 KIBI_MB = 1024 / 1e6
-KIB_IN_GIB = 2**20
 
 
 @dataclass(frozen=True)
@@ -94,12 +93,15 @@ class Crew:
         return balancer.public if balancer else bool(self.launch.fields.public_address)
 
     @property
-    def price_each(self) -> Decimal:
-        """What the traffic of a request or job, or of a second of a session, costs."""
+    def traffics(self) -> list[Traffic]:
+        """The kinds of traffic that are paid for."""
         work, prices = self.group.work, self.prices
-        out, through = Decimal(str(work.kib_out)), Decimal(str(work.kib_in)) + Decimal(str(work.kib_out))
-        paid = out * prices.gib_out if self.goes_out else Decimal(0)
-        return (paid + (through * prices.load_balancer_gib if self.group.load_balancer else 0)) / KIB_IN_GIB
+        through = prices.load_balancer_gib if self.group.load_balancer else Decimal(0)
+        found = [
+            Traffic("data out", 1024 * work.kib_out, prices.gib_out if self.goes_out else Decimal(0)),
+            Traffic("load balancer data", 1024 * (work.kib_in + work.kib_out), through),
+        ]
+        return [traffic for traffic in found if traffic.price and traffic.each]
 
     @property
     def ready_after(self) -> float:
@@ -138,7 +140,7 @@ def compile_setup(
     _machine(kinds[0], crew)
     market = _buying(row, kinds, crew, clock, seed)
     row.price_group = float(crew.prices.load_balancer_hour) / 3600 if group.load_balancer else 0.0
-    row.price_each = float(crew.price_each)
+    row.price_each = sum(traffic.each * float(traffic.price) / GIB for traffic in crew.traffics)
     row.watched = NOBODY
     weights = group.load_balancer.weights if group.load_balancer else {}
     row.weighted = bool(weights)
@@ -245,7 +247,6 @@ def _machine(kind: np.record, crew: Crew) -> None:
 def _buying(row: np.record, kinds: np.recarray, crew: Crew, clock: Clock, seed: int) -> Market:
     """The numbers of what is bought on the market, the second kind, and the market itself."""
     group, zones = crew.group, crew.launch.zones
-    row.market_step = MARKET_STEP
     if group.buying is None or crew.machine.spot is None:
         return no_market(len(zones))
     buying, tariff = group.buying, crew.tariff

@@ -5,6 +5,7 @@ from jostle.core.decide.code import NOBODY, Cause, Reason, Standing
 from jostle.core.decide.leaving import is_kept, next_to_leave, paid_left, why_it
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.instance import end, forsake, leave_zone, stop_or_end, stop_serving
+from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State
@@ -48,8 +49,7 @@ def price_now(setup: Setup, zone: int, kind: int, time: float) -> float:
     """What an hour of the machine of an instance costs."""
     if kind == 0 or setup.market.units.shape[1] == 0:
         return setup.kinds[0].price_machine * 3600.0
-    step = min(int(time / setup.fixed[0].market_step + 1e-9), setup.market.units.shape[1] - 1)
-    return setup.market.units[zone, step] / 10_000.0
+    return setup.market.units[zone, step_at(time, setup.market.units.shape[1])] / UNIT
 
 
 @inner

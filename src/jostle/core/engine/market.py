@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.compiled import maker
+from jostle.core.compiled import leaf, maker
 from jostle.core.draw import STREAM_MARKET, normal
 from jostle.core.plan.machine import Machine
 
@@ -14,7 +14,6 @@ from jostle.core.plan.machine import Machine
 MARKET_STEP = 300.0
 # Prices are so many of these an hour
 UNIT = 10_000
-FIRST_ZONES = 64
 
 
 class Market(NamedTuple):
@@ -23,6 +22,12 @@ class Market(NamedTuple):
     units: NDArray[np.int64]  # price of an hour, in ten-thousandths of the currency, shape (zones, steps)
     chances: NDArray[np.float64]  # that an instance is reclaimed within the step
     offered: NDArray[np.bool_]  # whether it takes launches
+
+
+@leaf
+def step_at(time: float, steps: int) -> int:
+    """The step of the market, of so many, that holds at a time."""
+    return min(int(time / MARKET_STEP + 1e-9), steps - 1)
 
 
 def no_market(zones: int) -> Market:

@@ -75,7 +75,6 @@ FIXED = np.dtype(
         ("moves", "f8"),  # chance that one who heeds it is gone within a step
         ("come_back", "f8"),
         ("spot", "?"),  # whether some are bought on the market
-        ("market_step", "f8"),  # s
         ("market_ticks", "i8"),
         ("first_on_demand", "i4"),
         ("share_on_demand", "f8"),

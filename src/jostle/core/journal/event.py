@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict
 from jostle.core.decide.code import NOBODY, Cause, Outcome
 from jostle.core.engine.code import EventKind, Fault, Refusal
 from jostle.core.engine.compile import hands_in_order, incidents_met
-from jostle.core.engine.market import UNIT
+from jostle.core.engine.market import UNIT, step_at
 from jostle.core.journal.leaving_line import reason_text
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.hand import HandOnOne
@@ -189,7 +189,7 @@ def _say_spot(rehearsal: Rehearsal, row: np.void) -> str:
     """Why an instance was bought as spot, and where, against what else there was."""
     setup, crew = rehearsal.result.setup, rehearsal.crew
     zone, units = int(row["before"]), int(row["after"])
-    step = min(int(float(row["time"]) / setup.of("market_step") + 1e-9), setup.market.units.shape[1] - 1)
+    step = step_at(float(row["time"]), setup.market.units.shape[1])
     prices, chances = setup.market.units[:, step], setup.market.chances[:, step]
     dear = int((prices > setup.of("cap_units")).sum())
     risky = int(((chances > setup.of("cap_chance")) & (prices <= setup.of("cap_units"))).sum())

@@ -99,12 +99,6 @@ class LoadBalancer(Model):
             say("."),
         ]
 
-    @classmethod
-    def editor(cls, field: str, value: Any) -> Editor | None:
-        """The editor of one of its fields, or of a weight."""
-        known = cls.editors.get(field.partition(".")[0])
-        return known and known.around(value)
-
 
 def read_balancer(value: Any) -> Any:
     """`true` for one as it comes, `false` for none."""

@@ -1,6 +1,6 @@
 """How a group's instances are bought: some for good, the others on the spot market."""
 
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 
@@ -46,12 +46,6 @@ class Buying(Model):
     look_again: Duration = Field(
         default=1800.0, gt=0, le=604800, description="How long launches are on demand once no spot was to be had"
     )
-
-    @classmethod
-    def editor(cls, field: str, value: Any) -> Editor | None:
-        """The editor of one of its settings."""
-        known = cls.editors.get(field)
-        return known and known.around(value)
 
     def words(self) -> list[Word]:
         return [

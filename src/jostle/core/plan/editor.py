@@ -1,6 +1,6 @@
 """What an editor of a word is told: a range, choices, or that a time is wanted."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any, Literal, NamedTuple, Self
 
 from pydantic import BaseModel, Field
@@ -40,6 +40,12 @@ class Editor(BaseModel):
         if self.kind != "number" or isinstance(value, bool) or not isinstance(value, int | float):
             return self
         return self.model_copy(update={"maximum": max(self.maximum, 1.5 * value * self.scale)})
+
+
+def editor_in(editors: Mapping[str, Editor], field: str, value: Any) -> Editor | None:
+    """The editor of a field, with room above its value; None where it has none."""
+    known = editors.get(field)
+    return known and known.around(value)
 
 
 class Act(NamedTuple):

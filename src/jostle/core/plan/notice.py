@@ -1,6 +1,6 @@
 """What people are told whose instance is about to leave: like the last call at a pier."""
 
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from pydantic import Field
 
@@ -28,12 +28,6 @@ class Notice(Model):
     heed: Share = Field(default=0.5, gt=0, description="Share of those who hear it that leave for it, each time")
     within: Duration = Field(default=120.0, gt=0, le=86400, description="Mean time in which they are gone then")
     come_back: Share = Field(default=0.8, description="Share of those that begin a new session at once")
-
-    @classmethod
-    def editor(cls, field: str, value: Any) -> Editor | None:
-        """The editor of one of its settings."""
-        known = cls.editors.get(field)
-        return known and known.around(value)
 
     def words(self) -> list[Word]:
         return [

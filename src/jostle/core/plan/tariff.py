@@ -10,6 +10,7 @@ from jostle.core.plan.template import Launch
 MONTH_HOURS = 730
 MICROS = 10**6
 HOUR_MICROS = 3600 * MICROS
+GIB = 2**30
 
 
 class Tariff(NamedTuple):
@@ -42,6 +43,21 @@ def tariff_of(machine: Machine, prices: Prices, launch: Launch) -> Tariff:
         hourly=machine.billed_by == "hour",
         least_micros=round(machine.least_billed * MICROS),
     )
+
+
+class Traffic(NamedTuple):
+    """One kind of it: so many bytes of each request or job, or second of a session, at a price for a GiB."""
+
+    what: str
+    each: float
+    price: Decimal
+
+    def moved(self, pieces: float) -> int:
+        """Whole bytes of so many pieces."""
+        return round(pieces * self.each)
+
+    def cost(self, moved: int) -> Decimal:
+        return moved * self.price / GIB
 
 
 @leaf

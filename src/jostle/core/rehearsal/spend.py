@@ -19,8 +19,8 @@ def spend_rate(rehearsal: Rehearsal) -> Floats:
     setup, series, spells = rehearsal.result.setup, rehearsal.result.series, rehearsal.result.spells
     over = (spells["kind"] == Billed.RUNNING) & ~np.isnan(spells["end"])
     if setup.of("spot"):
-        return _with_spot(rehearsal)
-    return _rate(
+        over &= rehearsal.result.instances["kind"][spells["instance"]] != SPOT
+    rate = _rate(
         series["billed"],
         series["stopped"],
         spells["begin"][over],
@@ -31,6 +31,8 @@ def spend_rate(rehearsal: Rehearsal) -> Floats:
         series["seated"] if setup.of("work") == WorkKind.SESSIONS else series["served"] / rehearsal.clock.tick,
         setup.of("price_each"),
     )
+
+    return rate + _beside(rehearsal) if setup.of("spot") else rate
 
 
 @maker
@@ -54,26 +56,18 @@ def _rate(
     return rate
 
 
-def _with_spot(rehearsal: Rehearsal) -> Floats:
-    """The same where some are spot, by the market's price of each tick."""
+def _beside(rehearsal: Rehearsal) -> Floats:
+    """What spot instances cost in each tick beside the price of one on demand."""
     result, tick = rehearsal.result, rehearsal.clock.tick
     setup = result.setup
-    rate = np.full(setup.ticks, setup.of("price_group"), np.float64)
-    pieces = result.series["seated"] if setup.of("work") == WorkKind.SESSIONS else result.series["served"] / tick
-    rate += pieces * setup.of("price_each")
-    steps = np.minimum((np.arange(setup.ticks) * tick / MARKET_STEP).astype(int), setup.market.units.shape[1] - 1)
+    market, beside = setup.market.units, np.zeros(setup.ticks)
+    steps = np.minimum((np.arange(setup.ticks) * tick / MARKET_STEP).astype(int), market.shape[1] - 1)
     spells = result.spells
     ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
     for row, end in zip(spells, ends, strict=True):
         one = result.instances[int(row["instance"])]
-        first, last = int(float(row["begin"]) / tick), max(int(float(row["begin"]) / tick) + 1, math.ceil(end / tick))
-        kind = setup.kinds[int(one["kind"])]
-        if row["kind"] != Billed.RUNNING:
-            rate[first:last] += kind.price_stopped
-            continue
-        rate[first:last] += kind.price
-        if int(one["kind"]) == SPOT:
-            rate[first:last] += setup.market.units[int(one["zone"]), steps[first:last]] / (UNIT * 3600)
-        elif not np.isnan(row["end"]):
-            rate[last - 1] += top_up(end - float(row["begin"]), kind.hourly, kind.least_micros) * kind.price_machine / tick
-    return rate
+        if row["kind"] == Billed.RUNNING and int(one["kind"]) == SPOT:
+            ran = slice(round(float(row["begin"]) / tick), round(end / tick))
+            price = market[int(one["zone"]), steps[ran]] / (UNIT * 3600)
+            beside[ran] += setup.kinds[SPOT].price + price - setup.kinds[0].price
+    return beside
