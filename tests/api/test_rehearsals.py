@@ -47,16 +47,28 @@ def test_differences_are_against_the_starred_take(client, web):
 def test_the_bounds_of_cost_are_asked_for_after_the_picture_and_then_at_hand(client, web):
     assert rehearse(client, web)["verdict"]["bounds"] == {"place": None, "foresight": None, "always_peak": None}
     found = client.post(f"{web}/bounds", json={}).json()
-    assert found["bounds"]["always_peak"].startswith("€ ")
+    assert found["verdict"]["bounds"]["always_peak"].startswith("€ ")
     after = rehearse(client, web, (THRESHOLD, 0.5))["verdict"]
-    assert after["bounds"]["always_peak"] == found["bounds"]["always_peak"]
+    assert after["bounds"]["always_peak"] == found["verdict"]["bounds"]["always_peak"]
     assert after["figures"]["always_peak_cost"] > 0
+
+
+def test_what_has_to_be_played_otherwise_is_told_with_the_bounds(client, web):
+    notice = [{"path": "work", "value": {"kind": "sessions", "seats": 40, "length": "10 min"}}, {"path": "notice", "value": {}}]
+    notice += [{"path": "promises", "value": []}, {"path": "policies", "value": []}, {"path": "load_balancer", "value": None}]
+    first = client.post(f"{web}/rehearsals", json={"changes": notice}).json()["verdict"]
+    assert not first["whole"]
+    assert "without notice" not in first["lost"]
+    later = client.post(f"{web}/bounds", json={"changes": notice}).json()["verdict"]
+    assert later["whole"]
+    assert "without notice" in later["lost"]
+    assert {**later["figures"], "cut_off_untold": None} | {"always_peak_cost": None, "foresight_cost": None} == first["figures"]
 
 
 def test_a_hopeless_promise_is_told_with_the_bounds(client, web):
     hopeless = [{"path": "promises", "value": [{"kind": "answers", "within": "50ms", "share": "95%"}]}]
     answer = client.post(f"{web}/bounds", json={"changes": hopeless}).json()
-    assert answer["bounds"]["always_peak"] == "none"
+    assert answer["verdict"]["bounds"]["always_peak"] == "none"
     told = [finding["code"] for section in answer["page"] for line in section["sentences"] for finding in line["findings"]]
     assert "promise-hopeless" in told
 

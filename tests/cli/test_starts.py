@@ -35,7 +35,7 @@ def test_there_are_seven_and_each_choice_has_its_reason():
 @pytest.mark.parametrize("name", STARTS)
 def test_each_keeps_its_promises_and_nothing_grave_is_found_about_it(name):
     rehearsal = rehearse(made(name), "first")
-    judged = verdict(rehearsal, with_bounds=False)
+    judged = verdict(rehearsal, whole=False)
     assert all(promise.kept for promise in judged.promises), judged.promises
     graves = {finding.code for finding in check(rehearsal, None) if finding.severity == "error"}
     assert graves == set()

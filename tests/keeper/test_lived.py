@@ -27,7 +27,7 @@ def lived_alike(plan, group, seed, stops=()):
     assert lived.result.views.tobytes() == rehearsed.result.views.tobytes()
     assert lived.result.events.tobytes() == rehearsed.result.events.tobytes()
     assert lived.result.series.tobytes() == rehearsed.result.series.tobytes()
-    assert verdict(lived, with_bounds=False) == verdict(rehearsed, with_bounds=False)
+    assert verdict(lived, whole=False) == verdict(rehearsed, whole=False)
     assert attribution(lived) == attribution(rehearsed)
     return life
 

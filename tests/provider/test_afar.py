@@ -48,7 +48,7 @@ def lively(kind="requests", hours=3, **more):
 
 def same(lived, made, seed=1):
     """Whether what was lived is what is rehearsed, in every figure."""
-    rehearsed = verdict(rehearse(made, "web", seed), with_bounds=False).figures.model_dump(mode="json")
+    rehearsed = verdict(rehearse(made, "web", seed), whole=False).figures.model_dump(mode="json")
     told = lived.model_dump(mode="json")
     assert {name: told[name] for name in told if name not in APART} == {
         name: rehearsed[name] for name in rehearsed if name not in APART

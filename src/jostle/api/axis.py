@@ -1,6 +1,8 @@
 """The time axis: the span that is shown, and its marks at round hours of the wall clock."""
 
 from datetime import datetime, timedelta
+from functools import lru_cache
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,6 +11,8 @@ from pydantic import BaseModel
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.wall import say_moment
 from jostle.core.rehearsal.strip import Span
+
+AXES_KEPT = 64
 
 
 class AxisMark(BaseModel):
@@ -31,15 +35,20 @@ def bucket_times(clock: Clock, span: Span) -> NDArray[np.float64]:
 
 def axis(clock: Clock, span: Span) -> list[AxisMark]:
     """Marks at round hours of the wall clock, some eight to sixteen of them."""
-    begin, end = clock.first + span.begin * clock.tick, clock.first + span.end * clock.tick
+    return _marks(clock.zone, clock.first + span.begin * clock.tick, clock.first + span.end * clock.tick)
+
+
+@lru_cache(AXES_KEPT)
+def _marks(zone: ZoneInfo, begin: float, end: float) -> list[AxisMark]:
+    """The marks from one instant to another, s since 1970; the same span is looked at in edit after edit."""
     minutes = next((m for m in (5, 15, 30, 60, 180, 360, 720) if (end - begin) / 60 / m <= 15), 1440)
     if (end - begin) / 86400 > 15:
         minutes = 1440 * int(np.ceil((end - begin) / 86400 / 12))
-    midnight = clock.at(begin).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
+    midnight = datetime.fromtimestamp(begin, zone).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
     marks: list[AxisMark] = []
     for step in range(int((end - begin + 2 * 86400) / 60 / minutes) + 1):
         wall: datetime = midnight + timedelta(minutes=step * minutes)
-        at = wall.replace(tzinfo=clock.zone).timestamp()
+        at = wall.replace(tzinfo=zone).timestamp()
         if begin <= at < end and (not marks or marks[-1].at < at * 1000):
             day = wall.hour == 0 and wall.minute == 0
             marks.append(
@@ -50,7 +59,7 @@ def axis(clock: Clock, span: Span) -> list[AxisMark]:
                 )
             )
     if marks and not any(mark.day for mark in marks):
-        first = clock.at(marks[0].at / 1000)
+        first = datetime.fromtimestamp(marks[0].at / 1000, zone)
         marks[0] = AxisMark(at=marks[0].at, label=say_moment(first), day=True)
         marks = [marks[0], *(mark for mark in marks[1:] if mark.at - marks[0].at > (end - begin) * 1000 / 8)]
     return marks

@@ -82,7 +82,7 @@ def _curves(rehearsal: Rehearsal, span: Span) -> Curves:
         "cpu": series["cpu"] * 100.0,
     }
     cuts = {name: span.buckets(one) for name, one in drawn.items()}
-    return verdict(rehearsal, with_bounds=False), {name: (cut.low, cut.high) for name, cut in cuts.items()}
+    return verdict(rehearsal, whole=False), {name: (cut.low, cut.high) for name, cut in cuts.items()}
 
 
 def _outline(cuts: list[tuple[NDArray[np.float64], NDArray[np.float64]]]) -> Outline:

@@ -1,18 +1,21 @@
 """The calendar and the hands as blocks on the time axis, with the days on which clocks change."""
 
 from datetime import datetime, timedelta
+from functools import lru_cache
+from zoneinfo import ZoneInfo
 
 from pydantic import BaseModel, Field
 
 from jostle.api.strips import Between, at_ms
 from jostle.core.calendar.occurrence import stretches
 from jostle.core.plan.calendar import Floor, Limits, SetCount, Setting
-from jostle.core.plan.clock import DAY, Clock, offset_at
+from jostle.core.plan.clock import DAY, offset_at
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Span
 
 DAYS_SHOWN = 7
 MOST_BLOCKS = 400
+WEEKS_KEPT = 64
 
 
 class CalendarDay(Between):
@@ -50,7 +53,7 @@ def calendar_view(rehearsal: Rehearsal, span: Span) -> CalendarView:
     """The days of the week in which the span begins, and all blocks that touch them or the span."""
     clock, group = rehearsal.clock, rehearsal.crew.group
     first = clock.first + span.begin * clock.tick
-    days = _days(clock, clock.first if clock.seconds <= DAYS_SHOWN * DAY + 3600 else first)
+    days = _days(clock.zone, clock.first if clock.seconds <= DAYS_SHOWN * DAY + 3600 else first)
     low = min(first, days[0].begin / 1000)
     high = max(clock.first + span.end * clock.tick, days[-1].end / 1000)
     entries = []
@@ -80,23 +83,24 @@ def calendar_view(rehearsal: Rehearsal, span: Span) -> CalendarView:
     return CalendarView(days=days, entries=entries, hands=hands)
 
 
-def _days(clock: Clock, first: float) -> list[CalendarDay]:
-    midnight = clock.at(first).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
+@lru_cache(WEEKS_KEPT)
+def _days(zone: ZoneInfo, first: float) -> list[CalendarDay]:
+    midnight = datetime.fromtimestamp(first, zone).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
     walls: list[datetime] = [midnight + timedelta(days=k) for k in range(DAYS_SHOWN + 1)]
-    epochs = [wall.replace(tzinfo=clock.zone).timestamp() for wall in walls]
+    epochs = [wall.replace(tzinfo=zone).timestamp() for wall in walls]
     return [
         CalendarDay(
             begin=begin * 1000,
             end=end * 1000,
             label=f"{wall:%a}"[:2] + f" {wall.day}",
-            clock_change=_clock_change(clock, begin, end),
+            clock_change=_clock_change(zone, begin, end),
         )
         for wall, begin, end in zip(walls, epochs, epochs[1:], strict=False)
     ]
 
 
-def _clock_change(clock: Clock, begin: float, end: float) -> str | None:
-    ahead = offset_at(end, clock.zone) - offset_at(begin, clock.zone)
+def _clock_change(zone: ZoneInfo, begin: float, end: float) -> str | None:
+    ahead = offset_at(end, zone) - offset_at(begin, zone)
     if not ahead:
         return None
     hours = f"{abs(ahead) / 3600:g} h"

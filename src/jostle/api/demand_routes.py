@@ -283,7 +283,7 @@ def _editable(word: Word, sheet: Sheet, zones: list[str]) -> EditableWord:
 def _effect(desk: Desk, kept: KeptPlan, plan: Plan, group: str) -> Effect:
     take = desk.take(kept, group, None)
     rehearsal = desk.rehearser.rehearse(with_group(plan, group, take.document), group, take.seed)
-    judged = verdict(rehearsal, with_bounds=False)
+    judged = verdict(rehearsal, whole=False)
     return Effect(
         group=group,
         cost=say_money(judged.figures.cost, plan.currency),

@@ -59,7 +59,7 @@ class Desk:
         """Rehearse a group of a plan that need not be kept."""
         began, plan = time.perf_counter(), brisk(plan)
         rehearsal = self.rehearser.rehearse(plan, group, seed, by_zone)
-        judged = verdict(rehearsal, with_bounds=False)
+        judged = verdict(rehearsal, whole=False)
         spent = (time.perf_counter() - began) * 1000
         return Played(rehearsal, judged, group_page(rehearsal.crew, plan.currency), spent)
 

@@ -14,7 +14,7 @@ from jostle.core.plan.policy import Site
 from jostle.core.plan.quantity import say_money
 from jostle.core.plan.setting import position_of
 from jostle.core.plan.tariff import MONTH_HOURS
-from jostle.core.plan.template_field import template_fields
+from jostle.core.plan.template_field import template_field
 from jostle.core.plan.word import Word
 
 _OF_GROUP = {
@@ -56,8 +56,8 @@ def site_of(plan: Plan, crew: Crew) -> Site:
     return Site(group.work, crew.launch.zones, list(plan.outside), group.maximum - group.minimum)
 
 
-def editor_of(word: Word, plan: Plan, crew: Crew) -> Editor | None:
-    """The editor of a word; None for plain text."""
+def editor_of(word: Word, plan: Plan, crew: Crew, site: Site) -> Editor | None:
+    """The editor of a word of a group at work there; None for plain text."""
     group = crew.group
     if word.path is None:
         return None
@@ -66,7 +66,7 @@ def editor_of(word: Word, plan: Plan, crew: Crew) -> Editor | None:
     match part:
         case "policies":
             policy = next(p for p in group.policies if p.name == place.split(".")[0])
-            return policy.editor(field, word.value, site_of(plan, crew))
+            return policy.editor(field, word.value, site)
         case "calendar":
             return _of_entry(field, word, group)
         case "hands" | "promises":
@@ -148,7 +148,7 @@ def _free(plan: Plan, machine: str) -> str:
 
 def _of_the_launch(name: str, plan: Plan) -> Editor | None:
     """What a group fills in for its template is written as on the template's sheet."""
-    field = next((field for field in template_fields(plan) if field.name == name), None)
+    field = template_field(plan, name)
     if field is None:
         return None
     if field.kind == "flag":

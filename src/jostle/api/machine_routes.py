@@ -146,7 +146,7 @@ def _week(rehearser: Rehearser, plan: Plan, group: str, take: Take, machine: str
         rehearsal = rehearser.rehearse(on_machine(plan, group, plan.groups[group], machine), group, take.seed)
     except PlanError as error:
         return Week(cost="", short="", service="", broken=[], instances="", refused=error.problems[0].message)
-    judged = verdict(rehearsal, with_bounds=False)
+    judged = verdict(rehearsal, whole=False)
     view = verdict_view(rehearsal, judged)
     return Week(
         cost=view.cost,

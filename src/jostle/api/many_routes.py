@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from jostle.api.desk import Desk, DeskDep, PlanDep
-from jostle.api.editor import editor_of
+from jostle.api.editor import editor_of, site_of
 from jostle.api.problem import RESPONSES
 from jostle.core.change.change import Change
 from jostle.core.change.group_change import changed_group
@@ -122,7 +122,7 @@ def _settings(plan: Plan, group: str) -> list[Setting]:
     document = crew.group.model_dump(mode="python")
     found = []
     for path, text in SETTINGS.items():
-        editor = editor_of(Word(text="", path=path, value=setting(document, path)), plan, crew)
+        editor = editor_of(Word(text="", path=path, value=setting(document, path)), plan, crew, site_of(plan, crew))
         if editor is not None:
             found.append(Setting(path=path, text=text, editor=editor.model_copy(update={"hint": ""})))
     return found

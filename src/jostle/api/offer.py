@@ -1,6 +1,7 @@
 """What can be done with a sentence of the page, and what can be added to a section."""
 
 from collections.abc import Mapping, Sequence
+from functools import cache
 
 from pydantic import BaseModel, Field
 
@@ -121,10 +122,8 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
             if not any(isinstance(promise, CostPromise) for promise in group.promises):
                 offers.append(_offer("+ cost limit", "promises", [*promises, CostPromise.start], "budget price spend"))
             return offers
-        case "policies":
-            return [_added("policies", name, start.offer, start.trade) for name, (_, start) in POLICY_STARTS.items()]
-        case "calendar":
-            return [_added("calendar", name, kind.offer, kind.trade) for name, kind in ENTRY_KINDS.items()]
+        case "policies" | "calendar" | "hands":
+            return _of_kinds(section)
         case "leaving":
             brake = group.leaving.brake is not None
             text = "− brake on removals" if brake else "+ brake on removals"
@@ -141,10 +140,18 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
             if group.faults.every is None and not group.faults.never_boots:
                 offers.append(_offer("+ faults to rehearse", "faults", FAULTS, "failure chaos broken instances"))
             return offers
-        case "hands":
-            return [_added("hands", kind.start, f"{kind.offer} then", kind.trade) for kind in HAND_KINDS]
         case _:
             return []
+
+
+@cache
+def _of_kinds(section: str) -> list[Offer]:
+    """What can be added to a section whatever the group is."""
+    if section == "policies":
+        return [_added(section, name, start.offer, start.trade) for name, (_, start) in POLICY_STARTS.items()]
+    if section == "calendar":
+        return [_added(section, name, kind.offer, kind.trade) for name, kind in ENTRY_KINDS.items()]
+    return [_added(section, kind.start, f"{kind.offer} then", kind.trade) for kind in HAND_KINDS]
 
 
 def _optional(crew: Crew) -> list[SheetField]:

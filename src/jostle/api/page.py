@@ -1,5 +1,7 @@
 """A group's page as the screen has it: sentences whose words can be edited, what is found about each, and what can be added."""
 
+from dataclasses import dataclass
+
 from pydantic import BaseModel, Field
 
 from jostle.api.editor import editor_of, site_of
@@ -17,12 +19,13 @@ from jostle.core.rehearsal.closer import leaving_by_each
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 
+@dataclass(frozen=True, slots=True)
 class EditableWord(Word):
     editor: Editor | None = None
 
 
 def editable(word: Word, editor: Editor | None) -> EditableWord:
-    return EditableWord.model_construct(text=word.text, path=word.path, value=word.value, editor=editor)
+    return EditableWord(word.text, word.path, word.value, editor)
 
 
 class ShownFinding(Finding):
@@ -61,7 +64,7 @@ def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[Pag
     for section in page.sections:
         sentences = []
         for sentence in section.sentences:
-            words = [editable(word, _with_next(editor_of(word, plan, crew), word, rehearsal)) for word in sentence.words]
+            words = [editable(word, _with_next(editor_of(word, plan, crew, site), word, rehearsal)) for word in sentence.words]
             about = [_shown(rehearsal, finding) for finding in findings if _concerns(finding, sentence)]
             told = PageSentence(
                 key=sentence.key,
@@ -69,7 +72,7 @@ def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[Pag
                 paused=sentence.key in paused,
                 words=words,
                 note=climbs.get(sentence.key),
-                called=sentence.called and editable(sentence.called, editor_of(sentence.called, plan, crew)),
+                called=sentence.called and editable(sentence.called, editor_of(sentence.called, plan, crew, site)),
                 findings=about,
                 acts=acts_on(sentence.key, crew, site),
             )

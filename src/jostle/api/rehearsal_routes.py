@@ -13,7 +13,7 @@ from jostle.api.page import PageSection, page_of
 from jostle.api.picture import Picture, picture
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, at_ms
-from jostle.api.verdict_view import Between01, VerdictView, between, verdict_view
+from jostle.api.verdict_view import VerdictView, verdict_view
 from jostle.core.change.change import Change
 from jostle.core.checks.conduct import check_promises
 from jostle.core.checks.shortfall import Shortfall, shortfalls
@@ -27,7 +27,7 @@ from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.rehearser import brisk
 from jostle.core.rehearsal.spread import Spread, rehearse_seeds, spread
-from jostle.core.rehearsal.verdict import Attribution, Figures, attribution
+from jostle.core.rehearsal.verdict import Attribution, Figures, attribution, compared
 from jostle.records.store import NotKept, Take
 
 router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
@@ -100,9 +100,9 @@ class ShortfallView(Shortfall):
 
 
 class BoundsView(BaseModel):
-    """The bounds of cost, and the page where they tell more of it than was known without them."""
+    """The verdict with all that takes longer to tell, and the page where that tells more of it than was known without."""
 
-    bounds: Between01
+    verdict: VerdictView
     page: list[PageSection] | None
 
 
@@ -186,13 +186,15 @@ def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: Des
 
 @router.post("/bounds")
 def find_bounds(group: str, wanted: TakeRequest, kept: PlanDep, desk: DeskDep) -> BoundsView:
-    """What perfect foresight and always-peak would cost. It takes longer than a rehearsal, and is asked for after it."""
-    take = desk.take(kept, group, wanted.take)
+    """What perfect foresight and always-peak would cost, and what comes of spot and of a notice. It takes longer than a
+    rehearsal, and is asked for after it."""
+    take, star = desk.take_and_star(kept, group, wanted.take)
     played, _ = desk.changed(kept, group, take, wanted.changes, wanted.seed)
     rehearsal = played.rehearsal
     found = rehearsal.bounds
     told = page_of(rehearsal, played.page, found) if check_promises(rehearsal, found) else None
-    return BoundsView(bounds=between(played.verdict.figures, found), page=told)
+    judged = compared(rehearsal, played.verdict)
+    return BoundsView(verdict=verdict_view(rehearsal, judged, desk.beside(kept, group, star), finished=True), page=told)
 
 
 @router.post("/shortfalls")

@@ -1,6 +1,8 @@
 """The strips of a rehearsal: what the screen draws, already cut to its width and in the units it shows."""
 
+from functools import lru_cache
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,12 +11,14 @@ from pydantic import BaseModel, Field
 from jostle.api.answer import column
 from jostle.core.calendar.orders import HIGHEST, Gate
 from jostle.core.decide.code import Outcome, Stance
+from jostle.core.plan.clock import offsets
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spend import spend_rate
 from jostle.core.rehearsal.strip import Span, lanes, mean_between, rounded, wanted
 
 Numbers = list[float | None]
+BARS_KEPT = 64
 
 
 class Between(BaseModel):
@@ -206,12 +210,19 @@ def _load(rehearsal: Rehearsal, lives: NDArray[np.void]) -> NDArray[np.float64]:
     return mean_between(rehearsal.result.series["cpu"], begin, end)
 
 
+@lru_cache(BARS_KEPT)
+def _bar_edges(zone: ZoneInfo, first: float, tick: float, begin: int, end: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """First ticks of bars of whole hours on the wall, and those after their last, counted from `begin`."""
+    hours = next((h for h in (1, 2, 3, 6, 12, 24) if (end - begin) * tick / 3600 / h <= 60), 24)
+    epochs = np.asarray(first + tick * np.arange(begin, end), dtype=np.float64)
+    number = (epochs + offsets(epochs, zone)) // (hours * 3600)
+    starts = np.concatenate([[0], 1 + np.flatnonzero(np.diff(number))])
+    return starts, np.append(starts[1:], len(number))
+
+
 def spend_strip(rehearsal: Rehearsal, span: Span) -> SpendStrip:
     clock, rate = rehearsal.clock, spend_rate(rehearsal)
-    hours = next((h for h in (1, 2, 3, 6, 12, 24) if (span.end - span.begin) * clock.tick / 3600 / h <= 60), 24)
-    number = clock.wall[span.begin : span.end] // (hours * 3600)
-    starts = np.concatenate([[0], 1 + np.flatnonzero(np.diff(number))])
-    ends = np.append(starts[1:], len(number))
+    starts, ends = _bar_edges(clock.zone, clock.first, clock.tick, span.begin, span.end)
     per_hour = np.add.reduceat(rate[span.begin : span.end], starts) / (ends - starts) * 3600
     times = [(rehearsal.clock.first + (span.begin + edges) * clock.tick) * 1000 for edges in (starts, ends)]
     bars = SpendBars.model_construct(begin=column(times[0]), end=column(times[1]), per_hour=column(np.round(per_hour, 4)))

@@ -163,7 +163,7 @@ def _effect(desk: Desk, kept: KeptPlan, changed: Plan, group: str) -> Effect:
             rehearsal = desk.rehearser.rehearse(with_group(plan, group, take.document), group, take.seed)
         except PlanError as error:
             return Effect(group=group, now=costs[0] if costs else "", then="", refused=error.problems[0].message)
-        costs.append(say_money(verdict(rehearsal, with_bounds=False).figures.cost, plan.currency))
+        costs.append(say_money(verdict(rehearsal, whole=False).figures.cost, plan.currency))
     return Effect(group=group, now=costs[0], then=costs[1])
 
 

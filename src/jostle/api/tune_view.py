@@ -3,7 +3,7 @@
 from pydantic import BaseModel
 
 from jostle.api.desk import Desk
-from jostle.api.editor import editor_of
+from jostle.api.editor import editor_of, site_of
 from jostle.api.strips import Numbers, numbers
 from jostle.api.tune_desk import FoundKept, Running
 from jostle.core.journal.change import changed_words
@@ -120,7 +120,7 @@ def space_view(plan: Plan, group: str, space: list[Varied]) -> list[VariedView]:
 
 def _how(page: Page, path: str, plan: Plan) -> HowRead:
     word = page.words.get(path)
-    editor = None if word is None else editor_of(word, plan, page.crew)
+    editor = None if word is None else editor_of(word, plan, page.crew, site_of(plan, page.crew))
     return HowRead(measure="number", unit="") if editor is None else HowRead(measure=editor.measure, unit=editor.unit)
 
 

@@ -6,7 +6,7 @@ from jostle.core.costs.bounds import Bounds
 from jostle.core.journal.headline import headline
 from jostle.core.plan.quantity import say_duration, say_money, say_number, say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
-from jostle.core.rehearsal.verdict import Difference, Figures, PromiseVerdict, Verdict, bounded, differences
+from jostle.core.rehearsal.verdict import Difference, Figures, PromiseVerdict, Verdict, bounded, differences, is_compared
 
 
 class Between01(BaseModel):
@@ -39,6 +39,7 @@ class VerdictView(BaseModel):
     differences: list[Difference]
     compared_with: int | None
     bounds: Between01
+    whole: bool = Field(description="Whether nothing is left to be told that takes longer")
 
 
 def between(figures: Figures, bounds: Bounds | None) -> Between01:
@@ -51,9 +52,11 @@ def between(figures: Figures, bounds: Bounds | None) -> Between01:
     return Between01(place=place, foresight=said[0], always_peak=said[1])
 
 
-def verdict_view(rehearsal: Rehearsal, verdict: Verdict, beside: tuple[int, Figures] | None = None) -> VerdictView:
-    """A verdict in words; `beside` is the number of a take and its figures, from which the differences are told. The bounds of
-    cost are told where they are at hand."""
+def verdict_view(
+    rehearsal: Rehearsal, verdict: Verdict, beside: tuple[int, Figures] | None = None, finished: bool = False
+) -> VerdictView:
+    """A verdict in words; `beside` is the number of a take and its figures, from which the differences are told; `finished` says
+    that it has been compared. The bounds of cost are told where they are at hand."""
     bounds = rehearsal.bounds_at_hand
     figures = verdict.figures if bounds is None else bounded(verdict.figures, bounds)
     currency, told = figures.currency, headline(figures)
@@ -72,4 +75,5 @@ def verdict_view(rehearsal: Rehearsal, verdict: Verdict, beside: tuple[int, Figu
         differences=differences(figures, beside[1]) if beside else [],
         compared_with=beside[0] if beside else None,
         bounds=between(figures, bounds),
+        whole=bounds is not None and (finished or is_compared(rehearsal)),
     )

@@ -18,6 +18,12 @@ from jostle.records.table import TABLES, ArrangementRow, PlanRow, TakeRow
 MIGRATIONS = Path(__file__).parent / "migrations"
 # The number of the records' form: how many migrations made it
 VERSION = len(list(MIGRATIONS.glob("[0-9]*.py")))
+# Asked for with each edit, and so not put together anew each time
+_TAKE_AND_STAR = """
+    SELECT * FROM take WHERE plan_id = ? AND group_name = ? AND (
+        starred OR number = COALESCE(?, (SELECT MAX(number) FROM take WHERE plan_id = ? AND group_name = ?))
+    )
+"""
 
 
 class NotKept(LookupError):
@@ -142,11 +148,11 @@ class Store:
 
     def plan(self, plan_id: int) -> KeptPlan:
         with self.reading():
-            row = PlanRow.select(PlanRow.revision).where(PlanRow.id == plan_id).first()
+            row = self._database.execute_sql("SELECT revision FROM plan WHERE id = ?", (plan_id,)).fetchone()
             if row is None:
                 raise NotKept(f"there is no plan {plan_id}")
             known = self._plans.get(plan_id)
-            if known is None or known.revision != row.revision:
+            if known is None or known.revision != row[0]:
                 full = PlanRow.get_by_id(plan_id)
                 known = KeptPlan(plan_id, full.revision, read_plan(json.loads(full.document)))
                 self._plans[plan_id] = known
@@ -266,8 +272,7 @@ class Store:
     def take_and_star(self, plan_id: int, group: str, number: int | None) -> tuple[Take | None, Take | None]:
         """A take by its number, the newest if left out, and the starred one; None for what there is not."""
         with self.reading():
-            last = of_group(TakeRow, plan_id, group, fn.MAX(TakeRow.number)).scalar() if number is None else number
-            found = [_take(row) for row in of_group(TakeRow, plan_id, group).where((TakeRow.number == last) | TakeRow.starred)]
+            found = [_take(row) for row in TakeRow.raw(_TAKE_AND_STAR, plan_id, group, number, plan_id, group)]
         starred = next((take for take in found if take.starred), None)
         chosen = [take for take in found if number in (None, take.number)]
         return max(chosen, key=lambda take: take.number, default=None), starred

@@ -139,11 +139,11 @@ export function useRehearsal(
   }, [went, ask]);
 
   useEffect(() => {
-    if (planId === undefined || !answer || answer.verdict.bounds.foresight !== null) return;
+    if (planId === undefined || !answer || answer.verdict.whole) return;
     const asked = new AbortController();
     const { take, changes, seed } = shown.current;
     const look = async () => {
-      const { bounds, page } = await answered(
+      const { verdict, page } = await answered(
         api.POST("/api/plans/{plan_id}/groups/{group}/bounds", {
           params: { path: { plan_id: planId, group } },
           body: { take, changes, seed },
@@ -151,7 +151,7 @@ export function useRehearsal(
         }),
       );
       // Another picture may have come in the meantime, and is not to be lost for this.
-      const completed = { ...answer, verdict: { ...answer.verdict, bounds }, page: page ?? answer.page };
+      const completed = { ...answer, verdict, page: page ?? answer.page };
       setAnswer((now) => (now === answer ? completed : now));
     };
     const timer = setTimeout(() => look().catch(() => undefined), REST);

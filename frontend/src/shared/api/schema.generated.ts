@@ -401,7 +401,8 @@ export interface paths {
         put?: never;
         /**
          * Find Bounds
-         * @description What perfect foresight and always-peak would cost. It takes longer than a rehearsal, and is asked for after it.
+         * @description What perfect foresight and always-peak would cost, and what comes of spot and of a notice. It takes longer than a
+         *     rehearsal, and is asked for after it.
          */
         post: operations["find_bounds_api_plans__plan_id__groups__group__bounds_post"];
         delete?: never;
@@ -2145,10 +2146,10 @@ export interface components {
         };
         /**
          * BoundsView
-         * @description The bounds of cost, and the page where they tell more of it than was known without them.
+         * @description The verdict with all that takes longer to tell, and the page where that tells more of it than was known without.
          */
         BoundsView: {
-            bounds: components["schemas"]["Between01"];
+            verdict: components["schemas"]["VerdictView"];
             /** Page */
             page: components["schemas"]["PageSection"][] | null;
         };
@@ -5584,6 +5585,11 @@ export interface components {
             /** Compared With */
             compared_with: number | null;
             bounds: components["schemas"]["Between01"];
+            /**
+             * Whole
+             * @description Whether nothing is left to be told that takes longer
+             */
+            whole: boolean;
         };
         /** VersionDifference */
         VersionDifference: {

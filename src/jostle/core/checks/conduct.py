@@ -23,23 +23,23 @@ def check_activity(rehearsal: Rehearsal) -> list[Finding]:
     at rest, and no asking."""
     rows = rehearsal.result.decisions
     there = rows["serving"] > 0
-    views = rehearsal.result.views[there]
+    views = rehearsal.result.views
     fewest = np.maximum(rehearsal.crew.group.minimum, rehearsal.result.setup.orders["low"][: len(rows)])
     desired = rows["desired"][there]
     at_rest = desired <= fewest[there]
     found: list[Finding] = []
     for number, policy in enumerate(rehearsal.crew.group.policies):
-        if policy.paused or rehearsal.crew.group.policies_paused or not len(views):
+        if policy.paused or rehearsal.crew.group.policies_paused or not len(desired):
             continue
-        states, path = views["state"][:, number], f"policies.{policy.name}"
-        asking = np.isin(states, (Stance.ASKING, Stance.WAITING))
-        acting = float((asking & ~(at_rest & (views["ask"][:, number] < desired))).mean())
+        states, path = views["state"][:, number][there], f"policies.{policy.name}"
+        asking = (states == Stance.ASKING) | (states == Stance.WAITING)
+        acting = float((asking & ~(at_rest & (views["ask"][:, number][there] < desired))).mean())
         blind = float((states == Stance.NO_DATA).mean())
         if blind > OFTEN:
             text = f"It has no data {say_share(blind)} of the time, and without data it asks for nothing."
             found.append(Finding(code="no-data", severity="warning", path=path, text=text))
         elif not asking.any():
-            values = views["value"][:, number]
+            values = views["value"][:, number][there]
             low, high = float(np.nanmin(values)), float(np.nanmax(values))
             text = f"It never asks for anything in this rehearsal: {policy.stays(low, high)}."
             found.append(Finding(code="never-acts", severity="note", path=path, text=text))

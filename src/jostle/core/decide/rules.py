@@ -1,5 +1,6 @@
 """The standing orders of a group in plain numbers: what `decide` goes by."""
 
+from functools import cache
 from typing import NamedTuple
 
 import numpy as np
@@ -61,7 +62,12 @@ class Rules(NamedTuple):
 
 def rows(shape: int | tuple[int, ...], kind: np.dtype) -> np.recarray:
     """Empty rows whose fields are attributes, in compiled code and in plain Python alike."""
-    return np.zeros(shape, kind).view(np.recarray)
+    return np.zeros(shape, _with_attributes(kind)).view(np.recarray)
+
+
+@cache
+def _with_attributes(kind: np.dtype) -> np.dtype:
+    return np.dtype((np.record, kind))
 
 
 def rules_of(group: Group, unit: float, zones: list[str], outside: list[str]) -> Rules:

@@ -1,5 +1,7 @@
 """Choosing who leaves, and sending them."""
 
+import numpy as np
+
 from jostle.core.compiled import hot, inner, leaf
 from jostle.core.decide.code import NOBODY, Cause, Reason, Standing
 from jostle.core.decide.leaving import is_kept, next_to_leave, paid_left, why_it
@@ -113,6 +115,17 @@ def pinned_there(state: State) -> int:
         if one.pinned and (one.state <= Life.SERVING or one.state == Life.BROKEN):
             number += 1
     return number
+
+
+@leaf
+def next_by_each(setup: Setup, state: State, time: float, each: np.ndarray, chosen: np.ndarray) -> None:
+    """Write into `chosen` which instance would leave next by each of the criteria alone, NOBODY where none would. The rules of
+    `setup` are to have one criterion, which is written over."""
+    number = list_candidates(setup, state, time)
+    for k in range(len(each)):
+        setup.rules.criteria[0] = each[k]
+        c = next_to_leave(setup.rules, state.candidates, number, state.zones["present"])
+        chosen[k] = NOBODY if c == NOBODY else state.candidates[c].number
 
 
 @leaf

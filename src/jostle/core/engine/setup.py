@@ -109,6 +109,7 @@ KIND = np.dtype(
     ],
     align=True,
 )
+_FIXED, _KIND = frozenset(FIXED.names or ()), frozenset(KIND.names or ())
 
 
 class Setup(NamedTuple):
@@ -154,10 +155,10 @@ class Setup(NamedTuple):
 
     def of(self, name: str) -> Any:
         """One of the fixed numbers, of the first kind of machine, or of the rules, as plain Python."""
-        return self._holder(name)[name][0].item()
+        return self._holder(name).view(np.ndarray)[name][0].item()
 
     def _holder(self, name: str) -> np.ndarray:
-        return next((rows for rows in (self.fixed, self.kinds) if name in (rows.dtype.names or ())), self.rules.row)
+        return self.fixed if name in _FIXED else self.kinds if name in _KIND else self.rules.row
 
     def changed(self, **numbers: Any) -> "Setup":
         """The same setup with some of the fixed numbers, those of every kind of machine, and the rules replaced."""

@@ -39,7 +39,9 @@ class Editor(BaseModel):
         """The same with a range that has room above a value, where it is a range."""
         if self.kind != "number" or isinstance(value, bool) or not isinstance(value, int | float):
             return self
-        return self.model_copy(update={"maximum": max(self.maximum, 1.5 * value * self.scale)})
+        if 1.5 * value * self.scale <= self.maximum:
+            return self
+        return self.model_copy(update={"maximum": 1.5 * value * self.scale})
 
 
 def editor_in(editors: Mapping[str, Editor], field: str, value: Any) -> Editor | None:

@@ -65,9 +65,9 @@ def setting(data: Any, path: str) -> Any:
 
 
 def with_setting(data: Any, path: str, value: Any) -> Any:
-    """A copy of plain data with the value at a path replaced. Raises PlanError where the path leads nowhere."""
-    changed = copy.deepcopy(data)
-    here: Any = changed
+    """Plain data with the value at a path replaced; what does not lie on the path is shared with `data`. Raises PlanError where
+    the path leads nowhere."""
+    changed = here = copy.copy(data)
     walked: tuple[str, ...] = ()
     *steps, last = path.split(".")
     for step in steps:
@@ -78,9 +78,8 @@ def with_setting(data: Any, path: str, value: Any) -> Any:
                 here[key] = {}
             if key not in here:
                 raise PlanError([Problem(walked, step, f"leads nowhere; there is: {', '.join(map(str, here))}")])
-            here = here[key]
-        else:
-            here = here[key]
+        here[key] = copy.copy(here[key])
+        here = here[key]
     here[_find(here, last, walked)] = value
     return changed
 

@@ -48,6 +48,7 @@ FIELDS = (
     SheetField("protected", "Protected", "flag", "yes"),
     SheetField("logs", "Logs", "text", "journal"),
 )
+_FIELDS = {field.name: field for field in FIELDS}
 _KINDS = {field.name: field.kind for field in FIELDS}
 
 
@@ -61,15 +62,18 @@ class TemplateField(BaseModel):
 
 
 def template_fields(plan: Plan) -> list[TemplateField]:
-    known: dict[str, Iterable[str]] = {
-        "machine": plan.machines,
-        "subnets": plan.subnets,
-        "firewall": plan.firewall,
-    }
-    return [
-        TemplateField(name=field.name, label=field.label, kind=field.kind, choices=list(known.get(field.name, field.known)))
-        for field in FIELDS
-    ]
+    return [_as_written(field, plan) for field in FIELDS]
+
+
+def template_field(plan: Plan, name: str) -> TemplateField | None:
+    """One of them; None for a name that is none."""
+    field = _FIELDS.get(name)
+    return field and _as_written(field, plan)
+
+
+def _as_written(field: SheetField, plan: Plan) -> TemplateField:
+    known: dict[str, Iterable[str]] = {"machine": plan.machines, "subnets": plan.subnets, "firewall": plan.firewall}
+    return TemplateField(name=field.name, label=field.label, kind=field.kind, choices=list(known.get(field.name, field.known)))
 
 
 def written_field(name: str, value: Any) -> str:

@@ -1,6 +1,7 @@
 """Words that know which setting they stand for, and the sentences and sections they make up."""
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -10,10 +11,9 @@ from jostle.core.plan.quantity import say_duration, say_number, say_share
 from jostle.core.plan.wall import say_moment
 
 
-class Word(BaseModel):
+@dataclass(frozen=True, slots=True)
+class Word:
     """Text, and where it stands for a setting of the group, the path to it and its value in the base unit."""
-
-    model_config = ConfigDict(frozen=True)
 
     text: str
     path: str | None = None

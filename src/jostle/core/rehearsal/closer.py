@@ -3,7 +3,7 @@
 import numpy as np
 
 from jostle.core.decide.code import NOBODY, Criterion
-from jostle.core.engine.leaving import next_out
+from jostle.core.engine.leaving import next_by_each, next_out
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.state import new_state
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -24,13 +24,10 @@ def leaving_at(rehearsal: Rehearsal, seconds: float) -> tuple[int, int] | None:
 
 def leaving_by_each(rehearsal: Rehearsal) -> dict[str, int]:
     """Who would leave at the end of a rehearsal if only one criterion counted, counted from 0."""
-    found = {}
-    for criterion in Criterion:
-        rules = rehearsal.result.setup.rules._replace(criteria=np.array([criterion], np.int8))
-        chosen = _next(Result(rehearsal.result.setup._replace(rules=rules), rehearsal.result.state))
-        if chosen is not None:
-            found[criterion.name.lower()] = chosen[0]
-    return found
+    result, chosen = rehearsal.result, np.zeros(len(Criterion), np.int64)
+    alone = result.setup._replace(rules=result.setup.rules._replace(criteria=np.zeros(1, np.int8)))
+    next_by_each(alone, result.state, result.elapsed, np.array(list(Criterion), np.int8), chosen)
+    return {criterion.name.lower(): int(one) for criterion, one in zip(Criterion, chosen, strict=True) if one != NOBODY}
 
 
 def _next(result: Result) -> tuple[int, int] | None:

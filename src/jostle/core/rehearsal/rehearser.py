@@ -71,13 +71,16 @@ class Rehearser:
         if sharing:
             result = self._together(plan, sharing, seed, group_name if by_zone else None)[sharing.index(group_name)]
         else:
-            setup = self.setup_of(plan, group_name, seed)
+            setup = self._setup(plan, crew, seed)
             result = run(setup.changed(meter_zones=True) if by_zone else setup)
         return Rehearsal(plan, group_name, seed, crew, clock, result, self.find_bounds)
 
     def setup_of(self, plan: Plan, group_name: str, seed: int) -> Setup:
         """What the engine is given for one group by itself."""
-        crew, clock = crew_of(plan, group_name), self._clock(plan)
+        return self._setup(plan, crew_of(plan, group_name), seed)
+
+    def _setup(self, plan: Plan, crew: Crew, seed: int) -> Setup:
+        clock = self._clock(plan)
         demand, apart = plan.demands[crew.group.demand], isinstance(crew.group.work, Requests)
         loads = [hand for hand in crew.group.hands if isinstance(hand, HandLoad)]
         # What asks again once it is answered is known only as it goes.

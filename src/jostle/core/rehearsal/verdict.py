@@ -114,16 +114,25 @@ class Verdict(BaseModel):
     promises: list[PromiseVerdict]
 
 
-def verdict(rehearsal: Rehearsal, with_bounds: bool = True) -> Verdict:
-    """Judge a rehearsal; its bounds of cost take longer than the rest and can be left out."""
+def verdict(rehearsal: Rehearsal, whole: bool = True) -> Verdict:
+    """Judge a rehearsal; what other rehearsals have to be played for takes longer than the rest and can be left out."""
     figures = _figures(rehearsal)
-    if with_bounds:
-        figures = bounded(figures, rehearsal.bounds)
-    figures = figures.model_copy(update={"cut_off_untold": _untold(rehearsal)})
-    figures = figures.model_copy(update={"kept_back_by_spot": kept_back(rehearsal, figures.cost)})
     judged = [_judged(rehearsal, figures, p) for p in rehearsal.crew.group.promises]
     counted = {"promises": len(judged), "promises_kept": sum(one.kept for one in judged)}
-    return Verdict(figures=figures.model_copy(update=counted), promises=judged)
+    found = Verdict(figures=figures.model_copy(update=counted), promises=judged)
+    return compared(rehearsal, found) if whole else found
+
+
+def compared(rehearsal: Rehearsal, judged: Verdict) -> Verdict:
+    """A verdict with what is found by playing otherwise: the bounds of cost, no notice, nothing on spot."""
+    figures = bounded(judged.figures, rehearsal.bounds)
+    besides = {"cut_off_untold": _untold(rehearsal), "kept_back_by_spot": kept_back(rehearsal, figures.cost)}
+    return judged.model_copy(update={"figures": figures.model_copy(update=besides)})
+
+
+def is_compared(rehearsal: Rehearsal) -> bool:
+    """Whether a verdict that is found at once says all that there is, but for the bounds of cost."""
+    return not (rehearsal.result.setup.of("notice_times") or rehearsal.result.setup.of("spot"))
 
 
 def bounded(figures: Figures, bounds: Bounds) -> Figures:

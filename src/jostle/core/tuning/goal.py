@@ -85,7 +85,7 @@ class Goal:
         cost = short = changes = missed = 0.0
         kept = looked = 0
         for seed in seeds:
-            told = verdict(rehearser.rehearse(plan, self.group, seed), with_bounds=False)
+            told = verdict(rehearser.rehearse(plan, self.group, seed), whole=False)
             looked += 1
             cost += float(told.figures.cost)
             short += told.figures.short_minutes

@@ -77,7 +77,7 @@ def _broken(plan: Plan, group: str, rehearser: Rehearser, seeds: tuple[int, ...]
     """The first rehearsal in which a promise is broken."""
     for seed in seeds:
         rehearsal = rehearser.rehearse(plan, group, seed)
-        if not all(promise.kept for promise in verdict(rehearsal, with_bounds=False).promises):
+        if not all(promise.kept for promise in verdict(rehearsal, whole=False).promises):
             return rehearsal
     return None
 
@@ -90,7 +90,7 @@ def _said(rehearsal: Rehearsal) -> str:
         begins, ends = edges[::2], edges[1::2]
         worst = int(begins[int((ends - begins).argmax())])
         return f"breaks {say_time(rehearsal.clock, worst * rehearsal.clock.tick)}"
-    broken = [promise.text for promise in verdict(rehearsal, with_bounds=False).promises if not promise.kept]
+    broken = [promise.text for promise in verdict(rehearsal, whole=False).promises if not promise.kept]
     return f"no longer keeps {broken[0]}"
 
 
