@@ -32,6 +32,7 @@ from jostle.core.plan.problem import PlanError
 from jostle.core.plan.setting import setting
 from jostle.core.plan.template import FirewallRule
 from jostle.core.plan.template_field import template_fields
+from jostle.core.plan.watch import WATCH_KINDS
 from jostle.core.plan.work import WORK_KINDS
 from jostle.core.rehearsal.rehearsal import crew_of
 from tests.plans import data
@@ -121,7 +122,7 @@ class Walk:
         crew = crew_of(plan, "web")
         page = group_page(crew, plan.currency)
         for path, word in page.words.items():
-            assert editor_of(word, plan, crew) is not None, path
+            assert editor_of(word, plan, crew, site_of(plan, crew)) is not None, path
             self.found.add(in_general(path, document))
         offers = [offer for section in page.sections for offer in offers_for(section.key, crew, list(self.plan.databases))]
         for section in page.sections:
@@ -193,7 +194,7 @@ def test_an_outside_metric_is_chosen_with_its_series_and_left_again():
     path = "policies.add-on-cpu.metric"
     crew = crew_of(with_group(plan, "web", document), "web")
     word = group_page(crew, plan.currency).words[path]
-    choices = [choice.value for choice in editor_of(word, plan, crew).choices]
+    choices = [choice.value for choice in editor_of(word, plan, crew, site_of(plan, crew)).choices]
     assert "outside:footfall" in choices
     outside = changed_group(document, [Change(path=path, value="outside:footfall")], start)
     policy = with_group(plan, "web", outside).groups["web"].policies[0]
@@ -204,7 +205,7 @@ def test_an_outside_metric_is_chosen_with_its_series_and_left_again():
 
 
 def test_every_setting_of_a_plan_is_found_on_a_screen():
-    """What is neither a group's nor a demand's: the frame, the catalogue, the network, templates, budgets."""
+    """What is neither a group's nor a demand's: the frame, the catalogue, the network, templates, budgets, watches."""
     plan = roomy()
     words = frame_sentence(plan).words + prices_words(plan.prices, plan.currency)
     words += [
@@ -219,6 +220,9 @@ def test_every_setting_of_a_plan_is_found_on_a_screen():
     found = {re.sub(r"^(machines|subnets|firewall|databases|outside)\.[a-z0-9-]+", r"\1.*", path) for path in paths}
     found |= {f"templates.*.versions.*.{field.name}" for field in template_fields(plan)}
     found |= {f"budgets.*.{field}" for field in Budgets.model_fields["budgets"].annotation.__args__[0].model_fields}
+    for kind, model in WATCH_KINDS.items():
+        watch = model.model_validate({**model.start, "quiet": {"from": "22:00", "until": "07:00"}})
+        found |= {str(word.path).replace("watches.0", f"watches.*<{kind}>") for word in watch.words("watches.0")}
     apart = ("groups.", "demands.", "uses", "parameters", "jostle")
     brought = {"outside.*.file", "outside.*.gaps", *(f"outside.*.samples.{field}" for field in Samples.model_fields)}
     stamped = {"templates.*.versions.*.made"}

@@ -34,11 +34,13 @@ from jostle.api import (
     rehearsal_routes,
     template_routes,
     tune_routes,
+    watch_routes,
 )
 from jostle.api.desk import Desk
 from jostle.api.guard import Guard, policy
 from jostle.api.live_desk import LiveDesk
 from jostle.api.tune_desk import TuneDesk
+from jostle.api.watch_desk import WatchDesk
 from jostle.records.store import Store
 
 # Rehearsals at once: the engine runs beside Python, but more threads than these only wait for each other
@@ -52,8 +54,9 @@ async def _few_threads(app: FastAPI) -> AsyncIterator[None]:
     yield
 
 
-def create_app(store: Store | None) -> FastAPI:
-    """The service over a store. Without a store it can only describe itself."""
+def create_app(store: Store | None, private_targets: bool = False) -> FastAPI:
+    """The service over a store. Without a store it can only describe itself. `private_targets` lets notices be sent to this
+    machine and its network."""
     app = FastAPI(
         title="Jostle",
         version=__version__,
@@ -84,10 +87,12 @@ def create_app(store: Store | None) -> FastAPI:
     app.include_router(reading_routes.router)
     app.include_router(template_routes.router)
     app.include_router(tune_routes.router)
+    app.include_router(watch_routes.router)
     app.state.streams = set()
     if store is not None:
         app.state.desk = Desk(store)
-        app.state.live_desk = LiveDesk(app.state.desk)
+        app.state.watch_desk = WatchDesk(store, private_targets)
+        app.state.live_desk = LiveDesk(app.state.desk, app.state.watch_desk)
         app.state.tune_desk = TuneDesk(app.state.desk)
     if (WEB / "index.html").exists():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"))

@@ -1,6 +1,6 @@
 """Routes for what was spent: by day and hour and for what, what is likely, budgets, files out."""
 
-from datetime import date
+from datetime import date, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
@@ -10,14 +10,19 @@ from jostle.api.costs_view import CostsView, Curve, costs_view, curve
 from jostle.api.desk import PlanDep
 from jostle.api.live_routes import LiveDep
 from jostle.api.problem import RESPONSES
+from jostle.api.reasons_view import DifferenceView, Reasons, difference_view, reasons_view
 from jostle.core.plan.budget import Budget
 from jostle.core.plan.plan import read_plan
 from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.wall import FIRST_YEAR, LAST_YEAR
 from jostle.formats.costs_csv import Form, write_costs
 from jostle.live.spent import spent
 
 router = APIRouter(prefix="/api/plans/{plan_id}/costs", responses=RESPONSES)
-Chosen = Annotated[date | None, Query(description="A day such as 2025-07-10, on the plan's wall clock")]
+FIRST_DAY, LAST_DAY = date(FIRST_YEAR, 1, 1), date(LAST_YEAR, 12, 31)
+Chosen = Annotated[
+    date | None, Query(ge=FIRST_DAY, le=LAST_DAY, description="A day such as 2025-07-10, on the plan's wall clock")
+]
 
 
 class Budgets(BaseModel):
@@ -27,15 +32,48 @@ class Budgets(BaseModel):
 
 
 @router.get("")
-def show_costs(kept: PlanDep, desk: LiveDep, begin: Chosen = None, end: Chosen = None) -> CostsView | None:
+def show_costs(
+    kept: PlanDep,
+    desk: LiveDep,
+    begin: Chosen = None,
+    end: Chosen = None,
+    beside: Annotated[date | None, Query(ge=FIRST_DAY, le=LAST_DAY, description="First of as many days to compare with")] = None,
+) -> CostsView | None:
     """What was spent from one day to another, both included; null where nothing lives."""
     running = desk.of(kept.id)
     if running is None:
         return None
+    _in_order(begin, end)
+    with desk.still(running) as live:
+        return costs_view(live, begin, end, kept.plan.budgets, beside)
+
+
+@router.get("/reasons")
+def show_reasons(kept: PlanDep, desk: LiveDep, begin: Chosen = None, end: Chosen = None) -> Reasons:
+    """What was needed of it, and what sleep and spot kept back; it takes longer than the rest."""
+    _in_order(begin, end)
+    with desk.still(desk.required(kept.id)) as live:
+        return reasons_view(live, begin, end)
+
+
+@router.get("/difference")
+def show_difference(
+    kept: PlanDep,
+    desk: LiveDep,
+    group: Annotated[str, Query(max_length=200)],
+    day: Annotated[date, Query(description="A day that was lived, such as 2025-07-10")],
+) -> DifferenceView:
+    """Why a day of a group came to another amount than was rehearsed; it is played with one thing more in place each time."""
+    with desk.still(desk.required(kept.id)) as live:
+        first, last = (datetime.fromtimestamp(at, live.plan.zone).date() for at in (live.first, live.now))
+        if not first <= day <= last:
+            raise PlanError([Problem(("day",), str(day), f"was not lived; there are {first} to {last}")])
+        return difference_view(live, group, day)
+
+
+def _in_order(begin: date | None, end: date | None) -> None:
     if begin and end and end < begin:
         raise PlanError([Problem(("end",), str(end), f"lies before {begin}, the first day")])
-    with desk.still(running) as live:
-        return costs_view(live, begin, end, kept.plan.budgets)
 
 
 @router.get("/curve")

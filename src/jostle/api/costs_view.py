@@ -49,6 +49,16 @@ class GroupCost(BaseModel):
     cost: str
     unit_cost: str
     share: str
+    beside: str = Field(description="Its cost in the span that is compared with, and how much more it is now")
+
+
+class Beside(BaseModel):
+    """A span of as many days, compared with."""
+
+    begin: str
+    span: str
+    cost: str
+    change: str
 
 
 class Part(BaseModel):
@@ -88,6 +98,8 @@ class CostsView(BaseModel):
     table: list[GroupCost]
     partings: list[Parting]
     budgets: list[BudgetState]
+    cost: str = Field(description="Of the chosen days")
+    beside: Beside | None
 
 
 class Curve(BaseModel):
@@ -104,8 +116,9 @@ class Curve(BaseModel):
     reached: str | None = Field(description="When the budget is likely to be reached")
 
 
-def costs_view(live: Live, begin: date | None, end: date | None, budgets: list[Budget]) -> CostsView:
-    """Everything of the days from `begin` to `end`, both included; all that were lived if left out."""
+def costs_view(live: Live, begin: date | None, end: date | None, budgets: list[Budget], beside: date | None = None) -> CostsView:
+    """Everything of the days from `begin` to `end`, both included, all that were lived if left out; compared with as many days
+    from `beside` on."""
     zone, currency = live.plan.zone, live.plan.currency
     first, today = (datetime.fromtimestamp(at, zone).date() for at in (live.first, live.now - 1))
     begin, end = begin or first, min(end or today, today)
@@ -130,22 +143,40 @@ def costs_view(live: Live, begin: date | None, end: date | None, budgets: list[B
     chosen = {name: list(_within(live, name, begin, end)) for name in names}
     spent = sum((entry.amount for entries in chosen.values() for entry in entries), Decimal())
     one_day = begin == end
+    other: dict[str, Decimal] = {}
+    if beside is not None:
+        before = beside + (end - begin)
+        other = {name: sum((entry.amount for entry in _within(live, name, beside, before)), Decimal()) for name in names}
     hours = _hours_of(live, names, begin) if one_day else []
     return CostsView(
         currency=currency,
         spent=say_money(sum((book.total() for book in books.values()), Decimal()), currency),
         lived_for=f"{(today - first).days + 1} days",
-        span=f"{begin:%a} {begin.day} {begin:%b}" + ("" if one_day else f" to {end:%a} {end.day} {end:%b}"),
+        span=_span(begin, end),
         begin=begin.isoformat(),
         end=end.isoformat(),
         groups=names,
         days=days,
         hours=hours,
         dearest_hour=max(hours, key=lambda bar: sum(bar.shares)).said if hours else "",
-        table=[_row(live, name, chosen[name], begin, end, spent) for name in names],
+        table=[_row(live, name, chosen[name], begin, end, spent, other.get(name)) for name in names],
         partings=_partings(live, chosen, currency),
         budgets=[_budget(number, one, live, today) for number, one in enumerate(budgets)],
+        cost=say_money(spent, currency),
+        beside=None
+        if beside is None
+        else _beside(beside, beside + (end - begin), spent, sum(other.values(), Decimal()), currency),
     )
+
+
+def _span(begin: date, end: date) -> str:
+    return f"{begin:%a} {begin.day} {begin:%b}" + ("" if begin == end else f" to {end:%a} {end.day} {end:%b}")
+
+
+def _beside(begin: date, end: date, now: Decimal, then: Decimal, currency: str) -> Beside:
+    change = f"{'−' if now < then else '+'} {say_money(abs(now - then), currency)}"
+    share = f", {'−' if now < then else '+'} {say_share(float(abs(now - then) / then))}" if then else ""
+    return Beside(begin=begin.isoformat(), span=_span(begin, end), cost=say_money(then, currency), change=change + share)
 
 
 def _day_of(hour: Hour, live: Live) -> date:
@@ -200,7 +231,7 @@ def _hours_of(live: Live, names: list[str], day: date) -> list[HourBar]:
     ]
 
 
-def _row(live: Live, name: str, entries: list[Entry], begin: date, end: date, whole: Decimal) -> GroupCost:
+def _row(live: Live, name: str, entries: list[Entry], begin: date, end: date, whole: Decimal, then: Decimal | None) -> GroupCost:
     life, currency = live.lives[name], live.plan.currency
     hours = [hour for hour in life.ledger().hours if begin <= _day_of(hour, live) <= end]
     amount = sum((entry.amount for entry in entries), Decimal())
@@ -217,6 +248,9 @@ def _row(live: Live, name: str, entries: list[Entry], begin: date, end: date, wh
         cost=say_money(amount, currency),
         unit_cost=each,
         share=say_share(float(amount / whole)) if whole else "",
+        beside=""
+        if then is None
+        else f"{say_money(then, currency)} ({'−' if amount < then else '+'} {say_money(abs(amount - then), currency)})",
     )
 
 
@@ -234,10 +268,10 @@ def _partings(live: Live, chosen: dict[str, list[Entry]], currency: str) -> list
             found["zone"]["the group" if own else entry.zone] += entry.amount
             found["version"]["the group" if own else f"{life.leg.crew.launch.template} {entry.version}"] += entry.amount
             found["owned"]["the group" if own else "overflow" if entry.overflow else "owned"] += entry.amount
-    return [Parting(by=by, parts=_parts(amounts, currency)) for by, amounts in found.items()]
+    return [Parting(by=by, parts=parts_of(amounts, currency)) for by, amounts in found.items()]
 
 
-def _parts(amounts: dict[str, Decimal], currency: str) -> list[Part]:
+def parts_of(amounts: dict[str, Decimal], currency: str) -> list[Part]:
     whole = sum(amounts.values(), Decimal()) or Decimal(1)
     ranked = sorted(amounts.items(), key=lambda one: -one[1])
     return [Part(name=name, amount=say_money(amount, currency), share=float(amount / whole)) for name, amount in ranked if amount]

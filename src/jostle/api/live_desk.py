@@ -11,6 +11,7 @@ import structlog
 
 from jostle.api.desk import Desk
 from jostle.api.signal import Signal
+from jostle.api.watch_desk import WatchDesk
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.live.live import Begun, Done, Live
@@ -30,6 +31,7 @@ class Running:
     """A plan that lives, with its clock's pace. What is lived goes on under `lock` only; `signal` tells of all that happens."""
 
     id: int
+    plan_id: int
     live: Live
     pace: float
     running: bool
@@ -43,8 +45,8 @@ class Running:
 class LiveDesk:
     """Owns what lives, by plan, with a thread for each clock that runs."""
 
-    def __init__(self, desk: Desk) -> None:
-        self.desk = desk
+    def __init__(self, desk: Desk, watch: WatchDesk) -> None:
+        self.desk, self.watch = desk, watch
         self.store = LiveStore(desk.store)
         # Lives are few and long: what they are made from is needed once, and is not worth the room that it takes.
         self.rehearser = Rehearser(most_bytes=0)
@@ -60,7 +62,7 @@ class LiveDesk:
                     return None
                 live = Live.begin(kept.plan, kept.begun, self.rehearser)
                 live.replay(kept.log, kept.clock)
-                self._known[plan_id] = Running(kept.id, live, kept.pace, False)
+                self._known[plan_id] = Running(kept.id, plan_id, live, kept.pace, False)
                 if kept.running:
                     self._start(self._known[plan_id])
             return self._known[plan_id]
@@ -87,8 +89,14 @@ class LiveDesk:
             if until is not None:
                 live.go_on(until, quickly=True)
             number = self.store.begin(kept.id, plan, begun, live.now, PACES[2])
-            self._known[kept.id] = Running(number, live, PACES[2], False)
-        return self._known[kept.id]
+            running = self._known[kept.id] = Running(number, kept.id, live, PACES[2], False)
+        self._look(running)
+        return running
+
+    def _look(self, running: Running) -> None:
+        """Have what came to be so told."""
+        plan = self.desk.store.plan(running.plan_id).plan
+        self.watch.look(running.plan_id, plan, running.id, running.live)
 
     def end(self, plan_id: int) -> None:
         with self._lock:
@@ -112,6 +120,7 @@ class LiveDesk:
         with running.lock:
             running.live.go_on(until, quickly=True)
             self.store.keep_clock(running.id, running.live.now, running.pace, running.running)
+            self._look(running)
         running.signal.tell()
 
     def lay(self, running: Running, group: str, hand: dict[str, Any]) -> Done:
@@ -154,6 +163,7 @@ class LiveDesk:
                     if ended or now - kept > KEEP:
                         self.store.keep_clock(running.id, running.live.now, running.pace, running.running)
                         kept = now
+                    self._look(running)
                 running.trouble = None
             except NotKept:
                 break

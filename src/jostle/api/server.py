@@ -43,12 +43,13 @@ class ServeError(RuntimeError):
 
 
 class Settings(BaseSettings):
-    """From the environment: JOSTLE_PORT and JOSTLE_DATA."""
+    """From the environment: JOSTLE_PORT, JOSTLE_DATA and JOSTLE_PRIVATE_TARGETS."""
 
     model_config = SettingsConfigDict(env_prefix="JOSTLE_")
 
     port: int = Field(default=PORT, ge=1, le=65535)
     data: Path = user_data_path("jostle")
+    private_targets: bool = Field(default=False, description="Whether notices are sent to this machine and its network too")
 
 
 def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
@@ -65,13 +66,14 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
     _give_memory_back()
     store = open_records(settings.data)
     warm_up()
-    app = create_app(store)
+    app = create_app(store, settings.private_targets)
     if with_demo and not store.plans():
         _load_demo(app.state.live_desk)
         log.info("demo data loaded", file=str(settings.data / "jostle.sqlite"))
     sys.setswitchinterval(SWITCH_AFTER)
     _give_compiler_back()
     log.info("serving", url=f"http://{HOST}:{settings.port}/")
+    app.state.watch_desk.wake()
     Service(app, settings.port).run()
 
 

@@ -22,7 +22,7 @@ from jostle.cli.given import (
 )
 from jostle.cli.progress import watched
 from jostle.cli.refusal import refusal
-from jostle.cli.service import backup, demo, restore, serve
+from jostle.cli.service import backup, demo, receive, restore, serve
 from jostle.cli.standin import provider_app, standin
 from jostle.cli.starts import new, starts
 from jostle.cli.steer import hand, state
@@ -333,7 +333,7 @@ def schema() -> None:
     typer.echo(json.dumps(Plan.model_json_schema(), indent=2, ensure_ascii=False))
 
 
-for command in (starts, new, tune, state, hand, serve, demo, standin, backup, restore):
+for command in (starts, new, tune, state, hand, serve, demo, standin, receive, backup, restore):
     app.command()(command)
 app.add_typer(costs_app, name="costs")
 app.add_typer(provider_app, name="provider")

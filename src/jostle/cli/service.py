@@ -11,6 +11,7 @@ from jostle.cli.refusal import refusal
 if TYPE_CHECKING:
     from jostle.records.store import Store
 
+RECEIVER_PORT = 8650
 Port = Annotated[int | None, typer.Option(help=f"Port on {HOST}; JOSTLE_PORT, or else {PORT}")]
 PlanNumber = Annotated[int | None, typer.Option("--plan", help="Which plan, by number; the newest if left out")]
 RecordsFile = Annotated[Path, typer.Argument(help="File of the backup", metavar="FILE")]
@@ -51,6 +52,27 @@ def restore(file: RecordsFile, data: Folder = None) -> None:
     except (RecordsError, OSError) as error:
         raise refusal(str(error)) from None
     typer.echo(f"{len(store.plans())} plans were restored from {file}; what was there before is in {before}")
+
+
+def receive(
+    secret: Annotated[str, typer.Option(help="The secret that the target has on the page of notices")],
+    port: Annotated[int, typer.Option(min=1, max=65535, help=f"Port on {HOST}")] = RECEIVER_PORT,
+    failures: Annotated[int, typer.Option(min=0, max=100, help="Refuse the first so many, to see them come again")] = 0,
+) -> None:
+    """Take notices and say what is in them: a receiver to try them with.
+
+    The service sends to this machine only where it was started with JOSTLE_PRIVATE_TARGETS=1.
+    """
+    from jostle.api.server import ServeError, check_port
+    from jostle.provider.stream import Service
+    from jostle.telling.receiver import create_receiver
+
+    try:
+        check_port(port)
+    except ServeError as error:
+        raise refusal(str(error)) from None
+    typer.echo(f"Notices are taken at http://{HOST}:{port}/", err=True)
+    Service(create_receiver(secret, typer.echo, failures), port).run()
 
 
 def records_of(data: Path | None) -> "Store":

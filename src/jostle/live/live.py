@@ -39,8 +39,12 @@ class Done(BaseModel):
     hand: dict[str, Any]
 
     @property
+    def act(self) -> Hand:
+        return _HAND.validate_python(self.hand)
+
+    @property
     def text(self) -> str:
-        return _HAND.validate_python(self.hand).text()
+        return self.act.text()
 
 
 @dataclass
@@ -102,7 +106,7 @@ class Live:
         """Come to where it stood: what was done, each at its time."""
         for done in log:
             self.go_on(done.at, quickly=True)
-            self.life(done.group).lay(_HAND.validate_python(done.hand))
+            self.life(done.group).lay(done.act)
             self.log.append(done)
         self.go_on(until, quickly=True)
 

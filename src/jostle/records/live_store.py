@@ -8,7 +8,7 @@ from peewee import fn
 from jostle.core.plan.plan import Plan, read_plan
 from jostle.live.live import Begun, Done
 from jostle.records.store import NameTaken, NotKept, Store
-from jostle.records.table import ArrangementRow, LiveActRow, LiveRow
+from jostle.records.table import ArrangementRow, LiveActRow, LiveRow, NoticeRow
 
 
 @dataclass(frozen=True)
@@ -78,6 +78,7 @@ class LiveStore:
             row = LiveRow.select().where(LiveRow.plan == plan_id).first()
             self._found(int(row is not None))
             LiveActRow.delete().where(LiveActRow.live == row.id).execute()
+            NoticeRow.delete().where(NoticeRow.plan == plan_id).execute()
             row.delete_instance()
 
     def _found(self, changed: int) -> None:

@@ -53,6 +53,7 @@ class LiveRow(Model):
     clock = FloatField()
     pace = FloatField()
     running = BooleanField(default=False)
+    told = FloatField(default=0.0)
 
     class Meta:
         table_name = "live"
@@ -80,4 +81,50 @@ class SearchRow(Model):
         table_name = "search"
 
 
-TABLES = (PlanRow, ArrangementRow, TakeRow, LiveRow, LiveActRow, SearchRow)
+class NoticeRow(Model):
+    """Something told of a plan that lives; times are s since 1970 on its clock."""
+
+    id = AutoField()
+    plan = ForeignKeyField(PlanRow)
+    at = FloatField()
+    since = FloatField()
+    group_name = TextField()
+    kind = TextField()
+    over = BooleanField()
+    text = TextField()
+
+    class Meta:
+        table_name = "notice"
+
+
+class TargetRow(Model):
+    """Where a plan's notices are sent."""
+
+    id = AutoField()
+    plan = ForeignKeyField(PlanRow)
+    url = TextField()
+    secret = TextField()
+
+    class Meta:
+        table_name = "target"
+
+
+class DeliveryRow(Model):
+    """A notice on its way to a target; `due` is when it is sent next, s since 1970 by our clock, null once it is done or given
+    up."""
+
+    id = AutoField()
+    target = ForeignKeyField(TargetRow, on_delete="CASCADE")
+    number = TextField()
+    text = TextField()
+    body = TextField()
+    tries = IntegerField(default=0)
+    due = FloatField(null=True)
+    done = BooleanField(default=False)
+    said = TextField(default="")
+
+    class Meta:
+        table_name = "delivery"
+
+
+TABLES = (PlanRow, ArrangementRow, TakeRow, LiveRow, LiveActRow, SearchRow, NoticeRow, TargetRow, DeliveryRow)

@@ -43,6 +43,9 @@ export function JournalPanel({ plan, groups, of, only, choose }: Props) {
         >
           {only ? "everything" : "only changes"}
         </button>
+        <button type="button" className="plain-button" onClick={() => choose({ told: "notices" })}>
+          notices
+        </button>
       </div>
       {lines.error && <p className="wrong">{lines.error.message}</p>}
       <ol aria-live="off">

@@ -11,6 +11,7 @@ import { ClockBar } from "./ClockBar";
 import { HandsLine } from "./HandsLine";
 import { JournalPanel } from "./JournalPanel";
 import its from "./live.module.css";
+import { NoticesPanel } from "./NoticesPanel";
 import { TapeRow } from "./TapeRow";
 import { useHands } from "./useHands";
 import { useLive } from "./useLive";
@@ -152,13 +153,21 @@ function Running({ plan, view, live }: RunningProps) {
             close={() => address.choose({ why: null })}
           />
         )}
-        <JournalPanel
-          plan={plan.id}
-          groups={names}
-          of={address.text("of")}
-          only={address.text("only") !== null}
-          choose={(wanted) => address.choose(wanted)}
-        />
+        {address.text("told") !== null ? (
+          <NoticesPanel
+            plan={plan.id}
+            goTo={(at, group) => address.choose({ why: at, ...(names.includes(group) ? { group } : {}) })}
+            close={() => address.choose({ told: null })}
+          />
+        ) : (
+          <JournalPanel
+            plan={plan.id}
+            groups={names}
+            of={address.text("of")}
+            only={address.text("only") !== null}
+            choose={(wanted) => address.choose(wanted)}
+          />
+        )}
       </div>
     </main>
   );

@@ -1807,6 +1807,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/watching": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Watching
+         * @description The rules, what was told by them, and where it is sent.
+         */
+        get: operations["show_watching_api_plans__plan_id__watching_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/watching/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Watches
+         * @description Change when somebody is to be told; it holds from now on.
+         */
+        post: operations["change_watches_api_plans__plan_id__watching_changes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/watching/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Target
+         * @description Have notices sent to an address as well. Each is signed with the secret that comes with it.
+         */
+        post: operations["add_target_api_plans__plan_id__watching_targets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/watching/targets/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Target
+         * @description Send nothing there any more.
+         */
+        delete: operations["drop_target_api_plans__plan_id__watching_targets__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/watching/targets/{number}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Target
+         * @description Send a notice there, now, that says it is a trial; what came of it.
+         */
+        post: operations["try_target_api_plans__plan_id__watching_targets__number__trial_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2550,6 +2650,24 @@ export interface components {
             tomorrow: string;
             /** Text */
             text: string;
+        };
+        /** DeliveryLine */
+        DeliveryLine: {
+            /** Number */
+            number: string;
+            /** Url */
+            url: string;
+            /** Text */
+            text: string;
+            /** Done */
+            done: boolean;
+            /** Said */
+            said: string;
+            /**
+             * Again
+             * @description When it is tried again, in words; empty where it is not
+             */
+            again: string;
         };
         /**
          * DemandLine
@@ -4155,6 +4273,11 @@ export interface components {
              */
             time_zone: string;
         };
+        /** NewTarget */
+        NewTarget: {
+            /** Url */
+            url: string;
+        };
         /** NewTemplate */
         NewTemplate: {
             /** Name */
@@ -4169,6 +4292,24 @@ export interface components {
              * @description Or the group whose launches to start from
              */
             like_group?: string | null;
+        };
+        /** NoticeLine */
+        NoticeLine: {
+            /** Number */
+            number: number;
+            /**
+             * At
+             * @description ms since 1970 on the clock of what lives
+             */
+            at: number;
+            /** Clock */
+            clock: string;
+            /** Group */
+            group: string;
+            /** Text */
+            text: string;
+            /** Over */
+            over: boolean;
         };
         /**
          * Nudge
@@ -5254,6 +5395,20 @@ export interface components {
             changes: number[];
         };
         /**
+         * TargetLine
+         * @description `said` is what came of the last notice that was sent there.
+         */
+        TargetLine: {
+            /** Number */
+            number: number;
+            /** Url */
+            url: string;
+            /** Secret */
+            secret: string;
+            /** Said */
+            said: string;
+        };
+        /**
          * TemplateField
          * @description A row of the sheet. `choices` are the names that may stand there.
          */
@@ -5627,6 +5782,57 @@ export interface components {
              * @description Fields that a group has to fill in
              */
             still_open: string[];
+        };
+        /**
+         * WatchChange
+         * @description `set` a value at a path such as watches.0.for, `add` a rule (value: its kind), or `remove` one.
+         */
+        WatchChange: {
+            /**
+             * Op
+             * @default set
+             * @enum {string}
+             */
+            op: "set" | "add" | "remove";
+            /** Path */
+            path: string;
+            /** Value */
+            value?: unknown;
+        };
+        /**
+         * WatchLine
+         * @description A rule as a sentence.
+         */
+        WatchLine: {
+            /** Words */
+            words: components["schemas"]["EditableWord"][];
+            /** Quiet */
+            quiet: boolean;
+        };
+        /** WatchOffer */
+        WatchOffer: {
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string;
+            /**
+             * Also
+             * @description Words of the trade by which it is found
+             */
+            also: string;
+        };
+        /** WatchingView */
+        WatchingView: {
+            /** Rules */
+            rules: components["schemas"]["WatchLine"][];
+            /** Offers */
+            offers: components["schemas"]["WatchOffer"][];
+            /** Notices */
+            notices: components["schemas"]["NoticeLine"][];
+            /** Targets */
+            targets: components["schemas"]["TargetLine"][];
+            /** Deliveries */
+            deliveries: components["schemas"]["DeliveryLine"][];
         };
         /**
          * Week
@@ -9236,6 +9442,176 @@ export interface operations {
                 content: {
                     "application/problem+json": unknown;
                     "text/event-stream": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_watching_api_plans__plan_id__watching_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchingView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    change_watches_api_plans__plan_id__watching_changes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchingView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_target_api_plans__plan_id__watching_targets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTarget"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchingView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    drop_target_api_plans__plan_id__watching_targets__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchingView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    try_target_api_plans__plan_id__watching_targets__number__trial_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryLine"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
                 };
             };
         };

@@ -205,8 +205,14 @@ def _steady_count(setup: Setup, promises: list[ServicePromise]) -> int:
 
 
 def foresight_stays(setup: Setup, promises: list[ServicePromise]) -> NDArray[np.float64] | None:
-    """Billed seconds of each stay with perfect knowledge, or None where no utilisation keeps the promises or it takes more
-    than the `farthest`."""
+    """Billed seconds of each stay with perfect knowledge, or None where no count keeps the promises."""
+    counts = foresight_counts(setup, promises)
+    return None if counts is None else _stays(setup, counts)
+
+
+def foresight_counts(setup: Setup, promises: list[ServicePromise]) -> NDArray[np.int64] | None:
+    """The count of each interval between evaluations with perfect knowledge, or None where no utilisation keeps the promises or
+    it takes more than the `farthest`."""
     load, capacity, step = _load(setup), setup.of("capacity"), setup.of("evaluate_ticks")
     if int(_counts(load, step, capacity, 1.0).max(initial=0)) > farthest(setup):
         return None
@@ -227,7 +233,7 @@ def foresight_stays(setup: Setup, promises: list[ServicePromise]) -> NDArray[np.
             return keeps(run(_following(setup, _counts(load, step, capacity, share))), promises)
 
         found = _highest(kept, 7)
-    return None if found is None else _stays(setup, _counts(load, step, capacity, found))
+    return None if found is None else np.asarray(_counts(load, step, capacity, found))
 
 
 def _highest(kept: Callable[[float], bool], turns: int) -> float | None:

@@ -20,6 +20,7 @@ from jostle.core.plan.problem import PlanError, Problem, problems_of
 from jostle.core.plan.quantity import Duration, Name, read_duration, say_duration
 from jostle.core.plan.template import Database, FirewallRule, LaunchTemplate, Subnet, TemplateRules, TemplateVersion
 from jostle.core.plan.wall import known_zone, within_reach
+from jostle.core.plan.watch import Watch
 
 TICKS = (1, 2, 5, 10, 15, 20, 30, 60)
 
@@ -46,6 +47,7 @@ class Plan(Model):
     databases: dict[Name, Database] = Field(default_factory=dict, max_length=100)
     firewall: dict[Name, FirewallRule] = Field(default_factory=dict, max_length=500)
     budgets: list[Budget] = Field(default_factory=list, max_length=100, description="What it is to cost at the most")
+    watches: list[Watch] = Field(default_factory=list, max_length=100, description="When somebody is to be told")
     template_rules: TemplateRules = TemplateRules()
     templates: dict[Name, LaunchTemplate] = Field(default_factory=dict, max_length=500)
     groups: dict[Name, Group] = Field(default_factory=dict, max_length=200)
@@ -175,10 +177,12 @@ def _reference_problems(data: dict[str, Any]) -> list[Problem]:
         meters = group.get("meters") if isinstance(group.get("meters"), dict) else {}
         found.append(_uneven(("groups", name, "evaluate_every"), group.get("evaluate_every", 60), tick))
         found.append(_uneven(("groups", name, "meters", "period"), (meters or {}).get("period", 60), tick))
-    budgets, groups = data.get("budgets"), data.get("groups")
-    for place, budget in enumerate(budgets if isinstance(budgets, list) else []):
-        if isinstance(budget, dict) and isinstance(groups, dict):
-            found.append(_missing(("budgets", place, "group"), budget.get("group"), "group", groups))
+    groups = data.get("groups")
+    for section in ("budgets", "watches"):
+        listed = data.get(section)
+        for place, one in enumerate(listed if isinstance(listed, list) else []):
+            if isinstance(one, dict) and isinstance(groups, dict):
+                found.append(_missing((section, place, "group"), one.get("group"), "group", groups))
     return [problem for problem in found if problem]
 
 

@@ -1,0 +1,1 @@
+"""How notices reach other programs."""

@@ -1,0 +1,133 @@
+"""One notice on its way to another program: a CloudEvents 1.0 document over HTTP, signed as Standard Webhooks are.
+
+The signature is the base64 of HMAC-SHA256, under the target's secret, over `id.timestamp.body`.
+"""
+
+import base64
+import hashlib
+import hmac
+import ipaddress
+import json
+import secrets
+import socket
+import time
+from datetime import UTC, datetime
+from typing import Any, NamedTuple
+
+import httpx2
+
+# s: for a connection, and for an answer
+PATIENCE = 5.0
+# Seconds after which it is tried again; after the last of them it is given up
+BACK_OFF = (2.0, 10.0, 60.0, 300.0, 1800.0)
+# How far a receiver's clock may be from ours (s)
+SKEW = 300.0
+LONGEST_URL = 2000
+
+
+class Unreachable(ValueError):
+    """A target that nothing is sent to; the message says what would do."""
+
+
+class Outcome(NamedTuple):
+    done: bool
+    said: str
+
+
+def new_secret() -> str:
+    return secrets.token_urlsafe(32)
+
+
+def signature(secret: str, number: str, timestamp: str, body: bytes) -> str:
+    said = hmac.new(secret.encode(), f"{number}.{timestamp}.".encode() + body, hashlib.sha256).digest()
+    return f"v1,{base64.b64encode(said).decode()}"
+
+
+def is_signed(secret: str, headers: Any, body: bytes, now: float) -> bool:
+    """Whether a delivery is from who knows the secret, and of now."""
+    number, timestamp = headers.get("webhook-id", ""), headers.get("webhook-timestamp", "")
+    if not timestamp.isascii() or not timestamp.isdigit() or len(timestamp) > 12 or abs(now - int(timestamp)) > SKEW:
+        return False
+    wanted = signature(secret, number, timestamp, body)
+    return any(hmac.compare_digest(wanted, one) for one in headers.get("webhook-signature", "").split(" "))
+
+
+def written(number: str, source: str, kind: str, subject: str, at: float, data: dict[str, Any]) -> bytes:
+    """A notice as CloudEvents in the structured mode."""
+    return json.dumps(
+        {
+            "specversion": "1.0",
+            "id": number,
+            "source": source,
+            "type": f"jostle.notice.{kind}",
+            "subject": subject,
+            "time": datetime.fromtimestamp(at, UTC).isoformat(),
+            "datacontenttype": "application/json",
+            "data": data,
+        },
+        ensure_ascii=False,
+    ).encode()
+
+
+def checked(url: str) -> httpx2.URL:
+    """An address that a target may have. Raises Unreachable."""
+    try:
+        read = httpx2.URL(url)
+    except (httpx2.InvalidURL, TypeError):
+        raise Unreachable("is no address; write one such as https://example.org/notices") from None
+    if len(url) > LONGEST_URL or read.scheme not in ("http", "https") or not read.host:
+        raise Unreachable("only http and https are sent to; write an address such as https://example.org/notices")
+    if read.userinfo:
+        raise Unreachable("names a user; leave that out, the signature says who sends")
+    return read
+
+
+def address_of(url: httpx2.URL, private: bool) -> str:
+    """The address at which a host is reached now. Raises Unreachable where it is none of the world's and those are not allowed,
+    ConnectionError where the name is not known."""
+    try:
+        found = {str(one[4][0]) for one in socket.getaddrinfo(url.host, url.port or 443, type=socket.SOCK_STREAM)}
+    except (OSError, UnicodeError) as error:
+        raise ConnectionError(f"{url.host} is not known: {getattr(error, 'strerror', error)}") from None
+    for one in sorted(found):
+        if not private and not ipaddress.ip_address(one.partition("%")[0]).is_global:
+            raise Unreachable(
+                f"{url.host} is {one}, an address of this machine or its network; "
+                "start the service with JOSTLE_PRIVATE_TARGETS=1 to allow those"
+            )
+    return min(found)
+
+
+def deliver(url: str, secret: str, number: str, body: bytes, private: bool) -> Outcome:
+    """Send one notice, following no redirect, to the very address that was checked."""
+    try:
+        read = checked(url)
+        address = address_of(read, private)
+    except (Unreachable, ConnectionError) as error:
+        return Outcome(False, str(error))
+    timestamp = str(int(time.time()))
+    headers = {
+        "host": read.netloc.decode("ascii"),
+        "content-type": "application/cloudevents+json",
+        "user-agent": "jostle",
+        "webhook-id": number,
+        "webhook-timestamp": timestamp,
+        "webhook-signature": signature(secret, number, timestamp, body),
+    }
+    try:
+        with (
+            httpx2.Client(timeout=PATIENCE, follow_redirects=False, trust_env=False) as client,
+            client.stream(
+                "POST",
+                read.copy_with(host=address),
+                content=body,
+                headers=headers,
+                extensions={"sni_hostname": read.host},
+            ) as answer,
+        ):
+            status = answer.status_code
+    except (httpx2.HTTPError, OSError, ValueError) as error:
+        return Outcome(False, f"was not reached: {error or type(error).__name__}")
+    if answer.is_redirect:
+        return Outcome(False, f"answered {status}, to look elsewhere; name the address itself")
+    return Outcome(answer.is_success, f"answered {status}")

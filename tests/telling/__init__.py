@@ -1,0 +1,1 @@
+"""Notices on their way to other programs."""
