@@ -3,6 +3,7 @@
 import copy
 from typing import Any
 
+from jostle.core.change.plan_change import without_group
 from jostle.core.plan.plan import Plan, read_plan
 from jostle.core.plan.setting import with_setting
 
@@ -50,6 +51,13 @@ def data(**settings: Any) -> dict[str, Any]:
     for path, value in settings.items():
         changed = with_setting(changed, path.replace("__", "."), value)
     return changed
+
+
+def only(made: Plan, *names: str) -> Plan:
+    """A plan with some of its groups alone, and what is about them."""
+    for name in list(made.groups):
+        made = made if name in names else without_group(made, name)
+    return made
 
 
 def plan(**settings: Any) -> Plan:

@@ -14,6 +14,7 @@ from jostle.demo import PLAN
 from jostle.formats.costs_csv import FOCUS_COLUMNS
 from jostle.formats.plan_file import read_plan_file
 from jostle.records.store import Store
+from tests.plans import only
 
 DEMO = read_plan_file(PLAN)
 COSTS = "/api/plans/1/costs"
@@ -22,8 +23,7 @@ COSTS = "/api/plans/1/costs"
 @pytest.fixture(scope="module")
 def service(tmp_path_factory):
     store = Store(tmp_path_factory.mktemp("costs") / "jostle.sqlite")
-    groups = {name: DEMO.groups[name] for name in ("booking-web", "manifest-worker", "live-track")}
-    store.add_plan(DEMO.model_copy(update={"groups": groups}))
+    store.add_plan(only(DEMO, "booking-web", "manifest-worker", "live-track"))
     client = TestClient(create_app(store), base_url="http://127.0.0.1")
     begun = client.post("/api/plans/1/live", json={"at": "2025-07-08T00:00", "until": "2025-07-10T06:30", "days": 6})
     assert begun.status_code == 201, begun.text

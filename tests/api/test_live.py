@@ -9,6 +9,7 @@ from jostle.api.app import create_app
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.records.store import Store
+from tests.plans import only
 
 DEMO = read_plan_file(PLAN)
 
@@ -16,8 +17,7 @@ DEMO = read_plan_file(PLAN)
 @pytest.fixture
 def store(tmp_path):
     made = Store(tmp_path / "jostle.sqlite")
-    groups = {name: DEMO.groups[name] for name in ("booking-web", "manifest-worker")}
-    made.add_plan(DEMO.model_copy(update={"groups": groups}))
+    made.add_plan(only(DEMO, "booking-web", "manifest-worker"))
     return made
 
 

@@ -14,6 +14,7 @@ from jostle.formats.plan_file import read_plan_file
 from jostle.live.live import Begun
 from jostle.records.live_store import LiveStore
 from jostle.records.store import Store
+from tests.plans import only
 
 DEMO = read_plan_file(PLAN)
 
@@ -21,7 +22,7 @@ DEMO = read_plan_file(PLAN)
 @pytest.fixture
 def data(tmp_path):
     store = Store(tmp_path / "jostle.sqlite")
-    plan = DEMO.model_copy(update={"groups": {"tryout": DEMO.groups["tryout"]}})
+    plan = only(DEMO, "tryout")
     number = store.add_plan(plan)
     at = datetime(2025, 7, 8, tzinfo=plan.zone)
     LiveStore(store).begin(number, plan, Begun(at=at, days=3), at.timestamp() + 36 * 3600, 60)

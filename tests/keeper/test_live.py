@@ -15,13 +15,14 @@ from jostle.formats.plan_file import read_plan_file
 from jostle.live.life import Life
 from jostle.live.live import Begun, Live
 from jostle.provider.provider import Refused
+from tests.plans import only
 
 DEMO = read_plan_file(PLAN)
 MORNING = 10 * 3600.0
 
 
 def begun(groups=("booking-web",), days=3.0, at="2025-07-08T00:00"):
-    plan = DEMO.model_copy(update={"groups": {name: DEMO.groups[name] for name in groups}})
+    plan = only(DEMO, *groups)
     return Live.begin(plan, Begun(at=datetime.fromisoformat(at), days=days), Rehearser())
 
 

@@ -9,6 +9,7 @@ from jostle.api.axis import AxisMark, axis
 from jostle.api.desk import Desk, DeskDep, PlanDep, Played
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, at_ms, numbers
+from jostle.core.change.plan_change import renamed_group, without_group
 from jostle.core.change.start import group_to_begin_with
 from jostle.core.change.starts import STARTS, balancer_of, started
 from jostle.core.checks.check import check
@@ -248,10 +249,7 @@ def rename_group(group: str, wanted: CopyName, kept: PlanDep, desk: DeskDep) -> 
     """Give a group another name. Its arrangements and takes go with it."""
     crew_of(kept.plan, group)
     free_name(wanted.name, kept, desk)
-    groups = {wanted.name if name == group else name: one for name, one in kept.plan.groups.items()}
-    old, new = f"groups.{group}.", f"groups.{wanted.name}."
-    uses = {new + path.removeprefix(old) if path.startswith(old) else path: text for path, text in kept.plan.uses.items()}
-    desk.store.rename_group(kept, kept.plan.model_copy(update={"groups": groups, "uses": uses}), group, wanted.name)
+    desk.store.rename_group(kept, renamed_group(kept.plan, group, wanted.name), group, wanted.name)
     return _row(desk.store.plan(kept.id), desk, wanted.name)
 
 
@@ -266,10 +264,10 @@ def copy_group(group: str, wanted: CopyName, kept: PlanDep, desk: DeskDep) -> Gr
 
 @router.delete("/plans/{plan_id}/groups/{group}", status_code=204)
 def retire_group(group: str, kept: PlanDep, desk: DeskDep) -> None:
-    """Take a group out of the plan. Its arrangements and takes stay, and it can be brought back."""
+    """Take a group out of the plan, with the budgets and watches that are about it alone. Its arrangements and takes stay, and it
+    can be brought back."""
     crew_of(kept.plan, group)
-    groups = {name: one for name, one in kept.plan.groups.items() if name != group}
-    desk.store.change_plan(kept, kept.plan.model_copy(update={"groups": groups}))
+    desk.store.change_plan(kept, without_group(kept.plan, group))
 
 
 @router.post("/plans/{plan_id}/groups/{group}/return", status_code=201)

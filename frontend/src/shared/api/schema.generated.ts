@@ -322,7 +322,8 @@ export interface paths {
         post?: never;
         /**
          * Retire Group
-         * @description Take a group out of the plan. Its arrangements and takes stay, and it can be brought back.
+         * @description Take a group out of the plan, with the budgets and watches that are about it alone. Its arrangements and takes stay, and it
+         *     can be brought back.
          */
         delete: operations["retire_group_api_plans__plan_id__groups__group__delete"];
         options?: never;
@@ -958,6 +959,46 @@ export interface paths {
          * @description What was spent from one day to another, both included; null where nothing lives.
          */
         get: operations["show_costs_api_plans__plan_id__costs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/costs/reasons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Reasons
+         * @description What was needed of it, and what sleep and spot kept back; it takes longer than the rest.
+         */
+        get: operations["show_reasons_api_plans__plan_id__costs_reasons_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/costs/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Difference
+         * @description Why a day of a group came to another amount than was rehearsed; it is played with one thing more in place each time.
+         */
+        get: operations["show_difference_api_plans__plan_id__costs_difference_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2139,6 +2180,20 @@ export interface components {
             left_alone?: string[];
         };
         /**
+         * Beside
+         * @description A span of as many days, compared with.
+         */
+        Beside: {
+            /** Begin */
+            begin: string;
+            /** Span */
+            span: string;
+            /** Cost */
+            cost: string;
+            /** Change */
+            change: string;
+        };
+        /**
          * Between
          * @description A stretch of time, ms since 1970.
          */
@@ -2493,6 +2548,12 @@ export interface components {
             partings: components["schemas"]["Parting"][];
             /** Budgets */
             budgets: components["schemas"]["BudgetState"][];
+            /**
+             * Cost
+             * @description Of the chosen days
+             */
+            cost: string;
+            beside: components["schemas"]["Beside"] | null;
         };
         /**
          * CountByHand
@@ -2827,6 +2888,36 @@ export interface components {
              * @description null where the difference is neither good nor bad
              */
             better: boolean | null;
+        };
+        /**
+         * DifferencePart
+         * @description One thing, put in place after those before it; `count` is what it made of the mean of paid instances.
+         */
+        DifferencePart: {
+            /** What */
+            what: string;
+            /** Amount */
+            amount: string;
+            /** Count */
+            count: string;
+            /** More */
+            more: boolean;
+        };
+        /** DifferenceView */
+        DifferenceView: {
+            /** Group */
+            group: string;
+            /** Day */
+            day: string;
+            /** Rehearsed */
+            rehearsed: string;
+            /** Lived */
+            lived: string;
+            /**
+             * Parts
+             * @description In the order in which they were put in place; they add up
+             */
+            parts: components["schemas"]["DifferencePart"][];
         };
         /**
          * Distribution
@@ -3419,6 +3510,11 @@ export interface components {
             unit_cost: string;
             /** Share */
             share: string;
+            /**
+             * Beside
+             * @description Its cost in the span that is compared with, and how much more it is now
+             */
+            beside: string;
         };
         /** GroupLife */
         GroupLife: {
@@ -4733,6 +4829,17 @@ export interface components {
             value: number | string;
             /** Text */
             text: string;
+        };
+        /**
+         * Reasons
+         * @description `kept_back` and `foresight` are of all that was lived, whatever days are chosen.
+         */
+        Reasons: {
+            need: components["schemas"]["Parting"];
+            /** Kept Back */
+            kept_back: string[];
+            /** Foresight */
+            foresight: string;
         };
         /**
          * RehearsalRequest
@@ -7782,6 +7889,8 @@ export interface operations {
                 begin?: string | null;
                 /** @description A day such as 2025-07-10, on the plan's wall clock */
                 end?: string | null;
+                /** @description First of as many days to compare with */
+                beside?: string | null;
             };
             header?: never;
             path: {
@@ -7798,6 +7907,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CostsView"] | null;
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_reasons_api_plans__plan_id__costs_reasons_get: {
+        parameters: {
+            query?: {
+                /** @description A day such as 2025-07-10, on the plan's wall clock */
+                begin?: string | null;
+                /** @description A day such as 2025-07-10, on the plan's wall clock */
+                end?: string | null;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reasons"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_difference_api_plans__plan_id__costs_difference_get: {
+        parameters: {
+            query: {
+                group: string;
+                /** @description A day that was lived, such as 2025-07-10 */
+                day: string;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceView"];
                 };
             };
             /** @description What is wrong */
