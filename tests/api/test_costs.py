@@ -113,3 +113,30 @@ def test_budgets_are_kept_and_told_with_how_far_they_are_used(service):
     unknown = service.put(f"{COSTS}/budgets", json={"budgets": [{"group": "quay", "at_most": 4}]})
     assert unknown.status_code == 422
     assert "quay" in unknown.text
+
+
+def test_days_are_compared_with_as_many_others(service):
+    chosen = {"begin": "2025-07-09", "end": "2025-07-09"}
+    view = service.get(COSTS, params={**chosen, "beside": "2025-07-08"}).json()
+    other = service.get(COSTS, params={"begin": "2025-07-08", "end": "2025-07-08"}).json()
+    assert (view["beside"]["span"], view["beside"]["cost"]) == ("Tue 8 Jul", other["cost"])
+    assert [row["beside"].split(" (")[0] for row in view["table"]] == [row["cost"] for row in other["table"]]
+    assert service.get(COSTS, params=chosen).json()["beside"] is None
+    assert service.get(COSTS, params={**chosen, "beside": "9999-12-31"}).status_code == 422
+
+
+def test_what_was_needed_and_kept_back_is_told(service):
+    reasons = service.get(f"{COSTS}/reasons", params={"begin": "2025-07-09", "end": "2025-07-09"}).json()
+    assert sum(part["share"] for part in reasons["need"]["parts"]) == pytest.approx(1)
+    assert {"needed", "spare", "boots and drains", "all else"} <= {part["name"] for part in reasons["need"]["parts"]}
+    assert reasons["kept_back"] == []
+    assert reasons["foresight"].startswith("foresight would have spent € ")
+
+
+def test_a_day_is_explained_and_one_that_was_not_lived_refused(service):
+    told = service.get(f"{COSTS}/difference", params={"group": "live-track", "day": "2025-07-09"}).json()
+    assert [part["what"] for part in told["parts"]][::5] == ["the demand that came", "not explained"]
+    assert told["parts"][-1]["amount"] == "nothing"
+    assert service.get(f"{COSTS}/difference", params={"group": "quay", "day": "2025-07-09"}).status_code == 404
+    refused = service.get(f"{COSTS}/difference", params={"group": "live-track", "day": "2025-07-30"}).json()
+    assert "there are 2025-07-08 to 2025-07-10" in refused["errors"][0]["message"]

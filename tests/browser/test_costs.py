@@ -20,15 +20,34 @@ def test_a_day_is_chosen_and_a_budget_typed(workbench):
     workbench.waits_for_text("h2", "Tue 8 Jul")
     assert "begin=2025-07-08" in workbench.driver.current_url
     assert len(workbench.all('figure[aria-label^="The hours"] div > span')) == 24
+    for group in ("live-track", "all groups"):
+        workbench.wait_for(f'[aria-label^="Take out the budget of {group}"]').click()
+        workbench.until(lambda group=group: f"Budget of {group}" not in workbench.text("main"))
     workbench.named("button", "+ budget").click()
     field = workbench.wait_for('[aria-label="Amount"]')
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("€ 500", Keys.ENTER)
     workbench.waits_for_text("main", "Budget of all groups: at most € 500 a month:")
-    workbench.waits_for_text("main", "It is likely to be reached on 2025-07-1")
+    workbench.waits_for_text("main", "That of all groups is likely to be reached on 2025-07-1")
     workbench.wait_for('[aria-label^="Take out the budget"]').click()
     workbench.until(lambda: "Budget of" not in workbench.text("main"))
     workbench.named("button", "all days").click()
     workbench.waits_for_text("h2", "Mon 7 Jul to Thu 10 Jul")
     workbench.driver.back()
     workbench.waits_for_text("h2", "Tue 8 Jul")
+
+
+def test_a_day_is_compared_and_why_it_came_to_that_is_told(workbench):
+    workbench.ask("/api/plans/1/live", AT)
+    workbench.open("/costs?begin=2025-07-08&end=2025-07-08")
+    workbench.waits_for_text('[aria-label="Rehearsed and lived"] table', "the demand that came")
+    told = workbench.text('[aria-label="Rehearsed and lived"] table')
+    assert "not explained nothing" in told
+    assert "instances on average" in told
+    workbench.waits_for_text("main dl", "needed or not")
+    workbench.named("button", "the days before").click()
+    workbench.waits_for_text("main", "from Mon 7 Jul:")
+    assert "beside=2025-07-07" in workbench.driver.current_url
+    assert "Then" in workbench.text("main thead")
+    workbench.named("button", "alone").click()
+    workbench.until(lambda: "Unit cost" in workbench.text("main thead"))

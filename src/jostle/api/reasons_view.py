@@ -8,10 +8,10 @@ from pydantic import BaseModel, Field
 
 from jostle.api.costs_view import Parting, parts_of
 from jostle.core.costs.ledger import Hour
-from jostle.core.plan.quantity import say_money, say_number
+from jostle.core.plan.quantity import say_money, say_number, say_price
 from jostle.live.difference import Difference, difference
 from jostle.live.live import Live
-from jostle.live.need import all_kept_back, foresight_cost, need
+from jostle.live.need import KeptBack, all_kept_back, foresight_cost, need
 
 
 class Reasons(BaseModel):
@@ -59,7 +59,7 @@ def reasons_view(live: Live, begin: date | None, end: date | None) -> Reasons:
     )
     return Reasons(
         need=Parting(by="need", parts=parts_of(summed, currency)),
-        kept_back=[f"{one.by} kept back {say_money(one.amount, currency)} for {one.group}" for one in kept],
+        kept_back=[_kept_back(one, currency) for one in kept],
         foresight=f"foresight would have spent {say_money(known, currency)} for the same demand, "
         f"{say_money(spent - known, currency)} less",
     )
@@ -74,10 +74,16 @@ def difference_view(live: Live, group: str, day: date) -> DifferenceView:
         rehearsed=_said(found, currency, 0),
         lived=f"{say_money(found.lived.amount, currency)}, {say_number(round(found.lived.count, 2))} instances on average",
         parts=[
-            DifferencePart(what=what, amount=_signed(amount, currency), count=f"{count:+.2f}".replace("-", "−"), more=amount > 0)
+            DifferencePart(what=what, amount=_signed(amount, currency), count=_turned(count), more=amount > 0)
             for what, amount, count in found.parts
         ],
     )
+
+
+def _kept_back(one: KeptBack, currency: str) -> str:
+    if one.amount < 0:
+        return f"{one.by} cost {one.group} {say_money(-one.amount, currency)} more than without"
+    return f"{one.by} kept back {say_money(one.amount, currency)} for {one.group}"
 
 
 def _said(found: Difference, currency: str, place: int) -> str:
@@ -86,4 +92,9 @@ def _said(found: Difference, currency: str, place: int) -> str:
 
 
 def _signed(amount: Decimal, currency: str) -> str:
-    return f"{'−' if amount < 0 else '+'} {say_money(abs(amount), currency)}"
+    shown = Decimal(f"{abs(amount):.3g}")
+    return f"{'−' if amount < 0 else '+'} {say_price(shown, currency)}" if amount else "nothing"
+
+
+def _turned(count: float) -> str:
+    return f"{count:+.2f}".replace("-", "−") if abs(count) >= 0.005 else ""

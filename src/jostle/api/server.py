@@ -35,6 +35,8 @@ LARGE = 2**20
 BUCKETS = 100
 # Of mman.h: the pages can be read again from where they came
 MADV_PAGEOUT = 21
+# Groups of the demo that stand in the zone that was lost
+LOST_A_ZONE = ("booking-web", "fare-quote", "live-track")
 log = structlog.get_logger()
 
 
@@ -78,11 +80,19 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
 
 
 def _load_demo(desk: LiveDesk) -> None:
-    """The demo plan, its groups kept since the first of the month, but one."""
+    """The demo plan, its groups kept since the first of the month, but one; a zone was lost on the fourth, and boots were slow on
+    the morning of the eighth."""
     store = desk.desk.store
     kept = store.plan(store.add_plan(read_plan_file(DEMO_PLAN)))
-    begun = Begun(at=datetime(2025, 7, 1, tzinfo=kept.plan.zone), days=31, seed=SEED, left_alone=["tryout"])
-    running = desk.begin(kept, begun, datetime(2025, 7, 10, 8, tzinfo=kept.plan.zone).timestamp())
+    zone = kept.plan.zone
+    begun = Begun(at=datetime(2025, 7, 1, tzinfo=zone), days=31, seed=SEED, left_alone=["tryout"])
+    running = desk.begin(kept, begun, datetime(2025, 7, 4, 11, 20, tzinfo=zone).timestamp())
+    for group in LOST_A_ZONE:
+        desk.lay(running, group, {"act": "trouble", "kind": "zone_lost", "zone": "skerry", "for": 2400})
+    desk.step(running, datetime(2025, 7, 8, 7, tzinfo=zone).timestamp())
+    for group in LOST_A_ZONE:
+        desk.lay(running, group, {"act": "trouble", "kind": "slow_boots", "amount": 4, "for": 10800})
+    desk.step(running, datetime(2025, 7, 10, 8, tzinfo=zone).timestamp())
     desk.set_clock(running, PACES[2], True)
 
 

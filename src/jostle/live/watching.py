@@ -24,7 +24,7 @@ from jostle.core.plan.watch import (
 from jostle.live.life import Life
 from jostle.live.live import Live
 
-HOUR = 3600.0
+HOUR, QUARTER = 3600.0, 900.0
 
 
 class Notice(NamedTuple):
@@ -95,7 +95,8 @@ def _breaches(live: Live, life: Life, watch: Watch, budgets: list[Budget], after
         case ShortWatch() | MaximumWatch() | OverflowWatch():
             yield from _lasting(live, life, watch, after)
         case BudgetWatch():
-            for budget in budgets:
+            # An hour can only have ended where a quarter of one has: no zone's clock stands otherwise.
+            for budget in budgets if after // QUARTER != live.now // QUARTER else ():
                 # A budget of all groups is told of once, with the first.
                 if budget.group == life.group or (budget.group is None and watch.group is None and _is_first(live, life)):
                     yield from _spent(live, budget, watch.share)

@@ -56,7 +56,7 @@ export function BudgetLine({ plan, view, reached }: { plan: PlanView; view: Cost
           </button>
         </span>
       ))}
-      {reached && <b className="wrong">It is likely to be reached on {reached}.</b>}
+      {reached && <b className="wrong">That of all groups is likely to be reached on {reached}.</b>}
       {writing ? (
         <form
           onSubmit={(event) => {

@@ -4,10 +4,12 @@ import { useAddress } from "../../shared/acts/address";
 import { answered, api, type CostsView, type PlanView, Refusal } from "../../shared/api/client";
 import { usePlan } from "../../shared/api/plan";
 import { Nothing } from "../../shared/words/Nothing";
+import { BesideLine } from "./BesideLine";
 import { BudgetLine } from "./BudgetLine";
 import { CurveChart } from "./CurveChart";
 import its from "./costs.module.css";
 import { DaysGrid } from "./DaysGrid";
+import { DifferencePanel } from "./DifferencePanel";
 
 const FORMS = { days: "days", hours: "hours", instances: "instances", focus: "open cost rows (FOCUS)" } as const;
 const WAYS: Record<string, string> = {
@@ -16,6 +18,8 @@ const WAYS: Record<string, string> = {
   zone: "zone",
   version: "version",
   owned: "owned or not",
+  purchase: "purchase",
+  need: "needed or not",
 };
 
 /** What the groups cost, day by day, for what, and what it is likely to come to. */
@@ -27,9 +31,9 @@ export function CostsScreen() {
 function Costs({ plan }: { plan: PlanView }) {
   const address = useAddress();
   const path = { plan_id: plan.id };
-  const query = { begin: address.text("begin"), end: address.text("end") };
+  const query = { begin: address.text("begin"), end: address.text("end"), beside: address.text("beside") };
   const costs = useQuery({
-    queryKey: ["costs", plan.id, query.begin, query.end],
+    queryKey: ["costs", plan.id, query.begin, query.end, query.beside],
     placeholderData: keepPreviousData,
     queryFn: async (): Promise<CostsView | null> => {
       const { data, error, response } = await api.GET("/api/plans/{plan_id}/costs", { params: { path, query } });
@@ -41,6 +45,13 @@ function Costs({ plan }: { plan: PlanView }) {
     queryKey: ["costs", plan.id, "curve"],
     enabled: Boolean(costs.data),
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/costs/curve", { params: { path } })),
+  });
+  const chosen = { begin: query.begin, end: query.end };
+  const reasons = useQuery({
+    queryKey: ["costs", plan.id, "reasons", query.begin, query.end],
+    placeholderData: keepPreviousData,
+    enabled: Boolean(costs.data),
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/costs/reasons", { params: { path, query: chosen } })),
   });
   const view = costs.data;
   if (costs.isPending) return null;
@@ -81,6 +92,7 @@ function Costs({ plan }: { plan: PlanView }) {
             </button>
           )}
         </h2>
+        <BesideLine view={view} choose={(beside) => address.choose({ beside })} />
         {one && view.hours.length > 0 && (
           <figure className={its.hours} aria-label={`The hours of ${view.span}; most: ${view.dearest_hour}`}>
             <div>
@@ -106,8 +118,14 @@ function Costs({ plan }: { plan: PlanView }) {
               <th scope="col">Instance hours</th>
               <th scope="col">Count</th>
               <th scope="col">Cost</th>
-              <th scope="col">Unit cost</th>
-              <th scope="col">Share</th>
+              {view.beside ? (
+                <th scope="col">Then</th>
+              ) : (
+                <>
+                  <th scope="col">Unit cost</th>
+                  <th scope="col">Share</th>
+                </>
+              )}
             </tr>
           </thead>
           <tbody>
@@ -122,15 +140,22 @@ function Costs({ plan }: { plan: PlanView }) {
                 <td>
                   <b>{row.cost}</b>
                 </td>
-                <td>{row.unit_cost}</td>
-                <td>{row.share}</td>
+                {view.beside ? (
+                  <td>{row.beside}</td>
+                ) : (
+                  <>
+                    <td>{row.unit_cost}</td>
+                    <td>{row.share}</td>
+                  </>
+                )}
               </tr>
             ))}
           </tbody>
         </table>
+        {one && <DifferencePanel plan={plan} day={view.begin} groups={view.groups} />}
         <h2>What it was for</h2>
         <dl className={its.partings}>
-          {view.partings.map((parting) => (
+          {[...view.partings, ...(reasons.data ? [reasons.data.need] : [])].map((parting) => (
             <div key={parting.by}>
               <dt>{WAYS[parting.by] ?? parting.by}</dt>
               <dd>
@@ -148,6 +173,9 @@ function Costs({ plan }: { plan: PlanView }) {
             </div>
           ))}
         </dl>
+        {reasons.data && (
+          <p className="quiet">All that was lived: {[...reasons.data.kept_back, reasons.data.foresight].join("; ")}.</p>
+        )}
         <p className={its.files}>
           As CSV:{" "}
           {Object.entries(FORMS).map(([form, text]) => (

@@ -8,6 +8,7 @@ import its from "./live.module.css";
 
 type Change = { op: "set" | "add" | "remove"; path: string; value?: unknown };
 
+const NEWEST = 8;
 const QUIET = { from: "22:00", until: "07:00" };
 
 /** What was told, when somebody is to be told, and where it is sent. */
@@ -21,6 +22,7 @@ export function NoticesPanel({
   close: () => void;
 }) {
   const queries = useQueryClient();
+  const [all, setAll] = useState(false);
   const path = { plan_id: plan };
   const key = ["live part", plan, "watching"];
   const watching = useQuery({
@@ -67,8 +69,8 @@ export function NoticesPanel({
           {wrong.message}
         </p>
       )}
-      <ol>
-        {view?.notices.map((one) => (
+      <ol className={its.notices}>
+        {view?.notices.slice(0, all ? undefined : NEWEST).map((one) => (
           <li key={one.number}>
             <time>{one.clock}</time>
             <span className={one.over ? "quiet" : undefined}>{one.text}</span>
@@ -83,6 +85,11 @@ export function NoticesPanel({
           </li>
         ))}
       </ol>
+      {view && view.notices.length > NEWEST && (
+        <button type="button" className="plain-button" aria-expanded={all} onClick={() => setAll(!all)}>
+          {all ? "only the newest" : `${view.notices.length - NEWEST} older ones`}
+        </button>
+      )}
       {view?.notices.length === 0 && <p className="quiet">Nothing was told yet.</p>}
       <h3>When to tell</h3>
       {view?.rules.map((rule, place) => (
@@ -99,6 +106,7 @@ export function NoticesPanel({
           <button
             type="button"
             className="plain-button"
+            aria-label={`take out rule ${place + 1}`}
             onClick={() => mutate({ op: "remove", path: `watches.${place}` })}
           >
             take out
@@ -180,7 +188,12 @@ function Targets({ plan, view, put }: { plan: number; view: WatchingView; put: (
           >
             secret and deliveries
           </button>{" "}
-          <button type="button" className="plain-button" onClick={() => drop.mutate(target.number)}>
+          <button
+            type="button"
+            className="plain-button"
+            aria-label={`take out ${target.url}`}
+            onClick={() => drop.mutate(target.number)}
+          >
             take out
           </button>
           {target.said && <small className="quiet"> {target.said}</small>}
