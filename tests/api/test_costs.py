@@ -140,3 +140,41 @@ def test_a_day_is_explained_and_one_that_was_not_lived_refused(service):
     assert service.get(f"{COSTS}/difference", params={"group": "quay", "day": "2025-07-09"}).status_code == 404
     refused = service.get(f"{COSTS}/difference", params={"group": "live-track", "day": "2025-07-30"}).json()
     assert "there are 2025-07-08 to 2025-07-10" in refused["errors"][0]["message"]
+
+
+PAST = "hour,group,count,amount\n" + "".join(f"2025-07-07T{hour:02}:00,booking-web,4,0.5\n" for hour in range(24))
+
+
+def bring(service, text):
+    return service.post(f"{COSTS}/past", files={"file": ("past.csv", text, "text/csv")})
+
+
+def test_the_past_is_brought_seen_and_taken_out_again(tmp_path):
+    store = Store(tmp_path / "jostle.sqlite")
+    store.add_plan(only(DEMO, "booking-web"))
+    service = TestClient(create_app(store), base_url="http://127.0.0.1")
+    alone = bring(service, PAST).json()
+    assert (alone["spent"], alone["lives"], alone["brought"]) == ("€ 12", False, 24)
+    assert alone["table"][0]["instance_hours"] == "96"
+    assert bring(service, PAST.replace("0.5", "1")).json()["spent"] == "€ 24"
+    service.post("/api/plans/1/live", json={"at": "2025-07-08T00:00", "until": "2025-07-08T06:00", "days": 1})
+    view = service.get(COSTS).json()
+    assert [day["cost"] for day in view["days"]][:1] == ["€ 24"]
+    assert view["lives"]
+    assert sum(part["share"] for part in view["partings"][0]["parts"]) == pytest.approx(1)
+    assert "as it was billed" in {part["name"] for part in view["partings"][0]["parts"]}
+    refused = bring(service, "hour,group,count,amount\nnoon,web,1,1\n").json()
+    assert refused["detail"].startswith('row 2: hour: "noon"')
+    assert service.get(COSTS).json()["brought"] == 24
+    assert service.delete(f"{COSTS}/past").status_code == 204
+    assert service.get(COSTS).json()["brought"] == 0
+
+
+def test_a_month_is_one_page(service):
+    page = service.get(f"{COSTS}/month.html", params={"month": "2025-07"})
+    assert page.status_code == 200
+    july = service.get(COSTS, params={"begin": "2025-07-01", "end": "2025-07-31"}).json()
+    assert f"July 2025: {july['cost']}" in page.text
+    assert all(f"<b>{row['cost']}</b>" in page.text for row in july["table"])
+    assert "sha256-" in page.headers["content-security-policy"]
+    assert service.get(f"{COSTS}/month.html", params={"month": "2025-13"}).status_code == 422

@@ -1,22 +1,31 @@
 """Routes for what was spent: by day and hour and for what, what is likely, budgets, files out."""
 
-from datetime import date, datetime
+import math
+from datetime import date, datetime, timedelta
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, File, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
-from jostle.api.costs_view import CostsView, Curve, costs_view, curve
+from jostle.api.bounded import content_of
+from jostle.api.costs_view import CostsView, Curve, books_of, costs_view, curve
 from jostle.api.desk import PlanDep
+from jostle.api.guard import policy_of_page
+from jostle.api.live_desk import LiveDesk
 from jostle.api.live_routes import LiveDep
 from jostle.api.problem import RESPONSES
 from jostle.api.reasons_view import DifferenceView, Reasons, difference_view, reasons_view
+from jostle.core.costs.books import Books, past_alone, with_past
 from jostle.core.plan.budget import Budget
 from jostle.core.plan.plan import read_plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.wall import FIRST_YEAR, LAST_YEAR
 from jostle.formats.costs_csv import Form, write_costs
+from jostle.formats.month_html import write_month
+from jostle.formats.past_csv import read_past
 from jostle.live.spent import spent
+from jostle.records.past_store import PastStore
+from jostle.records.store import KeptPlan, NotKept
 
 router = APIRouter(prefix="/api/plans/{plan_id}/costs", responses=RESPONSES)
 FIRST_DAY, LAST_DAY = date(FIRST_YEAR, 1, 1), date(LAST_YEAR, 12, 31)
@@ -39,13 +48,52 @@ def show_costs(
     end: Chosen = None,
     beside: Annotated[date | None, Query(ge=FIRST_DAY, le=LAST_DAY, description="First of as many days to compare with")] = None,
 ) -> CostsView | None:
-    """What was spent from one day to another, both included; null where nothing lives."""
-    running = desk.of(kept.id)
-    if running is None:
-        return None
+    """What was spent from one day to another, both included; null where nothing lives and nothing of the past was brought."""
     _in_order(begin, end)
+    books = _books(kept, desk, begin if begin == end else None)
+    return None if books is None else costs_view(books, begin, end, kept.plan.budgets, beside)
+
+
+@router.post("/past", status_code=201)
+def bring_past(
+    kept: PlanDep, desk: LiveDep, file: Annotated[UploadFile, File(description="CSV: hour, group, count, amount")]
+) -> CostsView | None:
+    """Bring what was paid for before the groups lived here, hour by hour; hours that were brought before are replaced."""
+    PastStore(desk.desk.store).bring(kept.id, read_past(content_of(file), kept.plan.zone))
+    return show_costs(kept, desk)
+
+
+@router.delete("/past", status_code=204)
+def drop_past(kept: PlanDep, desk: LiveDep) -> None:
+    """Take out all that was brought."""
+    PastStore(desk.desk.store).drop(kept.id)
+
+
+@router.get("/month.html", response_class=Response)
+def month_page(
+    kept: PlanDep,
+    desk: LiveDep,
+    month: Annotated[str, Query(pattern=r"^(19[7-9]\d|2[01]\d\d)-(0[1-9]|1[0-2])$", description="Such as 2025-07")],
+) -> Response:
+    """What a month cost, as one page that prints."""
+    books = _books(kept, desk)
+    if books is None:
+        raise NotKept("nothing was spent yet")
+    begin = date.fromisoformat(f"{month}-01")
+    end = (begin + timedelta(days=31)).replace(day=1) - timedelta(days=1)
+    text = write_month(kept.plan.name, f"{begin:%B %Y}", costs_view(books, begin, end, kept.plan.budgets).model_dump())
+    return Response(text, media_type="text/html", headers={"Content-Security-Policy": policy_of_page(text)})
+
+
+def _books(kept: KeptPlan, desk: LiveDesk, apart: date | None = None) -> Books | None:
+    """The ledgers of what lives and of what was brought, one day of it hour by hour; None where there is neither."""
+    running, store, zone = desk.of(kept.id), PastStore(desk.desk.store), kept.plan.zone
+    if running is None:
+        past = store.spans(kept.id, zone, math.inf, apart)
+        return past_alone(past, zone, kept.plan.currency) if past else None
     with desk.still(running) as live:
-        return costs_view(live, begin, end, kept.plan.budgets, beside)
+        lived = books_of(live)
+    return with_past(lived, store.spans(kept.id, zone, lived.first, apart))
 
 
 @router.get("/reasons")

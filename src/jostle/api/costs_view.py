@@ -4,11 +4,13 @@ from collections import defaultdict
 from collections.abc import Iterable
 from datetime import date, datetime, timedelta
 from decimal import Decimal
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from pydantic import BaseModel, Field
 
 from jostle.api.strips import Numbers, numbers
+from jostle.core.costs.books import BROUGHT, HOUR, Book, Books
 from jostle.core.costs.ledger import Entry, Hour
 from jostle.core.plan.budget import Budget
 from jostle.core.plan.clock import DAY
@@ -16,6 +18,8 @@ from jostle.core.plan.quantity import say_money, say_number, say_price, say_shar
 from jostle.live.live import Live
 
 DICE = (1, 2, 3)
+# Of the calendar; what was brought of longer ago counts, and is not drawn
+MOST_DAYS = 400
 # What a thing of each kind of work is called when a thousand of them are
 _THINGS = {"requests": "1,000", "jobs": "job", "sessions": "1,000"}
 _PER = {"requests": 1000.0, "jobs": 1.0, "sessions": 1000.0}
@@ -99,6 +103,8 @@ class CostsView(BaseModel):
     partings: list[Parting]
     budgets: list[BudgetState]
     cost: str = Field(description="Of the chosen days")
+    lives: bool = Field(description="Whether something lives; what was brought of the past may stand alone")
+    brought: int = Field(description="Hours that were brought of the time before it lived")
     beside: Beside | None
 
 
@@ -116,17 +122,19 @@ class Curve(BaseModel):
     reached: str | None = Field(description="When the budget is likely to be reached")
 
 
-def costs_view(live: Live, begin: date | None, end: date | None, budgets: list[Budget], beside: date | None = None) -> CostsView:
+def costs_view(
+    books: Books, begin: date | None, end: date | None, budgets: list[Budget], beside: date | None = None
+) -> CostsView:
     """Everything of the days from `begin` to `end`, both included, all that were lived if left out; compared with as many days
     from `beside` on."""
-    zone, currency = live.plan.zone, live.plan.currency
-    first, today = (datetime.fromtimestamp(at, zone).date() for at in (live.first, live.now - 1))
+    zone, currency = books.zone, books.currency
+    first, today = (datetime.fromtimestamp(at, zone).date() for at in (books.first, books.now - 1))
     begin, end = begin or first, min(end or today, today)
-    books = {name: life.ledger() for name, life in live.lives.items()}
-    names = list(books)
-    by_day = {name: _by_day(books[name].hours, books[name].entries, live) for name in names}
-    last = datetime.fromtimestamp(live.ends - 1, zone).date()
-    dates = [first + timedelta(days=n) for n in range((last - first).days + 1)]
+    names = list(books.of)
+    by_day = {name: _by_day(book, zone) for name, book in books.of.items()}
+    last = datetime.fromtimestamp(books.ends - 1, zone).date()
+    shown = max(first, last - timedelta(days=MOST_DAYS - 1))
+    dates = [shown + timedelta(days=n) for n in range((last - shown).days + 1)]
     dearest = max((float(sum(by_day[name][0][day] for name in names)) for day in dates), default=0.0) or 1.0
     days = [
         Day(
@@ -140,17 +148,17 @@ def costs_view(live: Live, begin: date | None, end: date | None, budgets: list[B
         )
         for day in dates
     ]
-    chosen = {name: list(_within(live, name, begin, end)) for name in names}
+    chosen = {name: list(_within(books, name, begin, end)) for name in names}
     spent = sum((entry.amount for entries in chosen.values() for entry in entries), Decimal())
     one_day = begin == end
     other: dict[str, Decimal] = {}
     if beside is not None:
         before = beside + (end - begin)
-        other = {name: sum((entry.amount for entry in _within(live, name, beside, before)), Decimal()) for name in names}
-    hours = _hours_of(live, names, begin) if one_day else []
+        other = {name: sum((entry.amount for entry in _within(books, name, beside, before)), Decimal()) for name in names}
+    hours = _hours_of(books, begin) if one_day else []
     return CostsView(
         currency=currency,
-        spent=say_money(sum((book.total() for book in books.values()), Decimal()), currency),
+        spent=say_money(sum((entry.amount for book in books.of.values() for entry in book.entries), Decimal()), currency),
         lived_for=f"{(today - first).days + 1} days",
         span=_span(begin, end),
         begin=begin.isoformat(),
@@ -159,14 +167,22 @@ def costs_view(live: Live, begin: date | None, end: date | None, budgets: list[B
         days=days,
         hours=hours,
         dearest_hour=max(hours, key=lambda bar: sum(bar.shares)).said if hours else "",
-        table=[_row(live, name, chosen[name], begin, end, spent, other.get(name)) for name in names],
-        partings=_partings(live, chosen, currency),
-        budgets=[_budget(number, one, live, today) for number, one in enumerate(budgets)],
+        table=[_row(books, name, chosen[name], begin, end, spent, other.get(name)) for name in names],
+        partings=_partings(books, chosen),
+        budgets=[_budget(number, one, books, today) for number, one in enumerate(budgets)],
         cost=say_money(spent, currency),
+        lives=any(book.work is not None for book in books.of.values()),
+        brought=_brought(books),
         beside=None
         if beside is None
         else _beside(beside, beside + (end - begin), spent, sum(other.values(), Decimal()), currency),
     )
+
+
+def _brought(books: Books) -> int:
+    """How many hours were brought."""
+    spans = (book.hours[entry.hour] for book in books.of.values() for entry in book.entries if entry.what == BROUGHT)
+    return round(sum(span.end - span.begin for span in spans) / HOUR)
 
 
 def _span(begin: date, end: date) -> str:
@@ -174,23 +190,23 @@ def _span(begin: date, end: date) -> str:
 
 
 def _beside(begin: date, end: date, now: Decimal, then: Decimal, currency: str) -> Beside:
-    change = f"{'−' if now < then else '+'} {say_money(abs(now - then), currency)}"
     share = f", {'−' if now < then else '+'} {say_share(float(abs(now - then) / then))}" if then else ""
-    return Beside(begin=begin.isoformat(), span=_span(begin, end), cost=say_money(then, currency), change=change + share)
+    more = _more(now - then, currency) + share
+    return Beside(begin=begin.isoformat(), span=_span(begin, end), cost=say_money(then, currency), change=more)
 
 
-def _day_of(hour: Hour, live: Live) -> date:
-    return datetime.fromtimestamp(hour.begin, live.plan.zone).date()
+def _day_of(hour: Hour, zone: ZoneInfo) -> date:
+    return datetime.fromtimestamp(hour.begin, zone).date()
 
 
-def _by_day(hours: list[Hour], entries: list[Entry], live: Live) -> tuple[dict[date, Decimal], dict[date, list[float]]]:
+def _by_day(book: Book, zone: ZoneInfo) -> tuple[dict[date, Decimal], dict[date, list[float]]]:
     """Amounts by day, and the mean counts of its hours."""
-    days = [_day_of(hour, live) for hour in hours]
+    days = [_day_of(hour, zone) for hour in book.hours]
     amounts: dict[date, Decimal] = defaultdict(Decimal)
     counts: dict[date, list[float]] = defaultdict(list)
-    for entry in entries:
+    for entry in book.entries:
         amounts[days[entry.hour]] += entry.amount
-    for day, hour in zip(days, hours, strict=True):
+    for day, hour in zip(days, book.hours, strict=True):
         counts[day].append(hour.billed[1])
     return amounts, counts
 
@@ -201,45 +217,44 @@ def _course(counts: list[list[float]]) -> Numbers:
     return numbers(np.array(summed)) if summed else []
 
 
-def _within(live: Live, name: str, begin: date, end: date) -> Iterable[Entry]:
-    book = live.lives[name].ledger()
-    inside = [begin <= _day_of(hour, live) <= end for hour in book.hours]
+def _within(books: Books, name: str, begin: date, end: date) -> Iterable[Entry]:
+    book = books.of[name]
+    inside = [begin <= _day_of(hour, books.zone) <= end for hour in book.hours]
     return (entry for entry in book.entries if inside[entry.hour])
 
 
-def _hours_of(live: Live, names: list[str], day: date) -> list[HourBar]:
-    bars: list[tuple[str, list[Decimal]]] = []
-    for place, name in enumerate(names):
-        book = live.lives[name].ledger()
-        here = [number for number, hour in enumerate(book.hours) if _day_of(hour, live) == day]
-        amounts: dict[int, Decimal] = defaultdict(Decimal)
+def _hours_of(books: Books, day: date) -> list[HourBar]:
+    bars: dict[float, list[Decimal]] = {}
+    for place, book in enumerate(books.of.values()):
+        here = {number: hour.begin for number, hour in enumerate(book.hours) if _day_of(hour, books.zone) == day}
+        for begin in here.values():
+            bars.setdefault(begin, [Decimal()] * len(books.of))
         for entry in book.entries:
-            amounts[entry.hour] += entry.amount
-        for k, number in enumerate(here):
-            if k == len(bars):
-                at = datetime.fromtimestamp(book.hours[number].begin, live.plan.zone)
-                bars.append((f"{at:%H:%M}", [Decimal()] * len(names)))
-            bars[k][1][place] = amounts[number]
-    dearest = max((sum(amounts, Decimal()) for _, amounts in bars), default=Decimal()) or Decimal(1)
+            if entry.hour in here:
+                bars[here[entry.hour]][place] += entry.amount
+    dearest = max((sum(amounts, Decimal()) for amounts in bars.values()), default=Decimal()) or Decimal(1)
     return [
         HourBar(
-            label=label,
-            said=f"{say_money(sum(amounts, Decimal()), live.plan.currency)} in the hour from {label}",
+            label=(label := f"{datetime.fromtimestamp(begin, books.zone):%H:%M}"),
+            said=f"{say_money(sum(amounts, Decimal()), books.currency)} in the hour from {label}",
             shares=[float(amount / dearest) for amount in amounts],
         )
-        for label, amounts in bars
+        for begin, amounts in sorted(bars.items())
     ]
 
 
-def _row(live: Live, name: str, entries: list[Entry], begin: date, end: date, whole: Decimal, then: Decimal | None) -> GroupCost:
-    life, currency = live.lives[name], live.plan.currency
-    hours = [hour for hour in life.ledger().hours if begin <= _day_of(hour, live) <= end]
+def _row(
+    books: Books, name: str, entries: list[Entry], begin: date, end: date, whole: Decimal, then: Decimal | None
+) -> GroupCost:
+    book, currency = books.of[name], books.currency
+    hours = [hour for hour in book.hours if begin <= _day_of(hour, books.zone) <= end]
     amount = sum((entry.amount for entry in entries), Decimal())
-    running = sum((entry.seconds for entry in entries if entry.what == "machine"), Decimal()) / 3600
-    work = life.leg.crew.group.work.kind
+    running = sum((entry.seconds for entry in entries if entry.what in ("machine", BROUGHT)), Decimal()) / 3600
     served = sum(hour.served for hour in hours)
-    unit = amount * Decimal(_PER[work] / served) if served > 0 else None
-    each = "" if unit is None else f"{say_price(Decimal(f'{unit:.3g}'), currency)} per {_THINGS[work]}"
+    each = ""
+    if book.work is not None and served > 0:
+        unit = amount * Decimal(_PER[book.work] / served)
+        each = f"{say_price(Decimal(f'{unit:.3g}'), currency)} per {_THINGS[book.work]}"
     low, high = min((hour.serving[0] for hour in hours), default=0), max((hour.serving[2] for hour in hours), default=0)
     return GroupCost(
         name=name,
@@ -248,27 +263,28 @@ def _row(live: Live, name: str, entries: list[Entry], begin: date, end: date, wh
         cost=say_money(amount, currency),
         unit_cost=each,
         share=say_share(float(amount / whole)) if whole else "",
-        beside=""
-        if then is None
-        else f"{say_money(then, currency)} ({'−' if amount < then else '+'} {say_money(abs(amount - then), currency)})",
+        beside="" if then is None else f"{say_money(then, currency)} ({_more(amount - then, currency)})",
     )
 
 
-def _partings(live: Live, chosen: dict[str, list[Entry]], currency: str) -> list[Parting]:
+def _more(amount: Decimal, currency: str) -> str:
+    return f"{'−' if amount < 0 else '+'} {say_money(abs(amount), currency)}"
+
+
+def _partings(books: Books, chosen: dict[str, list[Entry]]) -> list[Parting]:
     found: dict[str, dict[str, Decimal]] = {
         by: defaultdict(Decimal) for by in ("for", "machine", "purchase", "zone", "version", "owned")
     }
-    for name, life in live.lives.items():
-        machine = life.leg.crew.launch.machine
+    for name, book in books.of.items():
         for entry in chosen[name]:
-            own = entry.instance is None
+            own = BROUGHT if entry.what == BROUGHT else "the group" if entry.instance is None else None
             found["for"][entry.what] += entry.amount
-            found["machine"]["the group" if own else machine] += entry.amount
-            found["purchase"]["the group" if own else "spot" if entry.spot else "on-demand"] += entry.amount
-            found["zone"]["the group" if own else entry.zone] += entry.amount
-            found["version"]["the group" if own else f"{life.leg.crew.launch.template} {entry.version}"] += entry.amount
-            found["owned"]["the group" if own else "overflow" if entry.overflow else "owned"] += entry.amount
-    return [Parting(by=by, parts=parts_of(amounts, currency)) for by, amounts in found.items()]
+            found["machine"][own or book.machine] += entry.amount
+            found["purchase"][own or ("spot" if entry.spot else "on-demand")] += entry.amount
+            found["zone"][own or entry.zone] += entry.amount
+            found["version"][own or f"{book.template} {entry.version}"] += entry.amount
+            found["owned"][own or ("overflow" if entry.overflow else "owned")] += entry.amount
+    return [Parting(by=by, parts=parts_of(amounts, books.currency)) for by, amounts in found.items()]
 
 
 def parts_of(amounts: dict[str, Decimal], currency: str) -> list[Part]:
@@ -277,18 +293,27 @@ def parts_of(amounts: dict[str, Decimal], currency: str) -> list[Part]:
     return [Part(name=name, amount=say_money(amount, currency), share=float(amount / whole)) for name, amount in ranked if amount]
 
 
-def _budget(number: int, budget: Budget, live: Live, today: date) -> BudgetState:
+def _budget(number: int, budget: Budget, books: Books, today: date) -> BudgetState:
     begin = today.replace(day=1) if budget.each == "month" else today - timedelta(days=today.weekday())
-    names = [name for name in live.lives if budget.group in (None, name)]
-    spent = sum((entry.amount for name in names for entry in _within(live, name, begin, today)), Decimal())
-    most = say_money(budget.at_most, live.plan.currency)
+    names = [name for name in books.of if budget.group in (None, name)]
+    spent = sum((entry.amount for name in names for entry in _within(books, name, begin, today)), Decimal())
+    most = say_money(budget.at_most, books.currency)
     return BudgetState(
         number=number,
         text=f"{budget.whose}: at most {most} a {budget.each}",
-        spent=say_money(spent, live.plan.currency),
+        spent=say_money(spent, books.currency),
         share=float(spent / budget.at_most),
         over=spent > budget.at_most,
     )
+
+
+def books_of(live: Live) -> Books:
+    """The ledgers of what lives."""
+    found = {}
+    for name, life in live.lives.items():
+        book, launch = life.ledger(), life.leg.crew.launch
+        found[name] = Book(book.hours, book.entries, launch.machine, launch.template, life.leg.crew.group.work.kind)
+    return Books(live.plan.zone, live.plan.currency, live.first, live.now, live.ends, found)
 
 
 def curve(live: Live, budgets: list[Budget]) -> Curve:
@@ -300,7 +325,7 @@ def curve(live: Live, budgets: list[Budget]) -> Curve:
     ends = [(midnight + timedelta(days=n + 1)).replace(tzinfo=zone).timestamp() for n in range(number)]
     ends = [min(end, live.ends) for end in ends if end - DAY < live.ends - 1]
     days = [datetime.fromtimestamp(end - 1, zone).date() for end in ends]
-    by_day = [_by_day(book.hours, book.entries, live)[0] for book in (life.ledger() for life in live.lives.values())]
+    by_day = [_by_day(book, zone)[0] for book in books_of(live).of.values()]
     sums = np.cumsum([float(sum(one[day] for one in by_day)) for day in days])
     lived = np.where(np.array(ends) <= live.now, sums, np.nan)
     now = float(sum((life.ledger().total() for life in live.lives.values()), Decimal()))

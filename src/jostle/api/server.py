@@ -13,7 +13,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from jostle import HOST, PORT
 from jostle.api.app import WEB, create_app
-from jostle.api.costs_view import costs_view
+from jostle.api.costs_view import books_of, costs_view
 from jostle.api.live_desk import PACES, SEED, LiveDesk
 from jostle.api.picture import picture
 from jostle.core.compiled import is_warm
@@ -141,7 +141,7 @@ def warm_up() -> None:
     alone = plan.model_copy(update={"groups": dict(list(plan.groups.items())[:1])})
     live = Live.begin(alone, Begun(at=plan.start + timedelta(hours=20), days=plan.days), Rehearser())
     live.go_on(live.ends)
-    costs_view(live, None, None, [])
+    costs_view(books_of(live), None, None, [])
 
 
 def check_port(port: int) -> None:

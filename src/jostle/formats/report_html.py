@@ -17,7 +17,7 @@ from jostle.core.rehearsal.verdict import Verdict
 
 BUCKETS = 700
 WIDTH, HEIGHT = 1000.0, 100.0
-_PAGES = Environment(loader=PackageLoader("jostle.formats", "."), autoescape=True, trim_blocks=True, lstrip_blocks=True)
+PAGES = Environment(loader=PackageLoader("jostle.formats", "."), autoescape=True, trim_blocks=True, lstrip_blocks=True)
 
 
 def write_report(rehearsal: Rehearsal, judged: Verdict, title: str, note: str) -> str:
@@ -25,7 +25,7 @@ def write_report(rehearsal: Rehearsal, judged: Verdict, title: str, note: str) -
     figures, clock, told = judged.figures, rehearsal.clock, headline(judged.figures)
     whole = say_money(figures.cost, figures.currency)
     first, last = clock.at(clock.first), clock.at(clock.first + clock.seconds)
-    return _PAGES.get_template("report.html").render(
+    return PAGES.get_template("report.html").render(
         title=title,
         note=note,
         plan=rehearsal.plan,

@@ -2,7 +2,7 @@
 
 import json
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import closing, contextmanager, nullcontext
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -103,6 +103,15 @@ class Store:
         self._database.bind(TABLES)
         self._database.connect(reuse_if_open=True)
         return nullcontext()
+
+    def asked(self, query: str, *given: Any) -> list[tuple[Any, ...]]:
+        """The rows that a query gives, all at once: for many rows, of which none is an object of its own."""
+        rows: list[tuple[Any, ...]] = self._database.execute_sql(query, given).fetchall()
+        return rows
+
+    def put_many(self, statement: str, rows: Iterable[tuple[Any, ...]]) -> None:
+        """Do the same with each of many rows; within a transaction."""
+        self._database.connection().executemany(statement, rows)
 
     def backup(self, to: Path) -> None:
         """Write a copy as the records are at this moment to a file, checked before it is there. Raises RecordsError, OSError."""

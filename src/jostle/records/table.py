@@ -1,6 +1,6 @@
 """The tables, as peewee sees them. They are created and changed by the migrations only."""
 
-from peewee import AutoField, BooleanField, FloatField, ForeignKeyField, IntegerField, Model, TextField
+from peewee import AutoField, BooleanField, CompositeKey, FloatField, ForeignKeyField, IntegerField, Model, TextField
 
 
 class PlanRow(Model):
@@ -127,4 +127,18 @@ class DeliveryRow(Model):
         table_name = "delivery"
 
 
-TABLES = (PlanRow, ArrangementRow, TakeRow, LiveRow, LiveActRow, SearchRow, NoticeRow, TargetRow, DeliveryRow)
+class PastHourRow(Model):
+    """An hour of a group that was paid for before it lived here; `begin` is s since 1970."""
+
+    plan = ForeignKeyField(PlanRow)
+    group_name = TextField()
+    begin = IntegerField()
+    instances = FloatField()
+    billionths = IntegerField()
+
+    class Meta:
+        table_name = "past_hour"
+        primary_key = CompositeKey("plan", "group_name", "begin")
+
+
+TABLES = (PlanRow, ArrangementRow, TakeRow, LiveRow, LiveActRow, SearchRow, NoticeRow, TargetRow, DeliveryRow, PastHourRow)

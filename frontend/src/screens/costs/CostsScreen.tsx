@@ -10,6 +10,7 @@ import { CurveChart } from "./CurveChart";
 import its from "./costs.module.css";
 import { DaysGrid } from "./DaysGrid";
 import { DifferencePanel } from "./DifferencePanel";
+import { PastLine } from "./PastLine";
 
 const FORMS = { days: "days", hours: "hours", instances: "instances", focus: "open cost rows (FOCUS)" } as const;
 const WAYS: Record<string, string> = {
@@ -43,14 +44,14 @@ function Costs({ plan }: { plan: PlanView }) {
   });
   const curve = useQuery({
     queryKey: ["costs", plan.id, "curve"],
-    enabled: Boolean(costs.data),
+    enabled: Boolean(costs.data?.lives),
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/costs/curve", { params: { path } })),
   });
   const chosen = { begin: query.begin, end: query.end };
   const reasons = useQuery({
     queryKey: ["costs", plan.id, "reasons", query.begin, query.end],
     placeholderData: keepPreviousData,
-    enabled: Boolean(costs.data),
+    enabled: Boolean(costs.data?.lives),
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/costs/reasons", { params: { path, query: chosen } })),
   });
   const view = costs.data;
@@ -62,6 +63,7 @@ function Costs({ plan }: { plan: PlanView }) {
           What the groups cost is told from when they are kept. <Link to="/live">Keep them on the stand-in</Link>, or
           see in <Link to="/groups">Groups</Link> what a rehearsed week comes to.
         </p>
+        <PastLine plan={plan.id} brought={0} />
         {costs.error && <p className="wrong">{costs.error.message}</p>}
       </Nothing>
     );
@@ -71,7 +73,7 @@ function Costs({ plan }: { plan: PlanView }) {
       <header className={its.head}>
         <h1>
           Spent <b>{view.spent}</b> in {view.lived_for}
-          {curve.data?.said ? <>; {curve.data.said}</> : "; what is likely is being found"}.
+          {curve.data?.said ? `; ${curve.data.said}` : view.lives ? "; what is likely is being found" : ""}.
         </h1>
         <BudgetLine plan={plan} view={view} reached={curve.data?.reached ?? null} />
       </header>
@@ -152,7 +154,7 @@ function Costs({ plan }: { plan: PlanView }) {
             ))}
           </tbody>
         </table>
-        {one && <DifferencePanel plan={plan} day={view.begin} groups={view.groups} />}
+        {one && view.lives && <DifferencePanel plan={plan} day={view.begin} groups={view.groups} />}
         <h2>What it was for</h2>
         <dl className={its.partings}>
           {[...view.partings, ...(reasons.data ? [reasons.data.need] : [])].map((parting) => (
@@ -182,8 +184,16 @@ function Costs({ plan }: { plan: PlanView }) {
             <a key={form} href={`/api/plans/${plan.id}/costs/file.csv?form=${form}`} download>
               {text}
             </a>
-          ))}
+          ))}{" "}
+          <a
+            href={`/api/plans/${plan.id}/costs/month.html?month=${view.end.slice(0, 7)}`}
+            target="_blank"
+            rel="noreferrer"
+          >
+            the month on one page
+          </a>
         </p>
+        <PastLine plan={plan.id} brought={view.brought} />
       </div>
     </main>
   );

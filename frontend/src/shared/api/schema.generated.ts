@@ -956,9 +956,53 @@ export interface paths {
         };
         /**
          * Show Costs
-         * @description What was spent from one day to another, both included; null where nothing lives.
+         * @description What was spent from one day to another, both included; null where nothing lives and nothing of the past was brought.
          */
         get: operations["show_costs_api_plans__plan_id__costs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/costs/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Past
+         * @description Bring what was paid for before the groups lived here, hour by hour; hours that were brought before are replaced.
+         */
+        post: operations["bring_past_api_plans__plan_id__costs_past_post"];
+        /**
+         * Drop Past
+         * @description Take out all that was brought.
+         */
+        delete: operations["drop_past_api_plans__plan_id__costs_past_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/costs/month.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Month Page
+         * @description What a month cost, as one page that prints.
+         */
+        get: operations["month_page_api_plans__plan_id__costs_month_html_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2299,6 +2343,14 @@ export interface components {
              */
             gaps: "hold" | "line" | "zero";
         };
+        /** Body_bring_past_api_plans__plan_id__costs_past_post */
+        Body_bring_past_api_plans__plan_id__costs_past_post: {
+            /**
+             * File
+             * @description CSV: hour, group, count, amount
+             */
+            file: string;
+        };
         /**
          * BoundsView
          * @description The verdict with all that takes longer to tell, and the page where that tells more of it than was known without.
@@ -2553,6 +2605,16 @@ export interface components {
              * @description Of the chosen days
              */
             cost: string;
+            /**
+             * Lives
+             * @description Whether something lives; what was brought of the past may stand alone
+             */
+            lives: boolean;
+            /**
+             * Brought
+             * @description Hours that were brought of the time before it lived
+             */
+            brought: number;
             beside: components["schemas"]["Beside"] | null;
         };
         /**
@@ -7908,6 +7970,105 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CostsView"] | null;
                 };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bring_past_api_plans__plan_id__costs_past_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_past_api_plans__plan_id__costs_past_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostsView"] | null;
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    drop_past_api_plans__plan_id__costs_past_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    month_page_api_plans__plan_id__costs_month_html_get: {
+        parameters: {
+            query: {
+                /** @description Such as 2025-07 */
+                month: string;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What is wrong */
             "4XX": {

@@ -1,0 +1,90 @@
+"""The ledgers of several groups side by side, what was brought of the time before they lived included."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from typing import NamedTuple
+from zoneinfo import ZoneInfo
+
+from jostle.core.costs.ledger import Entry, Hour
+from jostle.core.plan.work import KindOfWork
+
+HOUR = 3600.0
+# Amounts that are brought are told to the billionth
+BILLIONTHS = 10**9
+# What an amount was for that was brought as a whole
+BROUGHT = "as it was billed"
+
+
+class PastSpan(NamedTuple):
+    """Hours of a group that were paid for before it lived here; `begin` is s since 1970, `instances` the mean of those paid."""
+
+    begin: float
+    hours: int
+    group: str
+    instances: float
+    amount: Decimal
+
+
+@dataclass(frozen=True)
+class Book:
+    """The ledger of one group, with what its entries do not say."""
+
+    hours: list[Hour]
+    entries: list[Entry]
+    machine: str = ""
+    template: str = ""
+    work: KindOfWork | None = None
+
+
+@dataclass(frozen=True)
+class Books:
+    """Ledgers by group, and the span that they are about: its first instant, now, and its end (s since 1970)."""
+
+    zone: ZoneInfo
+    currency: str
+    first: float
+    now: float
+    ends: float
+    of: dict[str, Book]
+
+
+def with_past(books: Books, past: Iterable[PastSpan]) -> Books:
+    """The same with what was brought of the time before theirs."""
+    found, first = dict(books.of), books.first
+    by_group: dict[str, list[PastSpan]] = {}
+    for one in past:
+        if one.begin < books.first:
+            by_group.setdefault(one.group, []).append(one)
+            first = min(first, one.begin)
+    for group, ones in by_group.items():
+        own, before = found.get(group, Book([], [])), sorted(ones)
+        hours = [_hour(one) for one in before]
+        entries = [
+            Entry(number, None, "", 0, False, BROUGHT, Decimal(str(one.instances)) * one.hours * 3600, one.amount)
+            for number, one in enumerate(before)
+        ]
+        later = [replace(entry, hour=entry.hour + len(hours)) for entry in own.entries]
+        found[group] = replace(own, hours=hours + own.hours, entries=entries + later)
+    return replace(books, first=first, of=found)
+
+
+def past_alone(past: list[PastSpan], zone: ZoneInfo, currency: str) -> Books:
+    """What was brought, where nothing lives."""
+    last = max(one.begin + one.hours * HOUR for one in past)
+    return with_past(Books(zone, currency, last, last, last, {}), past)
+
+
+def _hour(one: PastSpan) -> Hour:
+    count = round(one.instances)
+    return Hour(
+        begin=one.begin,
+        end=one.begin + one.hours * HOUR,
+        serving=(count, one.instances, count),
+        billed=(count, one.instances, count),
+        stopped=(0, 0.0, 0),
+        demand=0.0,
+        served=0.0,
+        failed=0.0,
+        short_minutes=0.0,
+    )
