@@ -51,3 +51,19 @@ def test_a_day_is_compared_and_why_it_came_to_that_is_told(workbench):
     assert "Then" in workbench.text("main thead")
     workbench.named("button", "alone").click()
     workbench.until(lambda: "Unit cost" in workbench.text("main thead"))
+
+
+def test_the_past_is_brought_before_anything_lives(workbench, tmp_path):
+    rows = [f"2025-06-30T{hour:02}:00,booking-web,4,0.5" for hour in range(24)]
+    past = tmp_path / "past.csv"
+    past.write_text("\n".join(["hour,group,count", *rows]))
+    workbench.open("/costs")
+    workbench.wait_for('input[type="file"]').send_keys(str(past))
+    workbench.waits_for_text("[role=alert]", "amount: is missing in the heading")
+    past.write_text("\n".join(["hour,group,count,amount", *rows]))
+    workbench.wait_for('input[type="file"]').send_keys(str(past))
+    workbench.waits_for_text("main header h1", "Spent € 12 in 1 day.")
+    workbench.wait_for('[aria-label$="2025-06-30"]').click()
+    workbench.until(lambda: len(workbench.all('figure[aria-label^="The hours"] div > span')) == 24)
+    workbench.named("button", "take them out").click()
+    workbench.waits_for_text("h1", "Nothing was spent yet.")

@@ -15,6 +15,7 @@ from jostle.core.costs.ledger import Entry, Hour
 from jostle.core.plan.budget import Budget
 from jostle.core.plan.clock import DAY
 from jostle.core.plan.quantity import say_money, say_number, say_price, say_share
+from jostle.core.plan.word import say_count
 from jostle.live.live import Live
 
 DICE = (1, 2, 3)
@@ -30,7 +31,7 @@ class Day(BaseModel):
     instances through the day."""
 
     date: str
-    number: int
+    label: str = Field(description="Its number, with the month where that begins")
     column: int = Field(description="0 for Monday")
     lived: bool
     cost: str
@@ -139,7 +140,7 @@ def costs_view(
     days = [
         Day(
             date=day.isoformat(),
-            number=day.day,
+            label=f"{day.day} {day:%b}" if day.day == 1 or day == shown else str(day.day),
             column=day.weekday(),
             lived=day <= today,
             cost=say_money(sum(by_day[name][0][day] for name in names), currency) if day <= today else "",
@@ -159,7 +160,7 @@ def costs_view(
     return CostsView(
         currency=currency,
         spent=say_money(sum((entry.amount for book in books.of.values() for entry in book.entries), Decimal()), currency),
-        lived_for=f"{(today - first).days + 1} days",
+        lived_for=say_count((today - first).days + 1, "day"),
         span=_span(begin, end),
         begin=begin.isoformat(),
         end=end.isoformat(),
@@ -253,7 +254,9 @@ def _row(
     served = sum(hour.served for hour in hours)
     each = ""
     if book.work is not None and served > 0:
-        unit = amount * Decimal(_PER[book.work] / served)
+        # What was brought says nothing of what was served.
+        lived = sum((entry.amount for entry in entries if entry.what != BROUGHT), Decimal())
+        unit = lived * Decimal(_PER[book.work] / served)
         each = f"{say_price(Decimal(f'{unit:.3g}'), currency)} per {_THINGS[book.work]}"
     low, high = min((hour.serving[0] for hour in hours), default=0), max((hour.serving[2] for hour in hours), default=0)
     return GroupCost(

@@ -24,7 +24,7 @@ export function BesideLine({ view, choose }: { view: CostsView; choose: (beside:
         </>
       ) : (
         <>
-          {"; compare with "}
+          <span className="quiet">compare with</span>
           {WAYS.map((way) => (
             <button key={way.text} type="button" className="plain-button" onClick={() => choose(begin(way.back(days)))}>
               {way.text}

@@ -35,14 +35,14 @@ export function DaysGrid({ view, curve, choose }: Props) {
             style={place === 0 ? { gridColumnStart: first + 1 } : undefined}
             disabled={!day.lived}
             aria-pressed={inside && view.begin === view.end}
-            aria-label={`${day.number} ${day.lived ? day.cost : likely(day.date)}${day.lived ? "" : " is likely"}, ${day.date}`}
+            aria-label={`${day.label} ${day.lived ? day.cost : likely(day.date)}${day.lived ? "" : " is likely"}, ${day.date}`}
             title={day.lived ? "With Shift, from the day chosen to this one" : "Likely, from here on"}
             onClick={(event) =>
               event.shiftKey && day.date > view.begin ? choose(view.begin, day.date) : choose(day.date, day.date)
             }
           >
             <span>
-              {day.number} <b>{day.lived ? day.cost : likely(day.date)}</b>
+              {day.label} <b>{day.lived ? day.cost : likely(day.date)}</b>
             </span>
             {day.course.length > 1 && (
               <svg viewBox={`0 0 ${day.course.length - 1} 22`} preserveAspectRatio="none" aria-hidden>

@@ -2740,8 +2740,11 @@ export interface components {
         Day: {
             /** Date */
             date: string;
-            /** Number */
-            number: number;
+            /**
+             * Label
+             * @description Its number, with the month where that begins
+             */
+            label: string;
             /**
              * Column
              * @description 0 for Monday
