@@ -117,12 +117,13 @@ def compile_setup(
     quota: int | None = None,
     asking: Sequence[tuple[NDArray[np.float64], float]] = (),
     line_for: Callable[..., Line] = line_of,
+    drawn_for: Callable[[NDArray[np.float64], int, int], NDArray[np.float64]] | None = None,
 ) -> Setup:
     """The setup of one rehearsal.
 
     `rate` is the demand of each tick in 1/s, shape (clock.ticks,); `quota` the instances that it may have at
     the most, all it wants if left out; `asking` the clients in each tick that wait for their answers, with the time (s) for
-    which they think; `line_for` makes or finds the line of an instance.
+    which they think; `line_for` makes or finds the line of an instance, `drawn_for` the counts that are drawn of means.
     """
     group = crew.group
     evaluate_ticks = round(group.evaluate_every / clock.tick)
@@ -147,7 +148,7 @@ def compile_setup(
     means = np.ascontiguousarray(rate * clock.tick, dtype=np.float64)
     arrivals = means
     if row.by_chance:
-        arrivals = _drawn(means, seed, int(row.steps))
+        arrivals = (drawn_for or drawn)(means, seed, int(row.steps))
     elif row.held_jobs:
         arrivals = np.diff(np.floor(np.cumsum(means) + 1e-9), prepend=0.0)
     line = no_line()
@@ -178,7 +179,7 @@ def compile_setup(
 
 
 @maker
-def _drawn(means: np.ndarray, seed: int, steps: int) -> np.ndarray:
+def drawn(means: np.ndarray, seed: int, steps: int) -> np.ndarray:
     """Poisson counts of these means, one draw for each step of a tick."""
     counts = np.zeros(len(means))
     for k in range(len(means)):

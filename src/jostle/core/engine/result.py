@@ -122,11 +122,13 @@ class Result:
     def job_wait(self, quantile: float) -> float:
         """Seconds within which this share of the jobs taken up was; 0 where none was."""
         series = self.series[: int(self.state.now["tick"][0])]
-        order = np.argsort(series["latency"], kind="stable")
-        done = np.cumsum(series["taken"][order], dtype=np.float64)
-        if not len(done) or done[-1] <= 0:
+        some = series["taken"] > 0
+        waited, taken = series["latency"][some], series["taken"][some]
+        if not len(taken):
             return 0.0
-        return float(np.nan_to_num(series["latency"][order][np.searchsorted(done, quantile * done[-1])]))
+        order = np.argsort(waited, kind="stable")
+        done = np.cumsum(taken[order], dtype=np.float64)
+        return float(np.nan_to_num(waited[order][np.searchsorted(done, quantile * done[-1])]))
 
     @property
     def refused_share(self) -> float:

@@ -11,7 +11,7 @@ from jostle.core.costs.bounds import Bounds, bounds, farthest
 from jostle.core.decide.code import DIALS
 from jostle.core.decide.row import DECISION, ORDER, VIEW
 from jostle.core.demand.series import Parts, demand_series, parts_of
-from jostle.core.engine.compile import Crew, compile_setup
+from jostle.core.engine.compile import Crew, compile_setup, drawn
 from jostle.core.engine.lockstep import run_together
 from jostle.core.engine.queue import Line, line_of
 from jostle.core.engine.result import Result, run
@@ -38,7 +38,7 @@ _DECIDE_BOUNDS = tuple(
     for name in FIXED.names or ()
     if name not in ("first_count", "owned", "cold", "surplus", "pinned", "period_ticks", "meter_latency", "meter_zones")
 )
-MOST_BYTES = 9 * 2**20
+MOST_BYTES = 7 * 2**20
 # Bytes of one rehearsal: four hundred days at 10 s take most of it
 MOST_OF_ONE = 512 * 2**20
 # About a second of the engine's
@@ -51,6 +51,7 @@ class Rehearser:
 
     def __init__(self, most_bytes: int = MOST_BYTES) -> None:
         self._demands: Shelf[NDArray[np.float64]] = Shelf(most_bytes, _size)
+        self._arrivals: Shelf[NDArray[np.float64]] = Shelf(most_bytes, _size)
         self._steady: Shelf[Parts] = Shelf(most_bytes, lambda parts: 3 * parts.base.nbytes)
         self._sharing: Shelf[list[Result]] = Shelf(most_bytes, lambda results: sum(one.nbytes for one in results))
         self._clocks: Shelf[Clock] = Shelf(CLOCKS_KEPT)
@@ -90,7 +91,12 @@ class Rehearser:
             if load not in asking:
                 rate = rate + load.sent(clock)
         asked = [(load.present(clock), load.think) for load in asking]
-        return compile_setup(crew, clock, rate, seed, crew.machine.quota, asked, self._line)
+        key = (demand.content, apart, clock, *(load.content for load in loads))
+
+        def drawn_for(means: NDArray[np.float64], seed: int, steps: int) -> NDArray[np.float64]:
+            return self._arrivals.get((*key, seed, steps), lambda: drawn(means, seed, steps))
+
+        return compile_setup(crew, clock, rate, seed, crew.machine.quota, asked, self._line, drawn_for)
 
     def _together(self, plan: Plan, names: list[str], seed: int, by_zone: str | None) -> list[Result]:
         """The results of groups that share a quota, side by side; one of them with readings by zone if so asked."""
