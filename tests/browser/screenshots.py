@@ -64,12 +64,18 @@ def _live(workbench: Workbench) -> None:
     workbench.wait_for("[data-instance]")
     workbench.wait_for('[aria-label="Journal"] li')
     _keep(workbench, "live")
+    workbench.named("button", "an hour on").click()
+    workbench.named("button", "notices").click()
+    workbench.waits_for_text('[aria-label="Notices"] ol', "is short of capacity no more")
+    _keep(workbench, "notices")
 
 
 def _costs(workbench: Workbench) -> None:
     workbench.open("/costs?begin=2025-07-09&end=2025-07-09")
     workbench.waits_for_text("main header h1", "is likely by")
     workbench.wait_for("figure span em")
+    workbench.waits_for_text('[aria-label="Rehearsed and lived"] table', "not explained")
+    workbench.waits_for_text("main dl", "needed or not")
     _keep(workbench, "costs")
 
 
@@ -124,6 +130,7 @@ def _groups(workbench: Workbench) -> None:
 def _sessions(workbench: Workbench) -> None:
     workbench.open("/rehearse/live-track")
     workbench.wait_for(".threshold")
+    workbench.waits_for_text("main", "without notice")
     _keep(workbench, "sessions")
 
 
