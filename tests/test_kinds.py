@@ -5,7 +5,7 @@ from typing import get_args
 import numpy as np
 import pytest
 
-from jostle.api.editor import editor_of
+from jostle.api.editor import editor_of, site_of
 from jostle.core.calendar.orders import orders
 from jostle.core.change.change import Change
 from jostle.core.change.demand_change import changed_demand
@@ -50,10 +50,10 @@ def with_change(made: Plan, **change) -> Plan:
 def every_word_can_be_edited(made: Plan, key: str) -> str:
     """The text of the sentence of a key, each of whose words with a path has an editor."""
     rehearsal = rehearse(made, "web")
-    page = group_page(rehearsal.crew, made.currency)
+    page, site = group_page(rehearsal.crew, made.currency), site_of(made, rehearsal.crew)
     sentence = next(one for section in page.sections for one in section.sentences if one.key == key)
     for word in sentence.words:
-        assert word.path is None or editor_of(word, made, rehearsal.crew) is not None, word.path
+        assert word.path is None or editor_of(word, made, rehearsal.crew, site) is not None, word.path
     return sentence.text
 
 

@@ -42,8 +42,8 @@ def test_a_week_of_every_demo_group(group):
 
 @pytest.mark.parametrize("group", ["booking-web", "live-track"])
 def test_the_engine_may_decide_for_a_while_and_the_keeper_go_on(group):
-    plan = DEMO.model_copy(update={"days": 4.0})
-    lived_alike(plan, group, 2, [(86400.0 + 30, True), (2 * 86400.0 + 3600, False), (3 * 86400.0 + 50, True)])
+    plan = DEMO.model_copy(update={"days": 2.0})
+    lived_alike(plan, group, 2, [(43200.0 + 30, True), (86400.0 + 3600, False), (1.5 * 86400.0 + 50, True)])
 
 
 @settings(whole_plans, max_examples=25)
