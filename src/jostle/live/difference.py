@@ -12,6 +12,7 @@ from jostle.core.costs.ledger import Ledger, ledger
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import new_state
+from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.live.hand import Act, LoadService, PutToWork, StopLoad, Trouble
 from jostle.live.life import Life
 from jostle.live.live import Done, Live
@@ -53,15 +54,15 @@ def difference(live: Live, group: str, day: date) -> Difference:
     # To the end of the day, or to now
     end = min(live.now, midnight.timestamp() + 25 * 3600)
     ticks = round((end - live.first) / life.clock.tick)
-    first = life.first
-    rehearsed = life.rehearser.setup_of(first.plan, group, 1)
-    began = life.rehearser.setup_of(first.plan, group, life.seed)
+    plan, crew = life.first_plan, crew_of(life.first_plan, group)
+    rehearsed = life.rehearser.setup_of(plan, group, 1)
+    began = life.rehearser.setup_of(plan, group, life.seed)
     came = rehearsed._replace(means=began.means, arrivals=began.arrivals, clients=began.clients)
     log = [done for done in live.log if done.group == group and done.at <= end]
 
     def engine(what: str, setup: Setup) -> Stage:
         result = Result(setup, play(setup, new_state(setup), min(ticks, setup.ticks)))
-        return _stage(what, ledger(result, first.crew, life.clock), live, day)
+        return _stage(what, ledger(result, crew, life.clock), live, day)
 
     def with_hands(what: str, acts: tuple[type[Act], ...]) -> Stage:
         done = [one for one in log if isinstance(one.act, acts)]
@@ -81,8 +82,7 @@ def difference(live: Live, group: str, day: date) -> Difference:
 
 def _twin(live: Live, life: Life, log: list[Done], end: float, whole: bool) -> Life:
     """The group's life up to an instant, with some of what hands did."""
-    first = life.first
-    twin = Life(first.plan, life.group, first.arrangement, life.seed, life.rehearser)
+    twin = Life(life.first_plan, life.group, life.legs[0].arrangement, life.seed, life.rehearser)
     twin.kept = not (whole and life.group in live.begun.left_alone)
     for done in log:
         twin.go_on(done.at - live.first, decided=True)

@@ -86,9 +86,9 @@ class Life:
         self.group, self.seed, self.rehearser = group, seed, rehearser
         self.clock = clock_of(plan)
         # As it began, before any hand
-        self.first = Leg(0, 0.0, arrangement, plan, crew_of(plan, group), rehearser.setup_of(plan, group, seed))
-        self.ground = Ground(self.first.setup)
-        self.legs = [self.first]
+        self.first_plan = plan
+        self.ground = Ground(rehearser.setup_of(plan, group, seed))
+        self.legs = [Leg(0, 0.0, arrangement, plan, crew_of(plan, group), self.ground.setup)]
         self.provider: Provider = Embedded(self.ground)
         self.keeper = self._keeper()
         self.kept = True
@@ -344,7 +344,7 @@ class Life:
     @cached_property
     def rehearsed(self) -> NDArray[np.float32]:
         """The capacity in each tick of the same span rehearsed beforehand, under the first arrangement and other dice."""
-        rehearsal = self.rehearser.rehearse(self.first.plan, self.group, 1)
+        rehearsal = self.rehearser.rehearse(self.first_plan, self.group, 1)
         return np.array(rehearsal.result.series["capacity"])
 
     def foreseen(self, ahead: float) -> float | None:

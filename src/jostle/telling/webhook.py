@@ -95,7 +95,7 @@ def address_of(url: httpx2.URL, private: bool) -> str:
                 f"{url.host} is {one}, an address of this machine or its network; "
                 "start the service with JOSTLE_PRIVATE_TARGETS=1 to allow those"
             )
-    return min(found)
+    return min(found, key=lambda one: (":" in one, one))
 
 
 def deliver(url: str, secret: str, number: str, body: bytes, private: bool) -> Outcome:
