@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 
 from jostle.api.strips import Numbers, numbers
 from jostle.core.costs.books import BROUGHT, HOUR, Book, Books
-from jostle.core.costs.ledger import Entry, Hour
+from jostle.core.costs.ledger import Entry
 from jostle.core.plan.budget import Budget
 from jostle.core.plan.clock import DAY
 from jostle.core.plan.quantity import say_money, say_number, say_price, say_share
@@ -196,13 +196,9 @@ def _beside(begin: date, end: date, now: Decimal, then: Decimal, currency: str) 
     return Beside(begin=begin.isoformat(), span=_span(begin, end), cost=say_money(then, currency), change=more)
 
 
-def _day_of(hour: Hour, zone: ZoneInfo) -> date:
-    return datetime.fromtimestamp(hour.begin, zone).date()
-
-
 def _by_day(book: Book, zone: ZoneInfo) -> tuple[dict[date, Decimal], dict[date, list[float]]]:
     """Amounts by day, and the mean counts of its hours."""
-    days = [_day_of(hour, zone) for hour in book.hours]
+    days = [hour.day(zone) for hour in book.hours]
     amounts: dict[date, Decimal] = defaultdict(Decimal)
     counts: dict[date, list[float]] = defaultdict(list)
     for entry in book.entries:
@@ -220,14 +216,14 @@ def _course(counts: list[list[float]]) -> Numbers:
 
 def _within(books: Books, name: str, begin: date, end: date) -> Iterable[Entry]:
     book = books.of[name]
-    inside = [begin <= _day_of(hour, books.zone) <= end for hour in book.hours]
+    inside = [begin <= hour.day(books.zone) <= end for hour in book.hours]
     return (entry for entry in book.entries if inside[entry.hour])
 
 
 def _hours_of(books: Books, day: date) -> list[HourBar]:
     bars: dict[float, list[Decimal]] = {}
     for place, book in enumerate(books.of.values()):
-        here = {number: hour.begin for number, hour in enumerate(book.hours) if _day_of(hour, books.zone) == day}
+        here = {number: hour.begin for number, hour in enumerate(book.hours) if hour.day(books.zone) == day}
         for begin in here.values():
             bars.setdefault(begin, [Decimal()] * len(books.of))
         for entry in book.entries:
@@ -248,7 +244,7 @@ def _row(
     books: Books, name: str, entries: list[Entry], begin: date, end: date, whole: Decimal, then: Decimal | None
 ) -> GroupCost:
     book, currency = books.of[name], books.currency
-    hours = [hour for hour in book.hours if begin <= _day_of(hour, books.zone) <= end]
+    hours = [hour for hour in book.hours if begin <= hour.day(books.zone) <= end]
     amount = sum((entry.amount for entry in entries), Decimal())
     running = sum((entry.seconds for entry in entries if entry.what in ("machine", BROUGHT)), Decimal()) / 3600
     served = sum(hour.served for hour in hours)
@@ -297,7 +293,7 @@ def parts_of(amounts: dict[str, Decimal], currency: str) -> list[Part]:
 
 
 def _budget(number: int, budget: Budget, books: Books, today: date) -> BudgetState:
-    begin = today.replace(day=1) if budget.each == "month" else today - timedelta(days=today.weekday())
+    begin = budget.since(today)
     names = [name for name in books.of if budget.group in (None, name)]
     spent = sum((entry.amount for name in names for entry in _within(books, name, begin, today)), Decimal())
     most = say_money(budget.at_most, books.currency)

@@ -1,7 +1,7 @@
 """What was needed of what was spent, what sleep and spot kept back, and why a day came to what it did."""
 
 from collections import defaultdict
-from datetime import date, datetime
+from datetime import date
 from decimal import Decimal
 
 from pydantic import BaseModel, Field
@@ -44,7 +44,7 @@ def reasons_view(live: Live, begin: date | None, end: date | None) -> Reasons:
     currency = live.plan.currency
 
     def within(hour: Hour) -> bool:
-        day = datetime.fromtimestamp(hour.begin, live.plan.zone).date()
+        day = hour.day(live.plan.zone)
         return (begin is None or day >= begin) and (end is None or day <= end)
 
     summed: dict[str, Decimal] = defaultdict(Decimal)

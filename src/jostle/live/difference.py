@@ -92,9 +92,7 @@ def _twin(live: Live, life: Life, log: list[Done], end: float, whole: bool) -> L
 
 
 def _stage(what: str, book: Ledger, live: Live, day: date) -> Stage:
-    inside = {
-        number: hour for number, hour in enumerate(book.hours) if datetime.fromtimestamp(hour.begin, live.plan.zone).date() == day
-    }
+    inside = {number: hour for number, hour in enumerate(book.hours) if hour.day(live.plan.zone) == day}
     amount = sum((entry.amount for entry in book.entries if entry.hour in inside), Decimal())
     seconds = sum(hour.end - hour.begin for hour in inside.values())
     paid = sum(hour.billed[1] * (hour.end - hour.begin) for hour in inside.values())

@@ -158,7 +158,7 @@ def _spent(live: Live, budget: Budget, share: float) -> Iterator[Breach]:
     limit = budget.at_most * Decimal(str(share))
     for end in sorted(by_hour):
         day = datetime.fromtimestamp(end - 1, live.plan.zone).date()
-        period = day.replace(day=1) if budget.each == "month" else day - timedelta(days=day.weekday())
+        period = budget.since(day)
         summed[period] += by_hour[end]
         if period not in told and summed[period] >= limit:
             told[period] = Breach(end, end, None, float(summed[period] / budget.at_most), budget.whose)

@@ -5,8 +5,9 @@ is paid for, to that in which it began. The hours' amounts so add up to the bill
 """
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from decimal import Decimal
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
@@ -51,6 +52,10 @@ class Hour:
     served: float
     failed: float
     short_minutes: float
+
+    def day(self, zone: ZoneInfo) -> date:
+        """The day on which it begins, on the clock of a zone."""
+        return datetime.fromtimestamp(self.begin, zone).date()
 
 
 @dataclass(frozen=True)

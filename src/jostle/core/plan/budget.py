@@ -1,5 +1,6 @@
 """A budget: what a plan, or one of its groups, is to cost at the most in a week or a month."""
 
+from datetime import date, timedelta
 from typing import Literal
 
 from pydantic import Field
@@ -16,3 +17,7 @@ class Budget(Model):
     @property
     def whose(self) -> str:
         return self.group or "all groups"
+
+    def since(self, day: date) -> date:
+        """The first day of the week or month of a day."""
+        return day.replace(day=1) if self.each == "month" else day - timedelta(days=day.weekday())
