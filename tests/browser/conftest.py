@@ -1,6 +1,6 @@
 import pytest
 
-from tests.browser.workbench import Workbench, served
+from tests.browser.workbench import Stage, Workbench, playing
 
 
 @pytest.fixture(scope="session")
@@ -12,20 +12,31 @@ def browser():
     driver.quit()
 
 
+@pytest.fixture(scope="session")
+def stage():
+    """One address for the services of all tests, and what is on at it."""
+    made = Stage()
+    with playing(made) as address:
+        yield made, address
+
+
 @pytest.fixture
-def empty(tmp_path, browser):
+def empty(tmp_path, browser, stage):
     """The workbench of a service without any plan."""
-    with served(tmp_path, with_demo=False) as address:
-        yield Workbench(browser, address)
-        leave(browser)
+    yield from on_stage(stage, browser, tmp_path, with_demo=False)
 
 
 @pytest.fixture
-def workbench(tmp_path, browser):
+def workbench(tmp_path, browser, stage):
     """The workbench with the demo data, not opened anywhere yet."""
-    with served(tmp_path, with_demo=True) as address:
-        yield Workbench(browser, address)
-        leave(browser)
+    yield from on_stage(stage, browser, tmp_path, with_demo=True)
+
+
+def on_stage(stage, browser, folder, with_demo):
+    service, address = stage
+    service.put_on(folder, with_demo)
+    yield Workbench(browser, address)
+    leave(browser)
 
 
 @pytest.fixture
@@ -36,7 +47,8 @@ def opened(workbench):
 
 
 def leave(browser):
-    """Close the page before its service goes, so that nothing it still asks is refused."""
+    """Close the page before its service goes, so that nothing it still asks is refused, and nothing of it is remembered."""
+    browser.execute_script("if (location.protocol === 'http:') { localStorage.clear(); sessionStorage.clear(); }")
     browser.get("about:blank")
 
 

@@ -6,6 +6,7 @@ import tempfile
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -19,25 +20,60 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 from jostle.api.app import create_app
+from jostle.core.plan.plan import Plan
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.provider.stream import Service
 from jostle.records.store import Store
 
 PATIENCE = 30
+# Without certificates, which take a tenth of a second to read
+PLAIN = httpx2.Client(timeout=PATIENCE, verify=False)
 FLAGS = (
     "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
     "--disable-component-update --disable-sync --hide-scrollbars --force-device-scale-factor=1"
 )
 
 
+@cache
+def demo() -> Plan:
+    return read_plan_file(PLAN)
+
+
+class Stage:
+    """One address for one service after the other, so that the browser keeps what it has fetched of the page."""
+
+    def __init__(self) -> None:
+        self.app = create_app(None)
+
+    @property
+    def state(self) -> Any:
+        return self.app.state
+
+    def put_on(self, folder: Path, with_demo: bool) -> None:
+        """A service over records in a folder."""
+        store = Store(folder / "jostle.sqlite")
+        if with_demo and not store.plans():
+            store.add_plan(demo())
+        self.app = create_app(store)
+
+    async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
+        await self.app(scope, receive, send)
+
+
 @contextmanager
 def served(folder: Path, with_demo: bool) -> Iterator[str]:
     """A service over records in a folder, on a port of its own; gives its address."""
-    store = Store(folder / "jostle.sqlite")
-    if with_demo and not store.plans():
-        store.add_plan(read_plan_file(PLAN))
-    server = Service(create_app(store), 0)
+    stage = Stage()
+    stage.put_on(folder, with_demo)
+    with playing(stage) as address:
+        yield address
+
+
+@contextmanager
+def playing(stage: Stage) -> Iterator[str]:
+    """Serve whatever is on a stage; gives its address."""
+    server = Service(stage, 0)  # type: ignore[arg-type]
     ready = threading.Event()
     thread = threading.Thread(target=_run, args=(server, ready), daemon=True)
     thread.start()
@@ -125,11 +161,7 @@ class Workbench:
 
     def ask(self, path: str, body: Any = None) -> Any:
         """Asks the service, as another window would."""
-        answer = (
-            httpx2.get(self.address + path, timeout=PATIENCE)
-            if body is None
-            else httpx2.post(self.address + path, json=body, timeout=PATIENCE)
-        )
+        answer = PLAIN.get(self.address + path) if body is None else PLAIN.post(self.address + path, json=body)
         answer.raise_for_status()
         return answer.json()
 

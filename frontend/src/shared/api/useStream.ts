@@ -20,7 +20,7 @@ export function useStream(url: string | null, heard: Heard) {
   const { kind, every } = heard;
   useEffect(() => {
     if (url === null) return;
-    const stream = new EventSource(url);
+    let stream: EventSource | undefined;
     let last = 0;
     let late: number | undefined;
     const ask = () => {
@@ -28,14 +28,26 @@ export function useStream(url: string | null, heard: Heard) {
       late = undefined;
       now.current.ask();
     };
-    stream.addEventListener(kind, () => {
-      now.current.found?.();
-      if (late === undefined) late = window.setTimeout(ask, Math.max(0, every - (Date.now() - last)));
-    });
-    stream.onerror = () => now.current.lost(stream);
+    const open = () => {
+      const opened = new EventSource(url);
+      opened.addEventListener(kind, () => {
+        now.current.found?.();
+        if (late === undefined) late = window.setTimeout(ask, Math.max(0, every - (Date.now() - last)));
+      });
+      opened.onerror = () => now.current.lost(opened);
+      stream = opened;
+    };
+    // A page that the browser keeps for going back to would hold its stream, of which there are six at the most.
+    const hidden = () => stream?.close();
+    const shown = (event: PageTransitionEvent) => event.persisted && open();
+    window.addEventListener("pagehide", hidden);
+    window.addEventListener("pageshow", shown);
+    open();
     return () => {
       window.clearTimeout(late);
-      stream.close();
+      window.removeEventListener("pagehide", hidden);
+      window.removeEventListener("pageshow", shown);
+      stream?.close();
     };
   }, [url, kind, every]);
 }
