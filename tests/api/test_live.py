@@ -226,3 +226,53 @@ def test_yesterday_now_and_tomorrow_come_from_what_lives(service, lived):
     assert not days["manifest-worker"]["kept"]
     service.delete("/api/plans/1/live")
     assert service.get("/api/plans/1/live/days").json() == []
+
+
+def test_single_instances_are_started_told_paid_for_and_refused(service, lived):
+    place = "/api/plans/1/live/singles"
+    done = service.post(place, json={"template": "web-front", "count": 2, "fields": {"boot_time": "40 s"}})
+    assert done.status_code == 201, done.text
+    assert done.json()["said"].endswith(", Boot time 40 s for this launch")
+    service.post("/api/plans/1/live/steps", json={"by": 7200})
+    told = service.get("/api/plans/1/live").json()["singles"]
+    assert [(one["name"], one["there"], one["serving"], one["instead"]) for one in told] == [
+        ("single-1", 2, 2, ["Boot time 40 s"])
+    ]
+    assert service.get("/api/plans/1/live/groups/single-1").json()["single"]
+    assert "single-1" in service.get("/api/plans/1/costs").json()["groups"]
+    for body, status, path, said in (
+        ({"template": "quay"}, 404, None, "there is no launch template quay; there is: "),
+        ({"template": "web-front", "version": 99}, 404, None, "web-front has versions 1 to "),
+        ({"template": "web-front", "fields": {"sails": "2"}}, 422, "fields.sails", "a template has no such field"),
+        ({"template": "web-front", "fields": {"boot_time": "soon"}}, 422, "boot_time", "soon"),
+        ({"template": "web-front", "count": 0}, 422, "count", "1"),
+    ):
+        refused = service.post(place, json=body)
+        assert refused.status_code == status, refused.text
+        assert said in refused.text
+        assert path is None or any(error["path"].endswith(path) for error in refused.json()["errors"])
+
+
+def test_a_template_is_made_from_a_running_instance(service, lived):
+    tile = service.get("/api/plans/1/live/groups/booking-web").json()["tiles"][0]
+    place = f"/api/plans/1/live/groups/booking-web/instances/{tile['number']}/template"
+    made = service.post(place, json={"name": "as-it-runs", "image": "quay-today"}).json()
+    assert made["versions"][0]["version"]["image"] == "quay-today"
+    assert made["versions"][0]["version"]["note"].startswith(f"As instance {tile['number']} of booking-web runs")
+    again = service.post(place, json={"name": "as-it-runs"}).json()
+    assert [one["number"] for one in again["versions"]] == [2, 1]
+    assert service.post(place, json={"name": "As It Runs"}).status_code == 422
+    assert service.post(place.replace(f"/{tile['number']}/", "/9999/"), json={"name": "x"}).status_code == 404
+
+
+def test_a_life_as_long_as_memory_allows(service):
+    refused = service.post("/api/plans/1/live", json={"days": 400})
+    assert refused.json()["errors"][0]["path"].endswith("days")
+    begun = service.post("/api/plans/1/live", json={"at": "2025-01-01T00:00", "days": 200, "until": "2025-03-01T00:00"})
+    assert begun.status_code == 201, begun.text
+    assert begun.json()["clock"] == "Sat 1 Mar 00:00:00"
+    service.delete("/api/plans/1/live")
+    whole = service.post("/api/plans", json={**DEMO.model_dump(mode="json"), "name": "whole"}).json()["id"]
+    refused = service.post(f"/api/plans/{whole}/live", json={"days": 366})
+    assert refused.status_code == 422
+    assert "days would do, or longer steps" in refused.json()["errors"][0]["message"]

@@ -147,3 +147,43 @@ def test_when_to_tell_is_written_and_what_was_told_leads_to_its_moment(lived):
     field.send_keys("http://127.0.0.1:9/", Keys.ENTER)
     lived.named("button", "try it").click()
     lived.waits_for_text('[aria-label="Notices"]', "JOSTLE_PRIVATE_TARGETS=1")
+
+
+def test_single_instances_start_apart_with_a_field_of_their_own_and_one_becomes_a_template(lived):
+    lived.named("button", "start single instances").click()
+    field = lived.wait_for('[aria-label="How many"]')
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("2")
+    lived.until(lambda: lived.all('[aria-label="Template"] option'))
+    Select(lived.wait_for('[aria-label="Template"]')).select_by_visible_text("web-front")
+    Select(lived.wait_for('[aria-label="Field"]')).select_by_visible_text("Boot time")
+    lived.wait_for('[aria-label="Value"]').send_keys("40 s")
+    lived.named("button", "Start").click()
+    lived.waits_for_text('[aria-label="Single instances"]', "Boot time 40 s")
+    lived.waits_for_text('[aria-label="Journal"]', "2 single instances started from web-front")
+    lived.named("button", "an hour on").click()
+    lived.waits_for_text('[aria-label="Single instances"]', "2 of 2 serve")
+    lived.wait_for('[aria-label="Groups"] li button').click()
+    lived.wait_for("[data-instance]").click()
+    lived.named("button", "make a template of it").click()
+    lived.wait_for('[aria-label="Name of the image"]').send_keys("quay-today")
+    lived.named("button", "Make it").click()
+    lived.waits_for_text('[aria-label="Make a template"]', "has version 1 now")
+
+
+def test_a_dry_run_is_said_and_a_group_ends_only_when_what_is_lost_was_told(lived):
+    before = wanted(lived)
+    lived.named("button", "dry run").click()
+    lived.waits_for_text('[aria-label="Groups"]', "a dry run")
+    lived.named("button", "an hour on").click()
+    lived.waits_for_text('[aria-label="Journal"]', f"would go from {before} to ")
+    assert wanted(lived) == before
+    lived.named("button", "let the keeper act again").click()
+    lived.named("button", "end the group").click()
+    lived.waits_for_text("[role=alert]", f"{before} instances of booking-web will drain and end")
+    next(one for one in lived.all("[role=alert] button") if one.text == "end the group").click()
+    lived.waits_for_text('[aria-label="Groups"]', "ended by hand")
+    lived.named("button", "an hour on").click()
+    lived.until(lambda: not lived.all("[data-instance]"))
+    lived.named("button", "begin it again").click()
+    lived.until(lambda: wanted(lived) == before)

@@ -309,7 +309,7 @@ def _budget(number: int, budget: Budget, books: Books, today: date) -> BudgetSta
 def books_of(live: Live) -> Books:
     """The ledgers of what lives."""
     found = {}
-    for name, life in live.lives.items():
+    for name, life in live.everyone.items():
         book, launch = life.ledger(), life.leg.crew.launch
         found[name] = Book(book.hours, book.entries, launch.machine, launch.template, life.leg.crew.group.work.kind)
     return Books(live.plan.zone, live.plan.currency, live.first, live.now, live.ends, found)
@@ -327,11 +327,11 @@ def curve(live: Live, budgets: list[Budget]) -> Curve:
     by_day = [_by_day(book, zone)[0] for book in books_of(live).of.values()]
     sums = np.cumsum([float(sum(one[day] for one in by_day)) for day in days])
     lived = np.where(np.array(ends) <= live.now, sums, np.nan)
-    now = float(sum((life.ledger().total() for life in live.lives.values()), Decimal()))
+    now = float(sum((life.ledger().total() for life in live.everyone.values()), Decimal()))
     coming = [live.now, *(end for end in ends if end > live.now)]
     paths = []
     for dice in DICE:
-        parts = [life.spend_ahead([edge - live.first for edge in coming], dice) for life in live.lives.values()]
+        parts = [life.spend_ahead([edge - life.clock.first for edge in coming], dice) for life in live.everyone.values()]
         paths.append(now + np.cumsum(np.sum(parts, axis=0)))
     ahead = np.array(paths)
     past = len(ends) - ahead.shape[1]

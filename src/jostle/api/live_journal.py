@@ -28,7 +28,7 @@ class Line(BaseModel):
 def journal(live: Live, group: str | None, changes_only: bool, since: float, most: int = MOST_LINES) -> list[Line]:
     """What happened since an instant (s since 1970), newest first: events, silences, and what hands did."""
     lines: list[Line] = []
-    for name, life in live.lives.items():
+    for name, life in live.everyone.items():
         if group not in (None, name):
             continue
         for number, leg in enumerate(life.legs):
@@ -45,10 +45,15 @@ def journal(live: Live, group: str | None, changes_only: bool, since: float, mos
                 key, why = f"{name} {number} {event.time} {event.kind} {event.text[:24]}", event.kind in ("count", "limit")
                 lines.append(_line(key, at, life, text, event.kind, why))
             lines += _silences(life, leg.first, record, first, ends, number)
+        lines += [
+            _line(f"{name} remark {time} {text}", life.clock.first + time, life, text, kind, kind == "would")
+            for time, kind, text in life.remarks
+            if life.clock.first + time >= since
+        ]
     lines += [
-        _line(f"hand {number}", done.at, live.lives[done.group], f"by hand: {done.text}", "hand", False)
+        _line(f"hand {number}", done.at, live.everyone[done.group], f"by hand: {done.text}", "hand", False)
         for number, done in reversed(list(enumerate(live.log)))
-        if group in (None, done.group) and done.at >= since and done.group in live.lives
+        if group in (None, done.group) and done.at >= since and done.group in live.everyone
     ]
     return sorted(lines, key=lambda line: -line.at)[:most]
 

@@ -24,11 +24,12 @@ class Tape(BaseModel):
     likely_capacity: Numbers
     rehearsed: Numbers = Field(description="The capacity that was rehearsed for the time that was lived")
     changes: list[float]
+    read: float = Field(description="When the newest reading was taken, ms since 1970")
 
 
 def tape_of(life: Life) -> Tape:
     """The tape as of the last whole minute, made once."""
-    key = (int(life.time // 60), life.hands, len(life.legs))
+    key = (int(life.time // 60), life.hands, len(life.legs), life.ground.silent)
     if life.tape is None or life.tape[0] != key:
         life.tape = key, _new_tape(life)
     found: Tape = life.tape[1]
@@ -55,6 +56,7 @@ def _new_tape(life: Life) -> Tape:
         likely_capacity=likely[1],
         rehearsed=before,
         changes=((life.clock.first + near["time"]) * 1000).tolist(),
+        read=(life.clock.first + life.ground.heard * life.leg.crew.group.meters.period) * 1000,
     )
 
 

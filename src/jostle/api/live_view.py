@@ -9,10 +9,13 @@ from pydantic import BaseModel, Field
 from jostle.api.live_tape import Tape, tape_of
 from jostle.core.costs.price import total
 from jostle.core.decide.code import Outcome, Stance
+from jostle.core.journal.event import events
 from jostle.core.journal.moment import moment
 from jostle.core.plan.clock import DAY
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.plan.wall import say_moment
+from jostle.core.plan.word import say_count
+from jostle.live.hand import LaunchSingles
 from jostle.live.life import Life
 from jostle.live.live import Live
 from jostle.provider.provider import Instance
@@ -42,12 +45,24 @@ class LiveGroup(BaseModel):
     maximum: int
     kept: bool
     held: bool
+    dry: bool = Field(description="Whether the keeper only says what it would do")
     arrangement: int
     newest: int
     cost: str
     state: PolicyState | None = Field(description="The policy that has most to say")
     note: str = Field(description="How the count stands: on their way, two will leave, silent, held")
     tape: Tape
+
+
+class Singles(BaseModel):
+    """Single instances that were started together, outside any group."""
+
+    name: str
+    text: str
+    instead: list[str] = Field(description="What is not as the template has it")
+    there: int
+    serving: int
+    cost: str
 
 
 class LiveView(BaseModel):
@@ -61,6 +76,7 @@ class LiveView(BaseModel):
     cost: str
     trouble: str | None
     groups: list[LiveGroup]
+    singles: list[Singles]
 
 
 class Tile(BaseModel):
@@ -82,8 +98,29 @@ class Tile(BaseModel):
     share: float | None = Field(description="Of the group's requests that it answers, where instances serve them")
 
 
+class EntryState(BaseModel):
+    """An entry of the calendar, and whether it holds now."""
+
+    name: str
+    text: str
+    holds: bool
+
+
+class Progress(BaseModel):
+    """How far a group has come with starting or ending instances; a line for each that is on its way."""
+
+    text: str
+    share: float
+    lines: list[str]
+
+
 class GroupLife(BaseModel):
     name: str
+    ended: bool = Field(description="By hand, as a whole")
+    single: bool = Field(description="Whether these are single instances rather than a group")
+    entries: list[EntryState]
+    progress: Progress | None
+    losses: str = Field(description="What ending all of it would lose, in words")
     summary: str
     zones: list[str]
     load: str = Field(description="The unit of its demand")
@@ -97,7 +134,7 @@ class GroupLife(BaseModel):
 def live_view(live: Live, pace: float, running: bool, trouble: str | None, newest: dict[str, int]) -> LiveView:
     zone = live.plan.zone
     now = next(iter(live.lives.values())).clock.at(live.now)
-    spent = {name: total(life.record().result, life.leg.crew) for name, life in live.lives.items()}
+    spent = {name: total(life.record().result, life.leg.crew) for name, life in live.everyone.items()}
     return LiveView(
         now=live.now * 1000,
         clock=f"{say_moment(now)}:{now:%S}",
@@ -113,6 +150,24 @@ def live_view(live: Live, pace: float, running: bool, trouble: str | None, newes
             for name, life in live.lives.items()
             if name in newest
         ],
+        singles=[
+            _singles(name, life, hand, say_money(spent[name], live.plan.currency))
+            for name, life in live.singles.items()
+            if (hand := life.single) is not None
+        ],
+    )
+
+
+def _singles(name: str, life: Life, hand: LaunchSingles, cost: str) -> Singles:
+    there = life.ground.instances()
+    machine = life.leg.crew.launch.machine
+    return Singles(
+        name=name,
+        text=f"{hand.count} of {machine}, as {hand.template} version {hand.version}",
+        instead=[f"{field} {value}" for field, value in hand.instead.items()],
+        there=len(there),
+        serving=sum(one.state == "serving" for one in there),
+        cost=cost,
     )
 
 
@@ -161,6 +216,7 @@ def _group(life: Life, newest: int, cost: str) -> LiveGroup:
         maximum=group.maximum,
         kept=life.kept,
         held=life.keeper.held,
+        dry=life.keeper.dry,
         arrangement=life.leg.arrangement,
         newest=newest,
         cost=cost,
@@ -188,6 +244,10 @@ def _note(life: Life, by: dict[str, int]) -> str:
         said.append("on its own")
     if life.keeper.held:
         said.append("held by hand")
+    if life.ended:
+        said.append("ended by hand")
+    if life.keeper.dry:
+        said.append("a dry run")
     if life.ground.silent:
         said.append("its meters are silent")
     said += [f"{say_number(load.clients)} clients send, by hand" for load in life.loads]
@@ -257,7 +317,16 @@ def group_life(life: Life) -> GroupLife:
     waits = [f"the group waits {say_duration(left)} more"] if left > 0 else []
     return GroupLife(
         name=life.group,
-        summary=f"arrangement {life.leg.arrangement} · {', '.join(parts)}",
+        ended=life.ended,
+        single=life.single is not None,
+        entries=[
+            EntryState(name=one.name, text=one.in_short(), holds=life.holding(one) is not None)
+            for one in crew.group.calendar
+            if not one.paused
+        ],
+        progress=_progress(life, there, counts),
+        losses=_losses(life, there, counts),
+        summary=", ".join(parts) if life.single else f"arrangement {life.leg.arrangement} · {', '.join(parts)}",
         zones=crew.launch.zones,
         load=crew.group.work.load,
         loaded=bool(life.loads),
@@ -268,16 +337,47 @@ def group_life(life: Life) -> GroupLife:
     )
 
 
-def _tile(life: Life, one: Instance) -> Tile:
+def _progress(life: Life, there: list[Instance], counts: dict[str, int]) -> Progress | None:
+    """How far it has come, where instances are on their way."""
+    coming, leaving = counts["coming"], counts["leaving"]
+    if not coming and not leaving:
+        return None
+    moving = [one for one in there if one.state in (*_SHOWN["coming"], *_SHOWN["leaving"])]
+    if coming:
+        wanted = max(life.keeper.wanted, counts["serving"] + coming)
+        text, share = f"{counts['serving']} of {wanted} serve, {coming} on their way", counts["serving"] / wanted
+    else:
+        text, share = f"{leaving} leaving, {counts['serving']} stay", counts["serving"] / (counts["serving"] + leaving)
+    return Progress(text=text, share=share, lines=[f"{one.number + 1}: {_said(life, one)}" for one in moving])
+
+
+def _losses(life: Life, there: list[Instance], counts: dict[str, int]) -> str:
+    """What ending all of it would lose."""
+    serving, sessions = counts["serving"] + counts["coming"] + counts["broken"], sum(one.sessions for one in there)
+    parts = [say_count(serving, "instance")]
+    parts += [say_count(sum(one.state in ("stopped", "stopping") for one in there), "stopped instance")]
+    parts += [say_count(sessions, "session")] if life.leg.crew.group.work.kind == "sessions" else []
+    parts += [f"{say_count(pinned, 'pinned one')} among them"] if (pinned := sum(one.pinned for one in there)) else []
+    return ", ".join(part for part in parts if not part.startswith("0 "))
+
+
+def _refusal(life: Life) -> str:
+    """Why launches were refused last."""
+    record = life.record()
+    said = [event.text for event in events(record, frozenset({"refused"}), None, max(0.0, life.time - DAY))]
+    return said[-1].partition(" refused, ")[2].partition(";")[0] if said else "not taken yet"
+
+
+def _said(life: Life, one: Instance) -> str:
+    """How far an instance has come."""
     clock = life.clock
 
     def at(seconds: float) -> str:
         return f"{clock.at(clock.first + seconds):%H:%M}"
 
-    since = one.serves if one.state == "serving" else one.requested
     match one.state:
         case "asked":
-            said = "asked for, not taken yet"
+            said = f"asked for since {at(one.requested)}: {_refusal(life)}"
         case "booting" | "warming" if one.serves is not None:
             said = (
                 f"serves about {at(one.serves)}: {'boot, warm-up and checks' if one.state == 'booting' else 'warm-up and checks'}"
@@ -290,6 +390,12 @@ def _tile(life: Life, one: Instance) -> Tile:
             said = f"serves since {at(one.serves)}" if one.serves > 0 else "serves since the beginning"
         case _:
             said = one.state
+    return said
+
+
+def _tile(life: Life, one: Instance) -> Tile:
+    clock = life.clock
+    since = one.serves if one.state == "serving" else one.requested
     held = life.leg.crew.group.work.kind == "sessions"
     return Tile(
         number=one.number + 1,
@@ -301,7 +407,7 @@ def _tile(life: Life, one: Instance) -> Tile:
         pinned=one.pinned,
         overflow=one.overflow,
         spot=one.spot,
-        said=said,
+        said=_said(life, one),
         since=None if since is None else (clock.first + since) * 1000,
         address=address_of(one.zone, one.number),
         attached=attachments_of(life.leg.crew) if one.state in ("serving", "draining") else [],

@@ -101,6 +101,19 @@ def add_template(wanted: NewTemplate, kept: PlanDep, desk: DeskDep) -> TemplateV
     return _view(changed, wanted.name)
 
 
+def keep_version(name: str, version: TemplateVersion, kept: KeptPlan, desk: Desk) -> TemplateView:
+    """Keep a version as that of a new template, or as the newest of one that is there."""
+    checked_name(name)
+    version = version.model_copy(update={"made": datetime.now(kept.plan.zone).date()})
+    if name in kept.plan.templates:
+        changed = with_version(kept.plan, name, version)
+    else:
+        templates = {**kept.plan.templates, name: LaunchTemplate(versions=[version])}
+        changed = kept.plan.model_copy(update={"templates": templates})
+    desk.store.change_plan(kept, changed)
+    return _view(changed, name)
+
+
 @router.post("/findings")
 def check_version(version: dict[str, Any], kept: PlanDep) -> list[FieldFinding]:
     """What is noticed about a version before it is saved, field by field."""

@@ -109,8 +109,11 @@ def rehearse(
         raise typer.Exit(1)
 
 
-def _live_afar(plan: Plan, names: list[str], url: str, days: float | None, until: str | None, as_json: bool) -> None:
+def _live_afar(
+    plan: Plan, names: list[str], url: str, days: float | None, until: str | None, dry_run: bool, as_json: bool
+) -> None:
     """Keep groups at a provider in another process, and say what its record says."""
+    from jostle.cli.report import remarks_of
     from jostle.core.plan.clock import DAY
     from jostle.live.afar import Afar
     from jostle.live.span import seconds_of
@@ -119,15 +122,17 @@ def _live_afar(plan: Plan, names: list[str], url: str, days: float | None, until
 
     try:
         seconds = seconds_of(plan, days, until) or plan.days * DAY
-        told = {}
+        told, remarks = {}, {}
         for name in watched("groups", names, len(names)):
             kept = Afar(plan, name, HttpProvider(url))
+            kept.keeper.dry = dry_run
             kept.go_on(seconds)
-            told[name] = kept.figures()
+            told[name], remarks[name] = kept.figures(), remarks_of(kept.clock, kept.remarks)
     except (Refused, NotThere, Unusable, ConnectionError) as error:
         raise refusal(str(error)) from None
     if as_json:
-        typer.echo(json.dumps({name: figures.model_dump(mode="json") for name, figures in told.items()}, ensure_ascii=False))
+        plain = {name: figures.model_dump(mode="json") | {"remarks": remarks[name]} for name, figures in told.items()}
+        typer.echo(json.dumps(plain, ensure_ascii=False))
         return
     for name, figures in told.items():
         counts = f"{figures.changes} changes of the count, {figures.min_count} to {figures.max_count}"
@@ -135,6 +140,7 @@ def _live_afar(plan: Plan, names: list[str], url: str, days: float | None, until
         typer.echo(
             f"{name}: {said}; short for {figures.short_minutes:g} min, {figures.served:,.0f} served, {figures.failed:,.0f} failed"
         )
+        typer.echo("".join(f"{line}\n" for line in remarks[name]), nl=False)
 
 
 @app.command()
@@ -147,6 +153,7 @@ def live(
     provider: Annotated[
         str | None, typer.Option(metavar="URL", help="Keep them there, over HTTP; the plan has to be the same")
     ] = None,
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Say what the keeper would do, and order nothing")] = False,
     set_: Settings = None,
     as_json: AsJson = False,
 ) -> None:
@@ -154,7 +161,7 @@ def live(
 
     Ends with 0 where all promises are kept, with 1 where one is broken, with 2 where the input cannot be used.
     """
-    from jostle.cli.report import json_report, text_report
+    from jostle.cli.report import json_report, remarks_of, text_report
     from jostle.core.rehearsal.verdict import verdict
     from jostle.live.span import lived
 
@@ -165,16 +172,18 @@ def live(
         if not all(map(is_of_plan, settings)):
             read = with_changes(read, chosen_group(read, names[0] if len(names) == 1 else None), settings)
         if provider is not None:
-            _live_afar(read, names, provider, days, until, as_json)
+            _live_afar(read, names, provider, days, until, dry_run, as_json)
             return
-        records = {name: lived(read, name, seed, days, until) for name in watched("groups", names, len(names))}
+        lives = {name: lived(read, name, seed, days, until, dry_run) for name in watched("groups", names, len(names))}
     except PlanError as error:
         raise refusal(str(error)) from None
+    records = {name: life.record() for name, life in lives.items()}
+    remarks = {name: remarks_of(life.clock, [(at, text) for at, _, text in life.remarks]) for name, life in lives.items()}
     if as_json:
-        told = {name: json_report(record) for name, record in records.items()}
+        told = {name: json_report(record) | {"remarks": remarks[name]} for name, record in records.items()}
         typer.echo(json.dumps(told[names[0]] if len(names) == 1 else told, ensure_ascii=False))
     else:
-        typer.echo("\n\n".join(text_report(record) for record in records.values()))
+        typer.echo("\n\n".join("\n".join([text_report(record), *remarks[name]]) for name, record in records.items()))
     if not all(one.kept for record in records.values() for one in verdict(record).promises):
         raise typer.Exit(1)
 

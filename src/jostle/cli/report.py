@@ -11,6 +11,7 @@ from jostle.core.journal.event import Kind, events, say_time
 from jostle.core.journal.headline import headline
 from jostle.core.journal.sentence import group_line
 from jostle.core.journal.spread_line import NO_CHANCE
+from jostle.core.plan.clock import Clock
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -149,6 +150,11 @@ def json_report(rehearsal: Rehearsal) -> dict[str, Any]:
         "events": [event.model_dump(mode="json") for event in events(rehearsal)],
         "series": {"time": times, **cut},
     }
+
+
+def remarks_of(clock: Clock, remarks: list[tuple[float, str]]) -> list[str]:
+    """What a keeper said besides what it decided, each with its time (s from the beginning)."""
+    return [f"{say_time(clock, time)}  {text}" for time, text in remarks]
 
 
 def _bound(cost: Any, currency: str) -> str:

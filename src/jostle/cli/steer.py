@@ -56,11 +56,13 @@ def hand(
     act: Annotated[
         str,
         typer.Argument(
-            help="set; kill, drain, restart, pin, unpin, load; pause, resume; hold, release; leave-alone, keep-again; silence"
+            help="set; kill, drain, restart, pin, unpin, load; pause, resume, act-as; begin-entry, end-entry; hold, release; "
+            "dry-run, act-again; leave-alone, keep-again; end-group, begin-again; silence"
         ),
     ],
     number: Annotated[int | None, typer.Argument(help="The count to set, or the number of the instance")] = None,
-    policy: Annotated[str | None, typer.Option(help="For pause and resume: one policy rather than all")] = None,
+    policy: Annotated[str | None, typer.Option(help="For act-as, and for pause and resume one policy rather than all")] = None,
+    entry: Annotated[str | None, typer.Option(help="For begin-entry and end-entry: which of the calendar")] = None,
     for_: Annotated[str | None, typer.Option("--for", help="For pause and load: how long, such as 30min")] = None,
     cpu: Annotated[str | None, typer.Option(help="For load: how much of the CPU, such as 90%")] = None,
     one_fewer: Annotated[bool, typer.Option("--one-fewer", help="For kill and drain: without another in its place")] = False,
@@ -82,6 +84,8 @@ def hand(
         body["count" if act == "set" else "instance"] = number
     if policy is not None:
         body["policy"] = policy
+    if entry is not None:
+        body["entry"] = entry
     if one_fewer:
         body["one_fewer"] = True
     done = _ask(port, f"/api/plans/{_plan(port, plan)}/live/groups/{group}/hands", body)

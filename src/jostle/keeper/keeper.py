@@ -1,16 +1,19 @@
 """One group kept: it reads the meters, decides as a rehearsal does, and orders what follows from that."""
 
 import math
+from copy import deepcopy
 from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.calendar.orders import Gate, orders
-from jostle.core.decide.code import DIALS, NOBODY, Standing
+from jostle.core.decide.ask import ask_now
+from jostle.core.decide.code import DIALS, NOBODY, Cause, Reason, Standing
 from jostle.core.decide.decide import decide
 from jostle.core.decide.leaving import CANDIDATE, is_kept, next_to_leave, why_it
 from jostle.core.decide.memory import Memory, set_by_hand
+from jostle.core.decide.mending import restarts
 from jostle.core.decide.row import DECISION, FLEET, VIEW, no_orders, order_rows
 from jostle.core.decide.rules import Rules, rows
 from jostle.core.decide.sight import Sight
@@ -32,11 +35,33 @@ _STANDING = {
 AHEAD = 120
 
 
+def say_gone(gone: list[int]) -> str:
+    return f"{_named(gone)} no longer there, and nothing here ordered that; another comes where one is wanted"
+
+
+def say_strange(strange: list[int]) -> str:
+    return f"{_named(strange)} there, and nothing here ordered that; it counts from now on"
+
+
+def _named(numbers: list[int]) -> str:
+    told = ", ".join(str(number + 1) for number in numbers[:5])
+    more = f" and {len(numbers) - 5} more" if len(numbers) > 5 else ""
+    return f"instance {told} is" if len(numbers) == 1 else f"instances {told}{more} are"
+
+
 class Journal(Protocol):
     """Where decisions are entered."""
 
     def enter(self, decision: Any, views: Any) -> int:
         """Enter a decision row with the views of its policies; returns the policy that changed the count, -1 for none."""
+        ...
+
+    def would(self, time: float, what: str) -> None:
+        """Enter what a dry run would do."""
+        ...
+
+    def differs(self, time: float, gone: list[int], strange: list[int]) -> None:
+        """Enter that instances are gone, or there, of which nothing here knew why."""
         ...
 
 
@@ -57,12 +82,17 @@ class Keeper:
         self.read = 0
         # No automatic change at all
         self.held = False
+        # Says what it would do, and orders nothing
+        self.dry = False
+        self._last_said = ""
+        # Numbers of the instances that are there as far as is known; None before it was looked
+        self._known: frozenset[int] | None = None
         self._ahead: NDArray[np.float64] = np.zeros(0)
         self._told = no_orders(0)
 
     @property
     def wanted(self) -> int:
-        return int(self.memory.row[0].desired)
+        return int(self.memory.row.view(np.ndarray)["desired"][0])
 
     def listen(self, time: float) -> None:
         """Take in the samples that have come since. Those that are due and have not come are not there; silence is not zero."""
@@ -84,12 +114,53 @@ class Keeper:
         can then be done again."""
         self.listen(time)
         counts = self.provider.counts(self.group)
+        self._compare(time, counts)
+        if self.dry:
+            self._say(time, counts)
+        decision, views = self._decide(time, counts, self.memory, self.held or self.dry)
+        by = self.journal.enter(decision, views)
+        if not self.dry:
+            self._order(f"{time:g}", counts, by)
+
+    def _decide(self, time: float, counts: Counts, memory: Memory, frozen: bool) -> tuple[np.record, np.ndarray]:
+        """What is decided on a memory, which takes it in, and what the policies saw."""
         fleet, decision = rows(1, FLEET), rows(1, DECISION)
         views = rows((1, len(self.rules.policies)), VIEW)
-        fleet.present, fleet.serving, fleet.pinned, fleet.quota = counts.present, counts.serving, counts.pinned, counts.quota
-        decide(self.rules, self.memory, self.sight, self._orders(time), fleet, time, decision, views, 0)
-        by = self.journal.enter(decision[0], views[0])
-        self._order(f"{time:g}", counts, by)
+        fleet.view(np.ndarray)[0] = counts.present, counts.serving, counts.pinned, counts.quota
+        order = self._orders(time)
+        if frozen:
+            order.gates, order.gates_by = Gate.FREEZE, NOBODY
+        decide(self.rules, memory, self.sight, order, fleet, time, decision, views, 0)
+        return decision[0], views[0]
+
+    def _say(self, time: float, counts: Counts) -> None:
+        """Say what would be done now, once for as long as it stays the same."""
+        decision, _ = self._decide(time, counts, deepcopy(self.memory), False)
+        before, after = int(decision["desired"]), int(decision["decided"])
+        goal = after + counts.beyond
+        if before != after:
+            by = int(decision["winner"]) if int(decision["cause"]) == Cause.POLICY else NOBODY
+            said = f"would go from {before} to {after}{'' if by == NOBODY else f': {self.crew.group.policies[by].name}'}"
+        elif counts.present != goal:
+            said = f"would {'launch' if counts.present < goal else 'send away'} {abs(goal - counts.present)} to have {after}"
+        else:
+            said = ""
+        if said and said != self._last_said:
+            self.journal.would(time, said)
+        self._last_said = said
+
+    def look(self) -> None:
+        """Take the instances that are there as they are."""
+        self._known = frozenset(one.number for one in self.provider.instances(self.group) if one.state in _STANDING)
+
+    def _compare(self, time: float, counts: Counts) -> None:
+        """Where other instances are there than were left, say which, and go on from what the provider says."""
+        before = self._known
+        if before is None or counts.present != len(before):
+            self.look()
+            there = self._known or frozenset()
+            if before is not None and counts.beyond == 0 and there != before:
+                self.journal.differs(time, sorted(before - there), sorted(there - before))
 
     def _orders(self, time: float) -> np.recarray:
         ahead = np.flatnonzero(np.abs(self._ahead - time) < 1e-6)
@@ -98,10 +169,7 @@ class Keeper:
             calendar = self.crew.group.calendar
             self._told = order_rows(orders(calendar, self.clock.first, self.clock.zone, self._ahead, self.crew.lead))
             ahead = np.zeros(1, np.int64)
-        order = self._told[ahead[0] : ahead[0] + 1].copy().view(np.recarray)
-        if self.held:
-            order.gates, order.gates_by = Gate.FREEZE, NOBODY
-        return order
+        return self._told[ahead[0] : ahead[0] + 1].copy().view(np.recarray)
 
     def reconcile(self, key: str, by: int = NOBODY) -> None:
         """Order what is missing, or have leave what is too many. The key names the occasion, so that nothing is ordered twice."""
@@ -109,11 +177,25 @@ class Keeper:
 
     def _order(self, key: str, counts: Counts, by: int) -> None:
         goal = self.wanted + counts.beyond
+        if counts.present == goal and counts.waiting == 0:
+            return
         if counts.present < goal or counts.waiting > 0:
             self.provider.more(self.group, f"{key} more", max(0, goal - counts.present), by)
         if counts.present > goal:
             told = self.crew.group.notice.text if self.crew.group.notice else ""
             self.provider.fewer(self.group, f"{key} fewer", self._leaving(counts.present - goal), by, told)
+        self.look()
+
+    def mend(self, time: float) -> None:
+        """See to the instances whose faults were found."""
+        for one in self.provider.instances(self.group):
+            if one.found:
+                again = bool(restarts(self.rules, one.restarts, one.stranded))
+                if self.dry:
+                    self.journal.would(time, f"would {'restart' if again else 'replace'} instance {one.number + 1}")
+                else:
+                    self.provider.mend(self.group, f"{time:g} mend {one.number} {one.restarts}", one.number, again)
+        self.look()
 
     def _leaving(self, number: int) -> list[Leaves]:
         """Who leaves, and whether to be stopped and kept."""
@@ -142,6 +224,20 @@ class Keeper:
                 Leaves(one.number, bool(is_kept(asleep, self.crew.group.owned is not None, one.overflow)) and not one.spot, why)
             )
         return chosen
+
+    def wish(self, time: float, number: int) -> int | None:
+        """The count that a policy would have now, a trigger as if its level were passed; None where it has no reading."""
+        self.listen(time)
+        found = int(ask_now(self.rules, self.sight, number, time, self.wanted))
+        return None if found == NOBODY else found
+
+    def end(self, key: str) -> None:
+        """Have none, and all that are there leave, pinned ones too."""
+        self.memory.row["desired"] = 0
+        there = [one for one in self.provider.instances(self.group) if one.state in _STANDING]
+        told = self.crew.group.notice.text if self.crew.group.notice else ""
+        leaving = [Leaves(one.number, False, Reason.HAND) for one in there]
+        self.provider.fewer(self.group, f"{key} end", leaving, NOBODY, told)
 
     def set_count(self, time: float, hand: int, count: int) -> tuple[int, int]:
         """Hand number `hand` sets the count, within the limits. Returns what it was and what it became."""

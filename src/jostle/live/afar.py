@@ -13,7 +13,7 @@ from jostle.core.plan.clock import Clock
 from jostle.core.plan.plan import Plan
 from jostle.core.rehearsal.rehearsal import clock_of, crew_of
 from jostle.core.rehearsal.verdict import Figures
-from jostle.keeper.keeper import Keeper
+from jostle.keeper.keeper import Keeper, say_gone, say_strange
 from jostle.provider.client import HttpProvider
 from jostle.provider.provider import Refused
 
@@ -33,6 +33,8 @@ class Afar:
             raise Refused(f"{group} at {provider.url} is not that of the plan: other zones, or asked at other times")
         setup = compile_setup(self.crew, self.clock, np.zeros(self.clock.ticks), quota=self.crew.machine.quota)
         begun = memory or new_memory(setup.rules, self.crew.group.first_count)
+        # What it says besides what it decides: times and texts
+        self.remarks: list[tuple[float, str]] = []
         self.keeper = Keeper(group, self.crew, self.clock, setup.rules, begun, provider, self)
 
     @property
@@ -46,6 +48,15 @@ class Afar:
         changed = int(decision["decided"]) != int(decision["desired"]) and int(decision["cause"]) == Cause.POLICY
         return int(decision["winner"]) if changed else NOBODY
 
+    def would(self, time: float, what: str) -> None:
+        self.remarks.append((time, what))
+
+    def differs(self, time: float, gone: list[int], strange: list[int]) -> None:
+        if gone:
+            self.remarks.append((time, say_gone(gone)))
+        if strange:
+            self.remarks.append((time, say_strange(strange)))
+
     @property
     def memory(self) -> Memory:
         """What it remembers, to be kept once an instant has been answered."""
@@ -57,8 +68,12 @@ class Afar:
         time = stands.groups[self.group]
         due = self.group in stands.due
         while due and time <= until + 1e-6:
-            self.keeper.evaluate(time)
-            noted = self.provider.answer(self.group, time, self.keeper.read)
+            mends = self.provider.counts(self.group).found > 0
+            if mends:
+                self.keeper.mend(time)
+            else:
+                self.keeper.evaluate(time)
+            noted = self.provider.answer(self.group, time, self.keeper.read, mends)
             time, due = noted.time, noted.due
 
     def figures(self) -> Figures:

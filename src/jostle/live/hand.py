@@ -80,6 +80,15 @@ class HoldGroup(Act):
         return "held: no automatic change" if self.act == "hold" else "no longer held"
 
 
+class DryRun(Act):
+    """Have the keeper say what it would do, and order nothing; or have it act again."""
+
+    act: Literal["dry run", "act again"]
+
+    def text(self) -> str:
+        return "a dry run: the keeper only says what it would do" if self.act == "dry run" else "the keeper acts again"
+
+
 class LeaveAlone(Act):
     """Leave the group alone, its instances staying as they are, or keep it again."""
 
@@ -136,6 +145,56 @@ class Trouble(Act):
         return f"{what} for {say_duration(self.length)}, to try it"
 
 
+class ActAs(Act):
+    """Do now what a policy would do, whether or not its time has come."""
+
+    act: Literal["act as"]
+    policy: str = Field(max_length=200)
+
+    def text(self) -> str:
+        return f"done as {self.policy} would"
+
+
+class EntryNow(Act):
+    """Have an entry of the calendar begin now, or end the time for which it holds now."""
+
+    act: Literal["begin entry", "end entry"]
+    entry: str = Field(max_length=200)
+
+    def text(self) -> str:
+        return f"{self.entry} {'begins' if self.act == 'begin entry' else 'ends'} now"
+
+
+class EndGroup(Act):
+    """Have every instance drain and end, pinned and stopped ones too, and none come; or begin again with as many as before."""
+
+    act: Literal["end group", "begin again"]
+
+    def text(self) -> str:
+        return "the group ends" if self.act == "end group" else "the group begins again"
+
+
+class LaunchSingles(Act):
+    """Start single instances outside any group. `launch` are the fields of what they are made of, `instead` those of them that
+    are not as the template has them."""
+
+    act: Literal["launch singles"]
+    count: int = Field(ge=1, le=100)
+    template: str = Field(max_length=200)
+    version: int = Field(ge=1)
+    launch: dict[str, Any]
+    instead: dict[str, str] = Field(default_factory=dict, max_length=30)
+
+    def text(self) -> str:
+        many = "a single instance" if self.count == 1 else f"{self.count} single instances"
+        return f"{many} started from {self.template} version {self.version}{self.otherwise}"
+
+    @property
+    def otherwise(self) -> str:
+        """What is not as the template has it."""
+        return "".join(f", {field} {value} for this launch" for field, value in self.instead.items())
+
+
 class PutToWork(Act):
     """Have a saved arrangement run from now on."""
 
@@ -157,8 +216,13 @@ Hand = Annotated[
     | PausePolicy
     | ResumePolicy
     | HoldGroup
+    | DryRun
     | LeaveAlone
     | Silence
+    | ActAs
+    | EntryNow
+    | EndGroup
+    | LaunchSingles
     | PutToWork,
     Field(discriminator="act"),
 ]

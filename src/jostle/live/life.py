@@ -3,31 +3,42 @@
 import math
 from copy import copy
 from dataclasses import dataclass, replace
+from datetime import datetime
 from functools import cached_property
 from itertools import pairwise
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.calendar.occurrence import stretches
 from jostle.core.costs.ledger import Ledger, ledger
 from jostle.core.decide.memory import new_memory
 from jostle.core.decide.row import VIEW
 from jostle.core.decide.rules import rows
 from jostle.core.engine.compile import Crew
+from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, copied
+from jostle.core.plan.calendar import CalendarEntry
+from jostle.core.plan.clock import DAY
 from jostle.core.plan.layer import LoadTest
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.template import Launch
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
-from jostle.keeper.keeper import Keeper
+from jostle.keeper.keeper import Keeper, say_gone, say_strange
 from jostle.live.hand import (
+    ActAs,
     CountByHand,
+    DryRun,
+    EndGroup,
+    EntryNow,
     Hand,
     HoldGroup,
+    LaunchSingles,
     LeaveAlone,
     LoadInstance,
     LoadService,
@@ -42,6 +53,9 @@ from jostle.live.hand import (
 from jostle.provider.provider import Counts, Instance, Leaves, Provider, Readings, Refused
 from jostle.standin.ground import Ground
 from jostle.standin.weather import from_now_on, incident_of, own_demand, with_demand
+
+# Remarks of the keeper that are kept
+MOST_REMARKS = 1000
 
 
 @dataclass(frozen=True)
@@ -78,6 +92,9 @@ class Embedded:
     def fewer(self, group: str, key: str, leaving: list[Leaves], by: int, notice: str = "") -> None:
         self._ground.fewer(key, leaving, by)
 
+    def mend(self, group: str, key: str, number: int, again: bool) -> None:
+        self._ground.mend(key, number, again)
+
 
 class Life:
     """A group that lives from the beginning of `plan` to its end. Times are seconds from its beginning."""
@@ -92,6 +109,12 @@ class Life:
         self.provider: Provider = Embedded(self.ground)
         self.keeper = self._keeper()
         self.kept = True
+        # Whether a hand has ended it
+        self.ended = False
+        # What started it, where it is single instances rather than a group
+        self.single: LaunchSingles | None = None
+        # What the keeper says besides what it decides: time, kind and text
+        self.remarks: list[tuple[float, Literal["would", "differs"], str]] = []
         self.hands = 0
         # Whether hands have changed what comes
         self.steered_demand = False
@@ -127,6 +150,21 @@ class Life:
         """Enter a decision into the record; see `keeper.Journal`."""
         return self.ground.enter(decision, views)
 
+    def would(self, time: float, what: str) -> None:
+        self._remark(time, "would", what)
+
+    def differs(self, time: float, gone: list[int], strange: list[int]) -> None:
+        """What the market took back is told by itself."""
+        spot = self.state.instances["kind"] == SPOT
+        if gone := [number for number in gone if not spot[number]]:
+            self._remark(time, "differs", say_gone(gone))
+        if strange:
+            self._remark(time, "differs", say_strange(strange))
+
+    def _remark(self, time: float, kind: Literal["would", "differs"], text: str) -> None:
+        self.remarks.append((time, kind, text))
+        del self.remarks[:-MOST_REMARKS]
+
     def go_on(self, until: float, decided: bool = False) -> None:
         """Live on to the tick of `until`, with an evaluation at each time that has one, that of `until` included.
 
@@ -141,20 +179,28 @@ class Life:
         while self.time < until - 1e-9:
             after = self.every * (int(self.time / self.every + 1e-9) + 1)
             self.ground.go_on(min(after, until))
-            if after <= until + 1e-9:
+            if self.ground.found:
+                self._mend()
+            elif after <= until + 1e-9:
                 self.evaluate()
 
     def evaluate(self) -> None:
-        if not self.kept:
+        if not self.kept or self.ended:
             self.ground.leave_alone(self.keeper.wanted)
             return
         self._resume_due()
         self.keeper.evaluate(self.time)
 
+    def _mend(self) -> None:
+        """Have what was found broken seen to."""
+        if self.kept:
+            self.keeper.mend(self.time)
+        self.ground.seen_to()
+
     @property
     def steered(self) -> bool:
         """Whether a hand has it otherwise than its arrangement says, so that only the keeper can go on."""
-        return not self.kept or self.keeper.held or bool(self.paused) or self.ground.silent
+        return not self.kept or self.ended or self.keeper.held or self.keeper.dry or bool(self.paused) or self.ground.silent
 
     def _resume_due(self) -> None:
         for name in [name for name, until in self.paused.items() if self.time >= until - 1e-6]:
@@ -162,8 +208,9 @@ class Life:
         self._apply_pauses()
 
     def _apply_pauses(self) -> None:
+        paused = self.leg.setup.rules.policies.view(np.ndarray)["paused"]
         for number, policy in enumerate(self.leg.crew.group.policies):
-            self.leg.setup.rules.policies[number].paused = policy.paused or policy.name in self.paused
+            paused[number] = policy.paused or policy.name in self.paused
 
     def lay(self, hand: Hand) -> None:
         """Do what a hand does, now. Raises Refused where that cannot be, PlanError where an arrangement does not fit."""
@@ -190,20 +237,93 @@ class Life:
                 self._apply_pauses()
             case HoldGroup():
                 self.keeper.held = hand.act == "hold"
+            case DryRun():
+                self.keeper.dry = hand.act == "dry run"
+                self._mend()
             case LeaveAlone():
                 self.kept = hand.act == "keep again"
+                self._mend()
             case Silence():
                 self.ground.silent = hand.act == "silence"
             case LoadService() | StopLoad() | Trouble():
                 self._meet(hand)
+            case ActAs():
+                self._act_as(hand.policy)
+            case EntryNow():
+                self._put_to_work(self._with_entry(hand))
+            case EndGroup():
+                self._end(hand)
             case PutToWork():
                 self._put_to_work(hand)
+            case LaunchSingles():
+                raise Refused(f"{self.group} is a group; single instances are started outside of it")
+        self.keeper.look()
         self.hands += 1
 
     def _set_count(self, count: int) -> None:
         before, after = self.keeper.set_count(self.time, self.hands, count)
         if before != after:
             self.ground.note_count(before, after)
+
+    def _act_as(self, name: str) -> None:
+        self._named(name)
+        number = [one.name for one in self.leg.crew.group.policies].index(name)
+        wanted = self.keeper.wish(self.time, number)
+        if wanted is None:
+            raise Refused(f"{name} has no reading to go by")
+        if wanted == self.keeper.wanted:
+            raise Refused(f"{name} asks for nothing else: {wanted} is what it would have")
+        self._set_count(wanted)
+
+    def _with_entry(self, hand: EntryNow) -> PutToWork:
+        """The arrangement as it is, but for an entry of the calendar."""
+        group = self.leg.crew.group
+        entry = next((one for one in group.calendar if one.name == hand.entry), None)
+        if entry is None:
+            known = ", ".join(one.name for one in group.calendar) or "none"
+            raise Refused(f"{self.group} has no entry {hand.entry} in its calendar; it has {known}")
+        now = self.clock.first + self.time
+        if hand.act == "begin entry":
+            begun = datetime.fromtimestamp(now, entry.zone_in(self.clock.zone)).replace(tzinfo=None)
+            change: dict[str, Any] = {
+                "also": [*entry.also, begun.isoformat(timespec="seconds")],
+                "except": [day for day in entry.excepted if day != begun.date().isoformat()],
+                "paused": False,
+            }
+        else:
+            since = self.holding(entry)
+            if since is None:
+                raise Refused(f"{hand.entry} does not hold now")
+            day = since.date().isoformat()
+            change = {
+                "except": [*entry.excepted, day],
+                "also": [one for one in entry.also if one != since.isoformat(timespec="seconds")],
+            }
+        document = group.model_dump(mode="json", by_alias=True)
+        document["calendar"] = [told | change if told["name"] == hand.entry else told for told in document["calendar"]]
+        return PutToWork(act="put to work", arrangement=self.leg.arrangement, document=document)
+
+    def holding(self, entry: CalendarEntry) -> datetime | None:
+        """When the time began for which an entry holds now, on the clock of its zone; None where it does not."""
+        now, zone = self.clock.first + self.time, entry.zone_in(self.clock.zone)
+        for begin, end in stretches(entry, now - DAY, now + 1.0, self.clock.zone):
+            if begin <= now < end:
+                return datetime.fromtimestamp(begin, zone).replace(tzinfo=None)
+        return None
+
+    def _end(self, hand: EndGroup) -> None:
+        if self.ended == (hand.act == "end group"):
+            raise Refused(f"{self.group} {'has ended' if self.ended else 'has not ended'}")
+        self.ended = not self.ended
+        before = self.keeper.wanted
+        if self.ended:
+            self._before = before
+            self.keeper.end(f"{self.time:g} hand {self.hands}")
+            self.ground.end_stopped()
+        else:
+            self.keeper.set_count(self.time, self.hands, self._before)
+        if before != self.keeper.wanted:
+            self.ground.note_count(before, self.keeper.wanted)
 
     def _named(self, policy: str | None) -> list[str]:
         names = [one.name for one in self.leg.crew.group.policies]
@@ -281,7 +401,9 @@ class Life:
         self.ground.take(setup)
         self.legs.append(Leg(number, self.time, hand.arrangement, plan, crew, setup))
         self.paused = {name: until for name, until in self.paused.items() if name in waits}
-        self.keeper = self._keeper()
+        keeper = self._keeper()
+        keeper.held, keeper.dry = self.keeper.held, self.keeper.dry
+        self.keeper = keeper
         self._apply_pauses()
         self.keeper.listen(self.time)
         self.keeper.reconcile(f"{self.time:g} hand {self.hands}")
@@ -290,6 +412,7 @@ class Life:
         """The engine remembers in the same place as the keeper, which only has to read the meters again."""
         self.keeper.read = 0
         self.keeper.listen(self.time)
+        self.keeper.look()
 
     def record(self, leg: Leg | None = None) -> Rehearsal:
         """All that was lived, as a rehearsal; its policies and entries are those of a leg, the present one if left out."""
@@ -309,7 +432,9 @@ class Life:
     def _thrown(self, dice: int) -> Setup:
         setup = self.rehearser.setup_of(self.leg.plan, self.group, self.seed + dice)
         same = self.leg.setup
-        return setup._replace(line=same.line, rules=same.rules, orders=same.orders, quota=same.quota).changed(kept=False)
+        # Nobody decides about single instances
+        kept = self.single is not None
+        return setup._replace(line=same.line, rules=same.rules, orders=same.orders, quota=same.quota).changed(kept=kept)
 
     def spend_ahead(self, edges: list[float], dice: int) -> list[float]:
         """What is likely to be spent between each of the edges (s from the beginning, from now on) and the next, under other
@@ -360,6 +485,11 @@ class Life:
             record = self.record()
             self._ledger = key, ledger(record.result, record.crew, self.clock)
         return self._ledger[1]
+
+    def launch_of(self, version: int) -> Launch:
+        """How an instance of a version of the template was made."""
+        group = self.leg.crew.group.model_copy(update={"version": version})
+        return crew_of(self.leg.plan.model_copy(update={"groups": {self.group: group}}), self.group).launch
 
     def leg_at(self, time: float) -> Leg:
         """The leg to which the last evaluation at or before a time belongs."""

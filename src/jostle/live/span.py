@@ -3,13 +3,14 @@
 from jostle.core.plan.clock import DAY
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
+from jostle.core.rehearsal.rehearsal import clock_of, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser, check_size
 from jostle.live.life import Life
 
 
-def lived(plan: Plan, group: str, seed: int, days: float | None = None, until: str | None = None) -> Rehearsal:
-    """What came of so many days, or of the time until a moment on the plan's wall clock. Raises PlanError."""
+def lived(plan: Plan, group: str, seed: int, days: float | None = None, until: str | None = None, dry: bool = False) -> Life:
+    """A group that has lived so many days, or until a moment on the plan's wall clock; in a dry run the keeper only said what it
+    would do. Raises PlanError."""
     crew_of(plan, group)
     if (seconds := seconds_of(plan, days, until)) is not None:
         days = seconds / DAY
@@ -19,8 +20,9 @@ def lived(plan: Plan, group: str, seed: int, days: float | None = None, until: s
         said = "hands act in a rehearsal only; leave them out to live through it"
         raise PlanError([Problem(("groups", group, "hands"), None, said)])
     life = Life(plan, group, 1, seed, Rehearser())
+    life.keeper.dry = dry
     life.go_on(life.clock.seconds)
-    return life.record()
+    return life
 
 
 def seconds_of(plan: Plan, days: float | None, until: str | None) -> float | None:

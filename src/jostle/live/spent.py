@@ -9,7 +9,7 @@ from jostle.live.live import Live
 
 def spent(live: Live) -> Iterator[Spent]:
     """Each amount of each hour, group by group."""
-    for name, life in live.lives.items():
+    for name, life in live.everyone.items():
         book, launch = life.ledger(), life.leg.crew.launch
         for entry in book.entries:
             hour = book.hours[entry.hour]

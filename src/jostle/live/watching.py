@@ -148,7 +148,7 @@ def _runs(holds: NDArray[np.bool_]) -> list[tuple[int, int]]:
 def _spent(live: Live, budget: Budget, share: float) -> Iterator[Breach]:
     """When a share of a budget was spent in each of its weeks or months, to the hour."""
     by_hour: dict[float, Decimal] = defaultdict(Decimal)
-    for name, life in live.lives.items():
+    for name, life in live.everyone.items():
         if budget.group in (None, name):
             book = life.ledger()
             for entry in book.entries:

@@ -80,6 +80,10 @@ class HttpProvider:
         told = [{"number": one.number, "to_stop": one.to_stop, "why": one.why} for one in leaving]
         self._order(group, "fewer", {"key": key, "leaving": told, "by": by, "notice": notice})
 
+    def mend(self, group: str, key: str, number: int, again: bool) -> None:
+        self.act(group, number, key, "mend" if again else "replace")
+        self._noted = None
+
     def act(self, group: str, number: int, key: str, what: str, cpu: float = 0.0, length: float = 0.0) -> None:
         """Do one thing to one instance."""
         body = {"key": key, "act": what, "cpu": cpu, "length": length}
@@ -98,11 +102,12 @@ class HttpProvider:
         """Take down a decision, which goes with the next order or answer."""
         self._decided = {"time": time, "decision": decision, "views": views}
 
-    def answer(self, group: str, time: float, from_reading: int) -> Noted:
+    def answer(self, group: str, time: float, from_reading: int, mended: bool = False) -> Noted:
         """Say that an instant is done with, and hear where the group stands when the next one is due."""
         body = self._decided or {"time": time}
         self._decided = None
-        told = self._json("POST", f"/groups/{group}/answered", json={**body, "from_reading": from_reading})
+        said = {**body, "from_reading": from_reading, "mended": mended}
+        told = self._json("POST", f"/groups/{group}/answered", json=said)
         self._noted = self._read(Noted, told)
         return self._noted
 
@@ -168,7 +173,7 @@ def _said(answer: httpx2.Response) -> str:
 
 def _counts(told: CountsNote) -> Counts:
     quota = NO_QUOTA if told.quota is None else told.quota
-    return Counts(told.present, told.serving, told.pinned, told.waiting, quota, told.beyond)
+    return Counts(told.present, told.serving, told.pinned, told.waiting, quota, told.beyond, told.found)
 
 
 def _instance(told: InstanceNote, zone: int) -> Instance:

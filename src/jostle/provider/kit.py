@@ -249,6 +249,35 @@ def one_that_is_killed_is_gone(trial: Trial) -> None:
         raise Broken(f"instance {there[-1]} is still told")
 
 
+def faults_wait_for_the_keeper(trial: Trial) -> None:
+    """The clock waits where a fault is found, until the keeper has had the instance started again or replaced"""
+    trial.can("mending")
+    trial.can("faults")
+    trial.can("clock")
+    there = [one for one in trial.instances() if one["state"] == "serving"]
+    if not there:
+        raise NotTried("none serves")
+    length = 20 * trial.note.evaluate_every
+    fault = {"kind": "zone_lost", "group": trial.group, "zone": there[-1]["zone"], "length": length}
+    trial.ask("POST", "/faults", json=fault)
+    trial.until(lambda: trial.of("counts")["found"] > 0, "no fault is found in a zone that was lost")
+    if trial.group not in trial.ask("GET", "/clock").json()["due"]:
+        raise Broken("a fault was found, and the clock does not wait")
+    waiting = [one for one in trial.instances() if one["found"]]
+    if len(waiting) != trial.of("counts")["found"] or not all(one["stranded"] for one in waiting):
+        raise Broken(f"{trial.of('counts')['found']} faults are counted, and the instances say {waiting}")
+    for turn, one in enumerate(waiting):
+        act = "replace" if turn == 0 else "mend"
+        trial.order(f"instances/{one['number']}", {"key": f"{trial.stamp} mend {one['number']}", "act": act})
+    left = {one["number"]: one["state"] for one in trial.instances()}
+    if waiting[0]["number"] in left:
+        raise Broken(f"instance {waiting[0]['number']} was to be replaced, and is {left[waiting[0]['number']]}")
+    if idle := [one["number"] for one in waiting[1:] if left.get(one["number"]) not in ("booting", "warming")]:
+        raise Broken(f"instances {idle} were to be started again, and are {[left.get(number) for number in idle]}")
+    if trial.of("counts")["found"]:
+        raise Broken("what was seen to is still told as found")
+
+
 def answers_are_prompt(trial: Trial) -> None:
     """Every answer comes within two seconds"""
     if trial.slowest > PROMPT:
@@ -270,6 +299,7 @@ PROMISES: tuple[Callable[[Trial], None], ...] = (
     readings_are_scraped,
     pins_are_seen,
     one_that_is_killed_is_gone,
+    faults_wait_for_the_keeper,
     counts_agree,
     events_are_told,
     events_are_resumed,

@@ -8,7 +8,7 @@ from jostle.provider.provider import InstanceState
 
 PROTOCOL, VERSION = "jostle-provider", 1
 # What a provider may be able to do besides what all can
-Ability = Literal["clock", "load", "faults", "restart", "pin", "stress", "decisions", "figures"]
+Ability = Literal["clock", "load", "faults", "restart", "pin", "stress", "mending", "decisions", "figures"]
 Key = Annotated[str, Field(min_length=1, max_length=200, description="Of the order; one that is given again does nothing twice")]
 Number = Annotated[int, Field(ge=0, le=2**31 - 1, description="Of an instance, counted from 0 in the order of launches")]
 
@@ -65,6 +65,7 @@ class CountsNote(BaseModel):
     waiting: int = 0
     quota: int | None = None
     beyond: int = 0
+    found: int = Field(default=0, description="Instances whose fault was found, and that wait for the keeper to see to them")
 
 
 class InstanceNote(BaseModel):
@@ -93,6 +94,8 @@ class InstanceNote(BaseModel):
     cpu: float | None = None
     restarts: int = 0
     fault: str | None = None
+    found: bool = Field(default=False, description="Whether its fault was found and waits for the keeper to see to it")
+    stranded: bool = Field(default=False, description="Whether its zone is lost")
 
 
 class ReadingsNote(BaseModel):
@@ -137,21 +140,23 @@ class Fewer(BaseModel):
 
 
 class OneAct(BaseModel):
-    """What is done to one instance. `cpu` and `length` (s) are those of the stress."""
+    """What is done to one instance. `cpu` and `length` (s) are those of the stress. One whose fault was found is started again by
+    `mend`, and ended by `replace`; a provider that says `mending` does neither by itself."""
 
     key: Key
-    act: Literal["kill", "drain", "restart", "pin", "unpin", "load"]
+    act: Literal["kill", "drain", "restart", "pin", "unpin", "load", "mend", "replace"]
     cpu: float = Field(default=0.0, ge=0, le=1)
     length: float = Field(default=0.0, ge=0, le=604800)
 
 
 class Answered(BaseModel):
-    """The keeper has done with an instant of evaluation. `decision` and `views` are what it decided and saw, for whoever keeps a
-    record: fields by name, null for not a number."""
+    """The keeper has done with an instant: of evaluation, or one at which a fault was found (`mended`). `decision` and `views`
+    are what it decided and saw, for whoever keeps a record: fields by name, null for not a number."""
 
     time: float = Field(ge=0, le=1e9, allow_inf_nan=False)
     decision: dict[str, Any] | None = None
     views: list[dict[str, Any]] = Field(default_factory=list, max_length=100)
+    mended: bool = Field(default=False, description="Whether it is the faults found at this instant that are done with")
     from_reading: int = Field(default=0, ge=0, description="The reading from which on they are wanted in the answer")
 
 

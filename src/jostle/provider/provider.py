@@ -11,7 +11,8 @@ InstanceState = Literal["asked", "booting", "warming", "serving", "draining", "s
 
 class Counts(NamedTuple):
     """Instances of a group: those not leaving, those of them that serve, that are pinned, that were asked for and not taken yet;
-    the most that the quota lets the group have; and how many beyond the wanted count are still on their way from its start."""
+    the most that the quota lets the group have; how many beyond the wanted count are still on their way from its start; and those
+    whose fault was found and that wait to be seen to."""
 
     present: int
     serving: int
@@ -19,12 +20,14 @@ class Counts(NamedTuple):
     waiting: int
     quota: int
     beyond: int
+    found: int = 0
 
 
 @dataclass(frozen=True)
 class Instance:
     """One instance. Times are seconds on the group's clock, None for what has not come; `paid_left` is how long (s) what was
-    paid for still lasts where hours are billed, `price` what an hour of its machine costs now."""
+    paid for still lasts where hours are billed, `price` what an hour of its machine costs now; `found` whether a fault of it was
+    found and waits to be seen to, `stranded` whether its zone is lost."""
 
     number: int
     state: InstanceState
@@ -43,6 +46,8 @@ class Instance:
     fault: str | None
     spot: bool = False
     price: float = 0.0
+    found: bool = False
+    stranded: bool = False
 
 
 class Readings(NamedTuple):
@@ -95,4 +100,8 @@ class Provider(Protocol):
 
     def fewer(self, group: str, key: str, leaving: list[Leaves], by: int, notice: str = "") -> None:
         """Have these drain and leave; people on them are told a notice."""
+        ...
+
+    def mend(self, group: str, key: str, number: int, again: bool) -> None:
+        """See to an instance whose fault was found: start it again, or end it."""
         ...

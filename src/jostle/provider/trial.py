@@ -72,7 +72,8 @@ class Trial:
         clock = self.ask("GET", "/clock").json()
         now: float = clock["groups"][self.group]
         for group in clock["due"]:
-            self.ask("POST", f"/groups/{group}/answered", json={"time": clock["groups"][group]})
+            mended = self.ask("GET", f"/groups/{group}/counts").json().get("found", 0) > 0
+            self.ask("POST", f"/groups/{group}/answered", json={"time": clock["groups"][group], "mended": mended})
         self.ask("POST", "/clock", json={"until": now + self.note.evaluate_every})
         found: float = self.ask("GET", "/clock").json()["groups"][self.group]
         return found

@@ -68,18 +68,24 @@ class Ground:
 
     @property
     def time(self) -> float:
-        return float(self.state.now["tick"][0]) * self.setup.tick
+        return self._now("tick") * self.setup.tick
+
+    @property
+    def found(self) -> bool:
+        """Whether a fault was found that the clock waits for somebody to see to."""
+        return bool(self._now("found"))
 
     @property
     def ends(self) -> float:
         return self.setup.ticks * self.setup.tick
 
     def go_on(self, until: float, decided: bool = False) -> None:
-        """Let time pass; `decided` has the engine decide by itself at each evaluation, as it does in a rehearsal."""
+        """Let time pass, as far as a fault is found; `decided` has the engine decide by itself at each evaluation, and see to
+        faults, as it does in a rehearsal."""
         self.state = play(self._deciding if decided else self._kept, self.state, round(until / self.setup.tick))
 
     def _now(self, field: str) -> int:
-        return int(self.state.now[field][0])
+        return int(self.state.now.view(np.ndarray)[field][0])
 
     def _act(self, kind: int, i: int, number: int = 0, amount: float = 0.0, length: float = 0.0) -> int:
         while (done := act(self.setup, self.state, kind, self.time, i, number, amount, length)) == NO_ROOM:
@@ -117,7 +123,15 @@ class Ground:
         there = self._living()
         pinned = int((there["pinned"] & np.isin(there["state"], _THERE)).sum()) if self._now("pins") else 0
         quota = int(self.setup.quota[0]) if len(self.setup.quota) else UNLIMITED
-        return Counts(self._now("present"), self._now("serving"), pinned, self._now("waiting"), quota, self._now("surplus"))
+        found = sum(map(self._waits, there[there["found"]]))
+        return Counts(
+            self._now("present"), self._now("serving"), pinned, self._now("waiting"), quota, self._now("surplus"), found
+        )
+
+    @staticmethod
+    def _waits(row: Any) -> bool:
+        """Whether a fault of an instance was found and waits to be seen to."""
+        return bool(row["found"]) and int(row["state"]) in (Life.BOOTING, Life.WARMING, Life.BROKEN)
 
     def instances(self) -> list[Instance]:
         numbers = self.state.alive[: self._now("living")].tolist()
@@ -127,7 +141,7 @@ class Ground:
         return self.state.instances.view(np.ndarray)[self.state.alive[: self._now("living")]]
 
     def _one(self, number: int, row: Any) -> Instance:
-        begin = float(self.state.spells["begin"][int(row["spell"])])
+        begin = float(self.state.spells.view(np.ndarray)["begin"][int(row["spell"])])
         return Instance(
             number=number,
             state=_STATES[int(row["state"])],
@@ -146,6 +160,8 @@ class Ground:
             spot=bool(row["kind"] == SPOT),
             price=self._price(int(row["zone"]), int(row["kind"])),
             fault=FAULT_WORDS.get(int(row["fault"])) if row["state"] == Life.BROKEN else None,
+            found=self._waits(row),
+            stranded=bool(self.state.zones.view(np.ndarray)["lost"][int(row["zone"])] > 0),
         )
 
     def _price(self, zone: int, kind: int) -> float:
@@ -172,8 +188,13 @@ class Ground:
             return float(row["answered"]) / served
         return 1 / self._now("serving")
 
+    @property
+    def heard(self) -> int:
+        """How many readings its meters have given."""
+        return self._heard if self.silent else self._now("samples")
+
     def readings(self, first: int) -> Readings:
-        taken = self._heard if self.silent else self._now("samples")
+        taken = self.heard
         sight = self.state.sight
         first = min(first, taken)
         if not self.silent:
@@ -193,6 +214,28 @@ class Ground:
             for one in leaving:
                 self._act(Order.LEAVE, one.number, one.why, float(by), float(one.to_stop))
 
+    def may_be_mended(self, number: int) -> None:
+        """Raises Refused where no fault of an instance was found that still waits, NotThere where there is none."""
+        self._there(number, _UP)
+        if not self._waits(self.state.instances.view(np.ndarray)[number]):
+            raise Refused(f"no fault of instance {number + 1} waits to be seen to")
+
+    def mend(self, key: str, number: int, again: bool) -> None:
+        if not self.known(key):
+            self.may_be_mended(number)
+        if self._first_time(key):
+            self._act(Order.MEND, number, int(again))
+
+    def seen_to(self) -> None:
+        """What was found is seen to, or is to stay as it is: the clock goes on."""
+        self._act(Order.LEAVE_BROKEN, NOBODY)
+
+    def end_stopped(self) -> None:
+        """End those that are stopped, or on their way to be."""
+        for number, row in zip(self.state.alive[: self._now("living")].tolist(), self._living(), strict=True):
+            if row["state"] in (Life.STOPPED, Life.STOPPING):
+                self._act(Order.END, number)
+
     def handle(self, key: str, hand: str, number: int, amount: float = 0.0, length: float = 0.0) -> None:
         """What a hand does to one instance. Raises Refused where that cannot be."""
         self.may(hand, number)
@@ -202,7 +245,8 @@ class Ground:
     def enter(self, decision: Any, views: Any) -> int:
         """Enter a decision, and what its policies saw, into the record; returns the policy that changed the count."""
         number = self._now("evaluations")
-        self.state.decisions[number], self.state.views[number] = decision, views
+        self.state.decisions.view(np.ndarray)[number] = decision
+        self.state.views.view(np.ndarray)[number] = views
         return self._act(Order.ENTER, NOBODY, number)
 
     def leave_alone(self, wanted: int) -> None:

@@ -89,7 +89,7 @@ def create_standin(world: World | None) -> FastAPI:
         one = the_world()
         return Description(
             name="the stand-in",
-            can=["clock", "load", "faults", "restart", "pin", "stress", "decisions", "figures"],
+            can=["clock", "load", "faults", "restart", "pin", "stress", "mending", "decisions", "figures"],
             first=one.clock.first,
             groups={name: _group_note(place) for name, place in one.places.items()},
             machines={

@@ -51,11 +51,18 @@ class Place:
         return self.crew.group.evaluate_every
 
     @property
+    def evaluates(self) -> bool:
+        """Whether the clock waits here for the keeper to decide."""
+        return not self.ground.found and self.ground.time >= self.answered + self.every - 1e-6
+
+    @property
     def due(self) -> bool:
-        """Whether the clock waits for the keeper here."""
-        return self.ground.time >= self.answered + self.every - 1e-6
+        """Whether the clock waits for the keeper here: to decide, or to see to what was found broken."""
+        return self.ground.found or self.evaluates
 
     def go_on(self, goal: float) -> None:
+        if self.ground.found:
+            return
         until = min(goal, self.answered + self.every, self.ground.ends)
         if until > self.ground.time + 1e-9:
             self.ground.go_on(until)
@@ -126,7 +133,9 @@ class World:
             self.goal = self._snapped = said["goal"]
         for entry in self._log.entries():
             if entry["g"]:
-                self.places[entry["g"]].go_on(entry["t"])
+                # A fault is found within the step that begins at its time.
+                within = self.plan.tick if _is_mending(entry) else 0.0
+                self.places[entry["g"]].go_on(entry["t"] + within)
             self._do(entry)
         for place in self.places.values():
             place.go_on(self.goal)
@@ -152,10 +161,14 @@ class World:
             case "fewer":
                 leaving = [Leaves(one["number"], one["to_stop"], one["why"]) for one in body["leaving"]]
                 place.ground.fewer(body["key"], leaving, body["by"])
+            case "one" if _is_mending(entry):
+                place.ground.mend(body["key"], body["number"], body["act"] == "mend")
             case "one":
                 place.ground.handle(body["key"], body["act"], body["number"], body["cpu"], body["length"])
             case "enter":
                 return self._enter(place, body)
+            case "mended":
+                place.ground.seen_to()
             case _:
                 place.answered = body["time"]
         return None
@@ -195,7 +208,10 @@ class World:
     def one(self, group: str, number: int, order: OneAct) -> bool:
         ground = self.place(group).ground
         if not ground.known(order.key):
-            ground.may(order.act, number)
+            if order.act in ("mend", "replace"):
+                ground.may_be_mended(number)
+            else:
+                ground.may(order.act, number)
         return self._once(group, "one", order.key, {"number": number, **order.model_dump()})
 
     def _once(self, group: str, kind: str, key: str, body: dict[str, Any]) -> bool:
@@ -221,6 +237,11 @@ class World:
     def answer(self, group: str, told: Answered) -> None:
         """The keeper has done with an instant: the clock may go on."""
         place = self.place(group)
+        if told.mended:
+            if place.ground.found and abs(told.time - place.ground.time) < 1e-6:
+                self._do(self._write("mended", group, {}, lasting=False))
+                self.go_on()
+            return
         if told.time <= place.answered + 1e-6:
             return
         self._at_due(place, told.time)
@@ -229,7 +250,7 @@ class World:
         self.go_on()
 
     def _at_due(self, place: Place, time: float) -> None:
-        if not place.due or abs(time - place.ground.time) > 1e-6:
+        if not place.evaluates or abs(time - place.ground.time) > 1e-6:
             said = f"is due at {place.answered + place.every:g} s, and it is {place.ground.time:g} s"
             raise Refused(f"{place.group} {said}; {time:g} s cannot be answered")
 
@@ -299,6 +320,10 @@ class World:
         rows = record.result.events[since:]
         for number, (row, event) in enumerate(zip(rows, events(record, from_row=since), strict=True)):
             yield since + number, event, int(row["who"])
+
+
+def _is_mending(entry: dict[str, Any]) -> bool:
+    return entry["k"] == "mended" or (entry["k"] == "one" and entry["b"]["act"] in ("mend", "replace"))
 
 
 def _steer(place: Place, clock: Clock, time: float, order: Steer) -> None:

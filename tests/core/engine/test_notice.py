@@ -74,7 +74,7 @@ def test_where_nobody_leaves_nobody_is_told():
 
 def test_what_is_lived_is_what_was_rehearsed_and_the_journal_says_what_was_told():
     rehearsal = rehearse(made(), "web", 2)
-    one, other = (verdict(each, whole=False).figures for each in (rehearsal, lived(made(), "web", 2)))
+    one, other = (verdict(each, whole=False).figures for each in (rehearsal, lived(made(), "web", 2).record()))
     assert one == other
     told = [event.text for event in events(rehearsal) if event.kind == "leaves"]
     assert len(told) == 4

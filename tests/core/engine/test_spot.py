@@ -189,7 +189,7 @@ def test_who_leaves_by_how_it_was_bought(criterion):
 
 def test_what_is_lived_is_what_was_rehearsed():
     bought = made([{"kind": "spot_storm", "at": "2025-07-07T10:00", "for": "10 min", "share": 0.6}])
-    one, other = (verdict(each, whole=False).figures for each in (rehearse(bought, "web", 4), lived(bought, "web", 4)))
+    one, other = (verdict(each, whole=False).figures for each in (rehearse(bought, "web", 4), lived(bought, "web", 4).record()))
     assert one == other
     assert verdict(rehearse(bought, "web", 4)).figures.kept_back_by_spot > 0
 

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { GroupLife, LiveGroup } from "../../shared/api/client";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import its from "./live.module.css";
+import { TemplateForm } from "./TemplateForm";
 import { Copied, LoadForm, TroubleForm } from "./TryForms";
 import type { Hand, Hands } from "./useHands";
 import { WorkPanel } from "./WorkPanel";
@@ -14,7 +15,7 @@ interface Props {
   instance: number | null;
 }
 
-type Asked = "count" | "kill" | "drain" | "load" | "service" | "trouble" | "work" | null;
+type Asked = "end" | "template" | "count" | "kill" | "drain" | "load" | "service" | "trouble" | "work" | null;
 
 /** What can be done by hand to the group, and to the instance that is chosen. */
 export function HandsLine({ plan, group, life, hands, instance }: Props) {
@@ -46,6 +47,11 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
         ) : (
           <Act on={() => lay({ act: "hold" }, { act: "release" })}>hold the group</Act>
         )}
+        {group.dry ? (
+          <Act on={() => lay({ act: "act again" }, { act: "dry run" })}>let the keeper act again</Act>
+        ) : (
+          <Act on={() => lay({ act: "dry run" }, { act: "act again" })}>dry run</Act>
+        )}
         {group.kept ? (
           <Act on={() => lay({ act: "leave alone" }, { act: "keep again" })}>leave it alone</Act>
         ) : (
@@ -59,10 +65,31 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
         <Act on={() => setAsked(asked === "service" ? null : "service")}>load the service</Act>
         {life.loaded && <Act on={() => lay({ act: "stop load" })}>stop the load</Act>}
         <Act on={() => setAsked(asked === "trouble" ? null : "trouble")}>have something go wrong</Act>
+        {life.ended ? (
+          <Act on={() => lay({ act: "begin again" })}>begin it again</Act>
+        ) : (
+          <Act on={() => setAsked(asked === "end" ? null : "end")}>end the group</Act>
+        )}
         {group.newest !== group.arrangement && (
           <Act on={() => setAsked(asked === "work" ? null : "work")}>put arrangement {group.newest} to work</Act>
         )}
       </p>
+      {asked === "end" && (
+        <p className={its.asked} role="alert">
+          {life.losses || "No instance"} of {group.name} will drain and end, and none comes until it is begun again.
+          Those that are draining by then still go.
+          <button
+            type="button"
+            className="solid-button"
+            onClick={() => lay({ act: "end group" }, { act: "begin again" })}
+          >
+            end the group
+          </button>
+          <button type="button" className="plain-button" onClick={() => setAsked(null)}>
+            leave it
+          </button>
+        </p>
+      )}
       {tile && (
         <p>
           Instance {tile.number} at <Copied text={tile.address} label={`Address of instance ${tile.number}`} />,{" "}
@@ -86,6 +113,7 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
           <Act on={() => lay({ act: "restart", instance: tile.number, one_fewer: false })}>restart</Act>
           <Act on={() => setAsked("kill")}>kill</Act>
           <Act on={() => setAsked("load")}>load its CPU</Act>
+          <Act on={() => setAsked(asked === "template" ? null : "template")}>make a template of it</Act>
         </p>
       )}
       {asked === "count" && (
@@ -125,6 +153,7 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
           </button>
         </p>
       )}
+      {asked === "template" && tile && <TemplateForm plan={plan} group={group.name} instance={tile.number} />}
       {asked === "work" && (
         <WorkPanel
           plan={plan}

@@ -6,12 +6,15 @@ import { answered, api, type LiveGroup, type LiveView, type PlanView } from "../
 import { usePlan } from "../../shared/api/plan";
 import { clockText } from "../../shared/time/clock";
 import { Nothing } from "../../shared/words/Nothing";
+import { TypedBlank } from "../../shared/words/TypedBlank";
 import { Bays } from "./Bays";
 import { ClockBar } from "./ClockBar";
 import { HandsLine } from "./HandsLine";
 import { JournalPanel } from "./JournalPanel";
 import its from "./live.module.css";
 import { NoticesPanel } from "./NoticesPanel";
+import { ProgressLine } from "./ProgressLine";
+import { OneLaunch, SinglesPanel } from "./SinglesPanel";
 import { TapeRow } from "./TapeRow";
 import { useHands } from "./useHands";
 import { useLive } from "./useLive";
@@ -38,6 +41,7 @@ function Lived({ plan }: { plan: PlanView }) {
 }
 
 function NotBegun({ live, groups }: { live: ReturnType<typeof useLive>; groups: number }) {
+  const [days, setDays] = useState<number | null>(31 * 86400);
   return (
     <Nothing title="Nothing is kept yet.">
       <p>
@@ -45,14 +49,17 @@ function NotBegun({ live, groups }: { live: ReturnType<typeof useLive>; groups: 
         stand-in for a cloud whose clock goes as fast as you like. Every change and every silence has its reason, and
         you can reach in: set the count, pin, drain, kill, load, pause, hold.
       </p>
-      <button
-        type="button"
-        className="solid-button"
-        disabled={groups === 0 || live.begin.isPending}
-        onClick={() => live.begin.mutate()}
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (days !== null) live.begin.mutate(days / 86400);
+        }}
       >
-        Keep the groups on the stand-in
-      </button>
+        <button type="submit" className="solid-button" disabled={groups === 0 || days === null || live.begin.isPending}>
+          Keep the groups on the stand-in
+        </button>{" "}
+        for <TypedBlank label="How long" how={{ measure: "duration", unit: "d" }} first="31 d" set={setDays} />
+      </form>
       {groups === 0 && <p className="quiet">Write a group first.</p>}
       {live.begin.error && <p className="wrong">{live.begin.error.message}</p>}
     </Nothing>
@@ -69,6 +76,7 @@ function Running({ plan, view, live }: RunningProps) {
   const address = useAddress();
   const [ending, setEnding] = useState(false);
   const names = view.groups.map((group) => group.name);
+  const single = view.singles.find((one) => one.name === address.text("group"));
   const chosen = view.groups.find((group) => group.name === address.text("group")) ?? view.groups[0];
   const why = address.number("why");
   const { clock, step } = live;
@@ -124,7 +132,14 @@ function Running({ plan, view, live }: RunningProps) {
           <span className={its.keyRehearsed}>capacity as rehearsed</span> <span className={its.keyLikely}>likely</span>{" "}
           <span className={its.keyChange}>change of the count</span>
         </p>
-        {chosen && <OneGroup key={chosen.name} plan={plan} group={chosen} now={view.now} />}
+        {chosen && !single && <OneGroup key={chosen.name} plan={plan} group={chosen} now={view.now} />}
+        <SinglesPanel
+          plan={plan.id}
+          singles={view.singles}
+          chosen={single?.name ?? null}
+          choose={(name) => address.choose({ group: name, instance: null })}
+        />
+        {single && <OneLaunch key={single.name} plan={plan.id} name={single.name} />}
         <p className={its.ending}>
           {ending ? (
             <span role="alert">
@@ -197,9 +212,38 @@ function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now:
         {life.data.policies.map((policy) => (
           <li key={policy.name}>
             <span>
-              <b>{policy.name}</b>: {policy.text}
+              <b>{policy.name}</b>: {policy.text}{" "}
+              <button
+                type="button"
+                className="plain-button"
+                aria-label={`act so now, as ${policy.name} would`}
+                onClick={() => hands.lay({ act: "act as", policy: policy.name }, { act: "set", count: group.wanted })}
+              >
+                act so now
+              </button>
             </span>
             <b className={`ink-${policy.tone === "none" ? "quiet" : policy.tone}`}>{policy.outcome}</b>
+          </li>
+        ))}
+        {life.data.entries.map((entry) => (
+          <li key={entry.name}>
+            <span>
+              <b>{entry.name}</b>: {entry.text}{" "}
+              <button
+                type="button"
+                className="plain-button"
+                aria-label={`${entry.holds ? "end it now" : "begin it now"}: ${entry.name}`}
+                onClick={() =>
+                  hands.lay(
+                    { act: entry.holds ? "end entry" : "begin entry", entry: entry.name },
+                    { act: entry.holds ? "begin entry" : "end entry", entry: entry.name },
+                  )
+                }
+              >
+                {entry.holds ? "end it now" : "begin it now"}
+              </button>
+            </span>
+            <b className="ink-quiet">{entry.holds ? "holds now" : ""}</b>
           </li>
         ))}
         {life.data.waits.map((wait) => (
@@ -214,6 +258,7 @@ function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now:
           why
         </button>
       </p>
+      {life.data.progress && <ProgressLine progress={life.data.progress} />}
       <Bays
         life={life.data}
         by={address.text("by") ?? "zone"}

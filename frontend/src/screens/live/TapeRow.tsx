@@ -39,6 +39,7 @@ export function TapeRow({ group, now, chosen, choose }: Props) {
   const top = Math.max(1e-9, ...all.map((value) => value ?? 0));
   const last = tape.times.length - 1;
   const [begin, end] = [tape.times[0] ?? 0, tape.times[last] ?? 1];
+  const read = Math.min(now, Math.max(0, (tape.read - begin) / (end - begin)));
   const tone = group.state?.tone ?? "quiet";
   return (
     <li className={chosen ? its.chosen : undefined}>
@@ -55,7 +56,7 @@ export function TapeRow({ group, now, chosen, choose }: Props) {
           role="img"
           aria-label={`${group.name}: ${group.serving} serving of ${group.wanted} wanted; demand and capacity in ${tape.unit}, lived and likely`}
         >
-          <rect x={now * last} width={(1 - now) * last} height={HEIGHT} className={its.ahead} />
+          <rect x={read * last} width={(1 - read) * last} height={HEIGHT} className={its.ahead} />
           <path d={area(tape.capacity, top)} className={its.lived} />
           <path d={area(tape.likely_capacity, top)} className={its.coming} />
           <path d={line(tape.rehearsed, top)} className={its.rehearsed} vectorEffect="non-scaling-stroke" />

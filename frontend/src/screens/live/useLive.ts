@@ -45,8 +45,8 @@ export function useLive(plan: number) {
     onSuccess: put,
   });
   const begin = useMutation({
-    mutationFn: () =>
-      answered(api.POST("/api/plans/{plan_id}/live", { params: { path }, body: { days: 31, left_alone: [] } })),
+    mutationFn: (days: number) =>
+      answered(api.POST("/api/plans/{plan_id}/live", { params: { path }, body: { days, left_alone: [] } })),
     onSuccess: put,
   });
   const end = useMutation({

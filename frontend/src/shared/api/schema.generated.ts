@@ -1299,6 +1299,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/live/singles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Launch Singles
+         * @description Start single instances from a template, outside any group.
+         */
+        post: operations["launch_singles_api_plans__plan_id__live_singles_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/groups/{group}/instances/{number}/template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep As Template
+         * @description A launch template made from a running instance: a new one, or a new version of one that is there; from its disk too where
+         *     an image is named.
+         */
+        post: operations["keep_as_template_api_plans__plan_id__live_groups__group__instances__number__template_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/live/groups/{group}/arrangements/{number}/work": {
         parameters: {
             query?: never;
@@ -1996,6 +2037,19 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * ActAs
+         * @description Do now what a policy would do, whether or not its time has come.
+         */
+        ActAs: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "act as";
+            /** Policy */
+            policy: string;
+        };
         /**
          * AddCount
          * @description Adds so many once, or removes them.
@@ -3020,6 +3074,17 @@ export interface components {
             /** Effects */
             effects: components["schemas"]["jostle__api__template_routes__Effect"][];
         };
+        /**
+         * DryRun
+         * @description Have the keeper say what it would do, and order nothing; or have it act again.
+         */
+        DryRun: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "dry run" | "act again";
+        };
         /** EditableWord */
         EditableWord: {
             /** Text */
@@ -3107,6 +3172,17 @@ export interface components {
             now?: string | null;
         };
         /**
+         * EndGroup
+         * @description Have every instance drain and end, pinned and stopped ones too, and none come; or begin again with as many as before.
+         */
+        EndGroup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "end group" | "begin again";
+        };
+        /**
          * EntryBlocks
          * @description An entry of the calendar; `level` is the count that it is about.
          */
@@ -3127,6 +3203,31 @@ export interface components {
             paused: boolean;
             /** Blocks */
             blocks: components["schemas"]["Between"][];
+        };
+        /**
+         * EntryNow
+         * @description Have an entry of the calendar begin now, or end the time for which it holds now.
+         */
+        EntryNow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "begin entry" | "end entry";
+            /** Entry */
+            entry: string;
+        };
+        /**
+         * EntryState
+         * @description An entry of the calendar, and whether it holds now.
+         */
+        EntryState: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Holds */
+            holds: boolean;
         };
         /**
          * Event
@@ -3525,6 +3626,16 @@ export interface components {
             kind: "freeze";
         };
         /**
+         * FromInstance
+         * @description The name of the template that is to be, and of the image where its disk is kept too.
+         */
+        FromInstance: {
+            /** Name */
+            name: string;
+            /** Image */
+            image?: string | null;
+        };
+        /**
          * Ghost
          * @description Another take's outlines, to be drawn behind.
          */
@@ -3585,6 +3696,24 @@ export interface components {
         GroupLife: {
             /** Name */
             name: string;
+            /**
+             * Ended
+             * @description By hand, as a whole
+             */
+            ended: boolean;
+            /**
+             * Single
+             * @description Whether these are single instances rather than a group
+             */
+            single: boolean;
+            /** Entries */
+            entries: components["schemas"]["EntryState"][];
+            progress: components["schemas"]["Progress"] | null;
+            /**
+             * Losses
+             * @description What ending all of it would lose, in words
+             */
+            losses: string;
             /** Summary */
             summary: string;
             /** Zones */
@@ -3798,6 +3927,55 @@ export interface components {
             gone: (number | null)[];
         };
         /**
+         * LaunchSingles
+         * @description Start single instances outside any group. `launch` are the fields of what they are made of, `instead` those of them that
+         *     are not as the template has them.
+         */
+        LaunchSingles: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "launch singles";
+            /** Count */
+            count: number;
+            /** Template */
+            template: string;
+            /** Version */
+            version: number;
+            /** Launch */
+            launch: {
+                [key: string]: unknown;
+            };
+            /** Instead */
+            instead?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * Launched
+         * @description Single instances to start. `fields` are those that are to be otherwise than the template has them, as they stand in its
+         *     sheet.
+         */
+        Launched: {
+            /** Template */
+            template: string;
+            /**
+             * Version
+             * @default newest
+             */
+            version: number | "newest";
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Fields */
+            fields?: {
+                [key: string]: string;
+            };
+        };
+        /**
          * LayerStrip
          * @description A layer by itself: arrivals per second, or a factor.
          */
@@ -3956,6 +4134,11 @@ export interface components {
             kept: boolean;
             /** Held */
             held: boolean;
+            /**
+             * Dry
+             * @description Whether the keeper only says what it would do
+             */
+            dry: boolean;
             /** Arrangement */
             arrangement: number;
             /** Newest */
@@ -3996,6 +4179,8 @@ export interface components {
             trouble: string | null;
             /** Groups */
             groups: components["schemas"]["LiveGroup"][];
+            /** Singles */
+            singles: components["schemas"]["Singles"][];
         };
         /**
          * LoadInstance
@@ -4809,6 +4994,18 @@ export interface components {
             columns?: string[];
         };
         /**
+         * Progress
+         * @description How far a group has come with starting or ending instances; a line for each that is on its way.
+         */
+        Progress: {
+            /** Text */
+            text: string;
+            /** Share */
+            share: number;
+            /** Lines */
+            lines: string[];
+        };
+        /**
          * PromiseSpread
          * @description Under how many of the seeds a promise was kept.
          */
@@ -5311,6 +5508,27 @@ export interface components {
             act: "silence" | "speak";
         };
         /**
+         * Singles
+         * @description Single instances that were started together, outside any group.
+         */
+        Singles: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /**
+             * Instead
+             * @description What is not as the template has it
+             */
+            instead: string[];
+            /** There */
+            there: number;
+            /** Serving */
+            serving: number;
+            /** Cost */
+            cost: string;
+        };
+        /**
          * Sleep
          * @description The whole group stopped.
          */
@@ -5565,6 +5783,11 @@ export interface components {
             rehearsed: (number | null)[];
             /** Changes */
             changes: number[];
+            /**
+             * Read
+             * @description When the newest reading was taken, ms since 1970
+             */
+            read: number;
         };
         /**
          * TargetLine
@@ -8613,7 +8836,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CountByHand"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["LoadService"] | components["schemas"]["StopLoad"] | components["schemas"]["Trouble"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["PutToWork"];
+                "application/json": components["schemas"]["CountByHand"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["LoadService"] | components["schemas"]["StopLoad"] | components["schemas"]["Trouble"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["DryRun"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["ActAs"] | components["schemas"]["EntryNow"] | components["schemas"]["EndGroup"] | components["schemas"]["LaunchSingles"] | components["schemas"]["PutToWork"];
             };
         };
         responses: {
@@ -8624,6 +8847,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Laid"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    launch_singles_api_plans__plan_id__live_singles_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Launched"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Laid"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_as_template_api_plans__plan_id__live_groups__group__instances__number__template_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromInstance"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateView"];
                 };
             };
             /** @description What is wrong */

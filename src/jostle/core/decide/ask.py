@@ -4,11 +4,11 @@ import math
 
 import numpy as np
 
-from jostle.core.compiled import hot
-from jostle.core.decide.code import Stance
+from jostle.core.compiled import hot, leaf
+from jostle.core.decide.code import NOBODY, Stance
 from jostle.core.decide.memory import Memory
 from jostle.core.decide.rules import Rules
-from jostle.core.decide.sight import Sight, fold_window, instances_metered
+from jostle.core.decide.sight import Sight, fold_window, instances_metered, published_by
 from jostle.core.plan.policy import PolicyKind
 from jostle.core.plan.policy.hold import hold_ask
 from jostle.core.plan.policy.spare import spare_ask
@@ -50,3 +50,17 @@ def ask(rules: Rules, memory: Memory, sight: Sight, p: int, time: float, publish
         else:
             view.ask = wanted
             view.state = Stance.WAITING if time < memory.waits[p] else Stance.ASKING
+
+
+@leaf
+def ask_now(rules: Rules, sight: Sight, p: int, time: float, desired: int) -> int:
+    """The count that policy p would ask for now, a trigger as if its level were passed; NOBODY where it has no reading."""
+    policy = rules.policies[p]
+    published = published_by(time, rules.row[0].meter_delay, rules.row[0].period)
+    value = fold_window(sight.samples[policy.zone, policy.metric], published, policy.window, policy.fold)
+    if math.isnan(value):
+        return NOBODY
+    if policy.kind == PolicyKind.TRIGGER:
+        apart = 1e-9 * (1.0 + abs(policy.level))
+        value = min(value, policy.level - apart) if policy.below else max(value, policy.level + apart)
+    return wish(rules, sight, p, value, published, desired)

@@ -22,6 +22,7 @@ RULES = np.dtype(
         ("brake_percent", "?"),
         ("brake_within", "f8"),  # s
         ("balance_zones", "?"),
+        ("restarts", "i4"),  # of a broken instance, before it is replaced
         ("unit", "f8"),  # of one instance, what a Spare policy counts: requests, 1/s; jobs side by side; seats
         ("evaluate_every", "f8"),  # s
         ("period", "f8"),  # s between samples
@@ -77,7 +78,7 @@ def rules_of(group: Group, unit: float, zones: list[str], outside: list[str]) ->
     row.cooldown, row.paused, row.mode = group.cooldown, group.policies_paused, Mode[group.mode.upper()]
     if brake is not None:
         row.brake, row.brake_percent, row.brake_within = brake.at_most, brake.of == "percent", brake.within
-    row.balance_zones = group.leaving.balance_zones
+    row.balance_zones, row.restarts = group.leaving.balance_zones, group.mending.restarts
     row.evaluate_every, row.period, row.meter_delay = group.evaluate_every, group.meters.period, group.meters.delay
     policies, bands = _policies(group, zones, outside)
     known = [Criterion[name.upper()] for name in group.leaving.criteria if name.upper() in Criterion.__members__]

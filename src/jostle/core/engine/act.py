@@ -5,6 +5,7 @@ from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.engine.carry_out import enter
 from jostle.core.engine.code import EventKind, Order
 from jostle.core.engine.incident import handle
+from jostle.core.engine.instance import end, mend
 from jostle.core.engine.launch import send_for
 from jostle.core.engine.leaving import dismiss
 from jostle.core.engine.note import note, room_left
@@ -18,9 +19,10 @@ def act(setup: Setup, state: State, kind: int, time: float, i: int, number: int,
 
     ENTER notes the decision in row `number`, and returns the policy that changed the count. MORE sends for `number` instances
     for policy `i`, and once more for those that were refused. LEAVE sends instance `i` away for policy `amount`, for the Reason
-    `number`, to be stopped where `length` is not 0. COUNT notes that a hand changed the count from `i` to `number`. The others do
-    to instance `i` what a hand does, with `amount` and `length` (s). Returns -2 where the record has no room: grow it and do it
-    again.
+    `number`, to be stopped where `length` is not 0. MEND restarts instance `i`, or has it replaced where `number` is 0;
+    LEAVE_BROKEN leaves those whose fault was found as they are. END ends instance `i`, which is stopped, or on its way to be.
+    COUNT notes that a hand changed the count from `i` to `number`. The others do to instance `i` what a hand does, with `amount`
+    and `length` (s). Returns -2 where the record has no room: grow it and do it again.
     """
     if not room_left(setup, state):
         return -2
@@ -30,6 +32,12 @@ def act(setup: Setup, state: State, kind: int, time: float, i: int, number: int,
         send_for(setup, state, time, number, i)
     elif kind == Order.COUNT:
         note(state, time, EventKind.COUNT_CHANGED, Cause.HAND, NOBODY, i, number, NOBODY)
+    elif kind == Order.MEND:
+        mend(setup, state, i, time, number != 0)
+    elif kind == Order.LEAVE_BROKEN:
+        state.now[0].found = False
+    elif kind == Order.END:
+        end(setup, state, i, time)
     elif kind == Order.LEAVE:
         dismiss(setup, state, i, time, int(amount), length != 0.0, number)
     else:

@@ -20,7 +20,8 @@ from jostle.core.engine.work import pieces, serve, tell_apart
 
 @inner
 def happen(setup: Setup, state: State, time: float) -> None:
-    """All that is due by itself at `time`: incidents, hands, changes of state; the first launch of a cold start."""
+    """All that is due by itself at `time`: incidents, hands, changes of state; the first launch of a cold start. Where a fault
+    waits to be seen to it is called again at the same time."""
     now = state.now[0]
     fixed = setup.fixed[0]
     tell_apart(setup, state)
@@ -29,6 +30,9 @@ def happen(setup: Setup, state: State, time: float) -> None:
     if counted or (time == 0.0 and fixed.cold):
         reconcile(setup, state, time, NOBODY)
     settle(setup, state, time)
+    if now.found:
+        now.next_due = time
+        return
     now.next_due = min(now.next_due, due)
     if now.next_hand < len(setup.hands):
         now.next_due = min(now.next_due, setup.hands[now.next_hand].time)
@@ -58,7 +62,8 @@ def work(setup: Setup, state: State, k: int) -> None:
 
 @leaf
 def advance(setup: Setup, state: State, until: int) -> bool:
-    """Play the ticks before number `until`. False where the record's room ran out first: grow it and go on."""
+    """Play the ticks before number `until`. False where the record's room ran out first: grow it and go on; or where a fault was
+    found that a keeper has to see to."""
     now = state.now[0]
     fixed = setup.fixed[0]
     until = min(until, fixed.ticks)
@@ -67,6 +72,8 @@ def advance(setup: Setup, state: State, until: int) -> bool:
         time = k * fixed.tick
         if time >= now.next_due:
             happen(setup, state, time)
+            if now.found:
+                break
         if fixed.spot and k % fixed.market_ticks == 0 and k > 0:
             tell_apart(setup, state)
             reclaim(setup, state, time)

@@ -63,6 +63,9 @@ class Order(IntEnum):
     MORE = 11
     LEAVE = 12
     COUNT = 13
+    MEND = 14
+    LEAVE_BROKEN = 15
+    END = 16
 
 
 class EventKind(IntEnum):

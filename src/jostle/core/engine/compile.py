@@ -219,7 +219,7 @@ def _life(row: np.record, crew: Crew) -> None:
     row.drain, row.stop = group.drain, STOP_TIME
     row.zones = len(crew.launch.zones)
     row.health, row.grace = _SEEN[health.basis], health.grace
-    row.notice, row.restarts = health.notice, group.mending.restarts
+    row.notice = health.notice
     row.fault_every = math.inf if faults.every is None else faults.every
     row.frozen, row.hung, row.never_boots = faults.frozen, faults.hung, faults.never_boots
 

@@ -4,6 +4,7 @@ import math
 
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause
+from jostle.core.decide.mending import restarts
 from jostle.core.draw import STREAM_BOOT, STREAM_FAULT, exponential, lognormal, uniform
 from jostle.core.engine.code import Billed, EventKind, Fault, Life
 from jostle.core.engine.note import note
@@ -26,7 +27,7 @@ def boot(setup: Setup, state: State, i: int, time: float, fresh: bool) -> None:
     kind = setup.kinds[one.kind]
     mean = kind.boot if fresh else kind.start
     one.state = Life.BOOTING
-    one.fault = Fault.SOUND
+    one.fault, one.found = Fault.SOUND, False
     one.credits, one.tired = kind.first_credits, False
     one.deadline = math.inf
     one.heeding = one.told = 0
@@ -51,7 +52,7 @@ def serve_now(setup: Setup, state: State, i: int, time: float) -> None:
     one = state.instances[i]
     one.state = Life.SERVING
     one.serves = time
-    one.noticed = math.inf
+    one.noticed, one.found = math.inf, False
     one.given_work = True
     one.sessions = 0
     one.share = one.line = 0.0
@@ -153,11 +154,24 @@ def forsake(state: State, i: int) -> None:
 
 
 @inner
-def mend(setup: Setup, state: State, i: int, time: float) -> None:
-    """A fault of instance i was noticed: restart it, or end it so that another takes its place."""
-    one = state.instances[i]
+def find(state: State, i: int) -> None:
+    """The health checks have found a fault of instance i. It is given no more work, and waits to be seen to."""
     forsake(state, i)
-    if one.restarts < setup.fixed[0].restarts and state.zones[one.zone].lost == 0:
+    state.instances[i].found, state.instances[i].noticed = True, math.inf
+    state.now[0].found = True
+
+
+@inner
+def waits_for_mending(state: State, i: int) -> bool:
+    one = state.instances[i]
+    return one.found and (one.state == Life.BOOTING or one.state == Life.WARMING or one.state == Life.BROKEN)
+
+
+@inner
+def mend(setup: Setup, state: State, i: int, time: float, again: bool) -> None:
+    """Restart instance i, whose fault was found, or end it so that another takes its place."""
+    one = state.instances[i]
+    if again:
         one.restarts += 1
         note(state, time, EventKind.INSTANCE_RESTARTS, Cause.NEED, i, one.restarts, 0, NOBODY)
         boot(setup, state, i, time, False)
@@ -165,6 +179,17 @@ def mend(setup: Setup, state: State, i: int, time: float) -> None:
         note(state, time, EventKind.INSTANCE_REPLACED, Cause.NEED, i, one.fault, 0, NOBODY)
         leave_zone(state, i)
         end(setup, state, i, time)
+
+
+@inner
+def mend_found(setup: Setup, state: State, time: float) -> None:
+    """See to every instance whose fault was found."""
+    for a in range(state.now[0].living):
+        i = state.alive[a]
+        if waits_for_mending(state, i):
+            one = state.instances[i]
+            mend(setup, state, i, time, restarts(setup.rules, one.restarts, state.zones[one.zone].lost > 0))
+    state.now[0].found = False
 
 
 @inner
@@ -181,7 +206,7 @@ def live(setup: Setup, state: State, i: int, time: float) -> float:
     """Make the changes of instance i that are due at `time`; returns when its next one is."""
     one = state.instances[i]
     if (one.state == Life.BOOTING or one.state == Life.WARMING) and time >= one.noticed:
-        mend(setup, state, i, time)
+        find(state, i)
         return time
     if one.state == Life.BOOTING:
         if time < one.booted:
@@ -202,7 +227,7 @@ def live(setup: Setup, state: State, i: int, time: float) -> float:
             forsake(state, i)
         if time < one.noticed:
             return min(one.unused, one.noticed)
-        mend(setup, state, i, time)
+        find(state, i)
         return time
     if one.state == Life.DRAINING:
         until = min(one.drains + setup.fixed[0].drain, one.deadline)
@@ -224,7 +249,17 @@ def live(setup: Setup, state: State, i: int, time: float) -> float:
 
 @inner
 def settle(setup: Setup, state: State, time: float) -> None:
-    """Make every change of state that is due at `time` (s from the start), and find when the next one is."""
+    """Make every change of state that is due at `time` (s from the start), and find when the next one is. Faults that are found
+    are seen to, unless a keeper does it."""
+    change(setup, state, time)
+    if state.now[0].found and not setup.fixed[0].kept:
+        mend_found(setup, state, time)
+        change(setup, state, time)
+
+
+@hot
+def change(setup: Setup, state: State, time: float) -> None:
+    """Have each instance make the changes that are due."""
     now = state.now[0]
     next_due = math.inf
     kept = 0

@@ -14,8 +14,11 @@ from jostle.core.engine.state import State, grown, new_state
 
 
 def play(setup: Setup, state: State, until: int | None = None) -> State:
-    """Advance to tick `until` (the end if left out), making room as needed. Returns the state to go on with."""
+    """Advance to tick `until` (the end if left out), or until a fault waits for a keeper, making room as needed. Returns the
+    state to go on with."""
     while not advance(setup, state, setup.ticks if until is None else until):
+        if state.now["found"][0]:
+            break
         state = grown(state)
     return state
 

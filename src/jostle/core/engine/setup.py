@@ -61,7 +61,6 @@ FIXED = np.dtype(
         ("health", "i1"),  # the worst fault that is seen
         ("notice", "f8"),  # s from a fault to its being seen
         ("grace", "f8"),
-        ("restarts", "i4"),
         ("fault_every", "f8"),  # s; infinite for never
         ("frozen", "f8"),
         ("hung", "f8"),
@@ -135,11 +134,11 @@ class Setup(NamedTuple):
 
     @property
     def tick(self) -> float:
-        return float(self.fixed["tick"][0])
+        return float(self.fixed.view(np.ndarray)["tick"][0])
 
     @property
     def ticks(self) -> int:
-        return int(self.fixed["ticks"][0])
+        return int(self.fixed.view(np.ndarray)["ticks"][0])
 
     @property
     def rate(self) -> Floats:

@@ -87,6 +87,7 @@ NOW = np.dtype(
         ("held_at", "i4"),  # the count at which a limit holds it since that was last told, or NOBODY
         ("pins", "?"),  # whether any instance may have been pinned
         ("uneven", "?"),  # instances whose shares or capacities differ
+        ("found", "?"),  # whether health checks have found a fault that nobody has seen to
     ],
     align=True,
 )
@@ -125,6 +126,7 @@ INSTANCE = np.dtype(
         ("overflow", "?"),
         ("pinned", "?"),
         ("given_work", "?"),
+        ("found", "?"),  # whether its fault was found, and waits to be seen to
         ("tired", "?"),  # whether its credits are gone
         ("to_stop", "?"),
         ("spell", "i4"),

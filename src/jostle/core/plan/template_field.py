@@ -71,6 +71,11 @@ def template_field(plan: Plan, name: str) -> TemplateField | None:
     return field and _as_written(field, plan)
 
 
+def label_of(name: str) -> str:
+    """What a field is called in the sheet."""
+    return _FIELDS[name].label
+
+
 def _as_written(field: SheetField, plan: Plan) -> TemplateField:
     known: dict[str, Iterable[str]] = {"machine": plan.machines, "subnets": plan.subnets, "firewall": plan.firewall}
     return TemplateField(name=field.name, label=field.label, kind=field.kind, choices=list(known.get(field.name, field.known)))
