@@ -7,6 +7,7 @@ import sys
 import tempfile
 import time
 from concurrent.futures import ThreadPoolExecutor
+from datetime import datetime
 from pathlib import Path
 
 from selenium.webdriver.common.action_chains import ActionChains
@@ -17,7 +18,7 @@ from jostle.core.demand.series import demand_series
 from jostle.core.engine.compile import compile_setup
 from jostle.core.engine.result import run
 from jostle.core.engine.setup import Setup
-from jostle.core.plan.clock import Clock
+from jostle.core.plan.clock import DAY, Clock
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import HoldPolicy, SparePolicy
@@ -26,6 +27,8 @@ from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
+from jostle.live.life import Life
+from jostle.live.live import Begun, Live
 from tests.browser.workbench import Workbench, open_browser, served
 from tests.core.engine.test_independent_model import HOURS, swell
 from tests.core.engine.test_independent_model import engine as small_group
@@ -33,6 +36,8 @@ from tests.independent.hall import Hall, Terms
 
 GROUP = "booking-web"
 EDITS = 30
+HOUR = 3600.0
+FIFTY = Begun(at=datetime(2025, 7, 8), days=2)
 
 
 def say(what: str, value: str) -> None:
@@ -160,6 +165,59 @@ def edits() -> None:
             driver.quit()
 
 
+def keeper() -> None:
+    """A keeper with the demo's groups, and with fifty groups of forty instances, on the embedded stand-in."""
+    plan = read_plan_file(PLAN)
+    for group in plan.groups:
+        life = Life(plan, group, 1, 1, Rehearser())
+        life.go_on(DAY)
+        began = time.perf_counter()
+        life.go_on(4 * DAY)
+        say(f"A lived day of {group}, embedded", f"{(time.perf_counter() - began) / 3 * 1000:8.0f} ms")
+    one = plan.groups[GROUP].model_copy(update={"minimum": 38, "maximum": 42, "start_count": 40, "promises": [], "calendar": []})
+    many = {f"{GROUP}-{number}": one for number in range(50)}
+    live = Live.begin(plan.model_copy(update={"groups": many, "watches": [], "budgets": []}), FIFTY, Rehearser(most_bytes=0))
+    live.go_on(live.first + HOUR)
+    taken = []
+    for _ in range(60):
+        began = time.perf_counter()
+        live.go_on(live.now + one.evaluate_every)
+        taken.append(time.perf_counter() - began)
+    there = statistics.mean(len(life.ground.instances()) for life in live.lives.values())
+    often = len(many) / statistics.median(taken)
+    say(
+        f"Evaluations a second, 50 groups of {there:.0f} instances",
+        f"{often:8.0f}     (slowest round {1000 * max(taken):.0f} ms)",
+    )
+    say("The highest pace that keeps up with them", f"{one.evaluate_every / max(taken):8.0f}")
+
+
+TILES = """
+const [label, done] = arguments;
+const tiles = () => document.querySelectorAll('[data-instance]').length;
+const [before, began] = [tiles(), performance.now()];
+const seen = new MutationObserver(() => tiles() !== before && (seen.disconnect(), done(performance.now() - began)));
+seen.observe(document.body, {subtree: true, childList: true});
+[...document.querySelectorAll('button')].find(one => one.textContent === label).click();
+"""
+
+
+def tiles() -> None:
+    """From an order by hand to its tile on the page."""
+    at = {"at": "2025-07-08T00:00", "until": "2025-07-08T10:00", "days": 31}
+    with tempfile.TemporaryDirectory() as folder, served(Path(folder), with_demo=True) as address:
+        driver = open_browser(1280, 800)
+        try:
+            workbench = Workbench(driver, address)
+            workbench.ask("/api/plans/1/live", at)
+            workbench.open("/live")
+            workbench.wait_for("[data-instance]")
+            taken = sorted(driver.execute_async_script(TILES, "one more") for _ in range(20))
+        finally:
+            driver.quit()
+    say("From an order to its tile", f"{statistics.median(taken):8.0f} ms   (95th percentile {taken[18]:.0f}, of 20)")
+
+
 def _opened(workbench: Workbench) -> str:
     """From the opening of the page, service and caches warm, until its picture stands there."""
     found = []
@@ -206,3 +264,5 @@ if __name__ == "__main__":
     against_the_model()
     first_result()
     edits()
+    keeper()
+    tiles()

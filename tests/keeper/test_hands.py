@@ -30,7 +30,9 @@ BUSY = {
     "subnets": SUBNETS,
     "templates__front__subnets": ["a", "b"],
 }
-COUNTS = st.builds(lambda count: {"act": "set", "count": count}, st.integers(0, 12))
+COUNTS = st.builds(lambda count: {"act": "set", "count": count}, st.integers(0, 12)) | st.builds(
+    lambda by: {"act": "change count", "by": by}, st.integers(-3, 3)
+)
 ONE = st.builds(
     lambda act, number, fewer: {"act": act, "instance": number, "one_fewer": fewer},
     st.sampled_from(["kill", "drain", "restart", "pin", "unpin"]),

@@ -23,7 +23,7 @@ from jostle.core.rehearsal.shelf import Shelf
 from jostle.core.rehearsal.verdict import Figures, Verdict, verdict
 from jostle.records.store import KeptPlan, NotKept, Store, Take
 
-PLAYED_BYTES = 12 * 2**20
+PLAYED_BYTES = 11 * 2**20
 PAGES_KEPT, CURVES_KEPT, FIGURES_KEPT = 128, 512, 512
 Curves = tuple[Verdict, dict[str, tuple[NDArray[np.float64], NDArray[np.float64]]]]
 

@@ -3,6 +3,9 @@
 import ctypes
 import socket
 import sys
+import threading
+import time
+from contextlib import suppress
 from datetime import datetime, timedelta
 from pathlib import Path
 
@@ -31,6 +34,8 @@ SWITCH_AFTER = 0.001
 # Of malloc.h, and the bytes from which an array is mapped by itself
 M_TRIM_THRESHOLD, M_MMAP_THRESHOLD, M_ARENA_MAX = -1, -3, -8
 LARGE = 2**20
+# s between two times that what is free is given back
+KEEP_SMALL_EVERY = 5.0
 # Of the strips that are drawn while the engine is loaded
 BUCKETS = 100
 # Of mman.h: the pages can be read again from where they came
@@ -73,7 +78,7 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
         _load_demo(app.state.live_desk)
         log.info("demo data loaded", file=str(settings.data / "jostle.sqlite"))
     sys.setswitchinterval(SWITCH_AFTER)
-    _give_compiler_back()
+    threading.Thread(target=_keep_small, daemon=True, name="memory").start()
     log.info("serving", url=f"http://{HOST}:{settings.port}/")
     app.state.watch_desk.wake()
     Service(app, settings.port).run()
@@ -117,6 +122,20 @@ def _give_compiler_back() -> None:
     advise.argtypes = [ctypes.c_void_p, ctypes.c_size_t, ctypes.c_int]
     for begin, end in (line.split()[0].split("-") for line in mapped if "libllvmlite" in line):
         advise(int(begin, 16), int(end, 16) - int(begin, 16), MADV_PAGEOUT)
+
+
+def _keep_small() -> None:
+    """Give back what is free, or was needed once, now and again while the service runs."""
+    while True:
+        _give_compiler_back()
+        _give_holes_back()
+        time.sleep(KEEP_SMALL_EVERY)
+
+
+def _give_holes_back() -> None:
+    """Have glibc give back the pages that are free between pieces in use."""
+    with suppress(OSError, AttributeError):
+        ctypes.CDLL(None).malloc_trim(0)
 
 
 def open_records(folder: Path) -> Store:

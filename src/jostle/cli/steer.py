@@ -56,11 +56,13 @@ def hand(
     act: Annotated[
         str,
         typer.Argument(
-            help="set; kill, drain, restart, pin, unpin, load; pause, resume, act-as; begin-entry, end-entry; hold, release; "
-            "dry-run, act-again; leave-alone, keep-again; end-group, begin-again; silence"
+            help="set, change-count; kill, drain, restart, pin, unpin, load; pause, resume, act-as; begin-entry, end-entry; "
+            "hold, release; dry-run, act-again; leave-alone, keep-again; end-group, begin-again; silence"
         ),
     ],
-    number: Annotated[int | None, typer.Argument(help="The count to set, or the number of the instance")] = None,
+    number: Annotated[
+        int | None, typer.Argument(help="The count to set, how many more (or fewer: -1), or the number of the instance")
+    ] = None,
     policy: Annotated[str | None, typer.Option(help="For act-as, and for pause and resume one policy rather than all")] = None,
     entry: Annotated[str | None, typer.Option(help="For begin-entry and end-entry: which of the calendar")] = None,
     for_: Annotated[str | None, typer.Option("--for", help="For pause and load: how long, such as 30min")] = None,
@@ -81,7 +83,7 @@ def hand(
     except ValueError as error:
         raise refusal(f"{for_ or cpu}: {error}") from None
     if number is not None:
-        body["count" if act == "set" else "instance"] = number
+        body[{"set": "count", "change-count": "by"}.get(act, "instance")] = number
     if policy is not None:
         body["policy"] = policy
     if entry is not None:

@@ -24,6 +24,16 @@ class CountByHand(Act):
         return f"count set to {self.count}"
 
 
+class ChangeCount(Act):
+    """So many more, or fewer, within the limits."""
+
+    act: Literal["change count"]
+    by: int = Field(ge=-1000, le=1000)
+
+    def text(self) -> str:
+        return f"{abs(self.by)} {'fewer' if self.by < 0 else 'more'}"
+
+
 class OneInstance(Act):
     """One thing done to one instance. `kill` ends it at once, `drain` lets it finish its work first; either is followed by
     another unless the count goes down by one as well."""
@@ -208,6 +218,7 @@ class PutToWork(Act):
 
 Hand = Annotated[
     CountByHand
+    | ChangeCount
     | OneInstance
     | LoadInstance
     | LoadService

@@ -32,6 +32,7 @@ from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.keeper.keeper import Keeper, say_gone, say_strange
 from jostle.live.hand import (
     ActAs,
+    ChangeCount,
     CountByHand,
     DryRun,
     EndGroup,
@@ -218,6 +219,8 @@ class Life:
         match hand:
             case CountByHand():
                 self._set_count(hand.count)
+            case ChangeCount():
+                self._set_count(self.keeper.wanted + hand.by)
             case OneInstance():
                 if hand.act == "kill" and self.leg.crew.launch.fields.protected:
                     said = "is protected against being ended by hand, as its template says; drain it, or set the count"

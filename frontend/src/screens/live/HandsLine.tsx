@@ -35,8 +35,8 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
     <section className={its.hands} aria-label="By hand">
       <p>
         By hand: <Act on={() => setAsked(asked === "count" ? null : "count")}>set the count</Act>
-        <Act on={() => set(group.wanted + 1)}>one more</Act>
-        <Act on={() => set(group.wanted - 1)}>one fewer</Act>
+        <Act on={() => lay({ act: "change count", by: 1 }, { act: "change count", by: -1 })}>one more</Act>
+        <Act on={() => lay({ act: "change count", by: -1 }, { act: "change count", by: 1 })}>one fewer</Act>
         {paused ? (
           <Act on={() => lay({ act: "resume" })}>resume policies</Act>
         ) : (

@@ -5,6 +5,7 @@ import type { components } from "../../shared/api/schema.generated";
 
 type Body =
   | components["schemas"]["CountByHand"]
+  | components["schemas"]["ChangeCount"]
   | components["schemas"]["OneInstance"]
   | components["schemas"]["LoadInstance"]
   | components["schemas"]["PausePolicy"]

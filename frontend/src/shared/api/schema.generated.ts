@@ -2581,6 +2581,19 @@ export interface components {
             /** Value */
             value?: unknown;
         };
+        /**
+         * ChangeCount
+         * @description So many more, or fewer, within the limits.
+         */
+        ChangeCount: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "change count";
+            /** By */
+            by: number;
+        };
         /** Choice */
         Choice: {
             /** Value */
@@ -8836,7 +8849,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CountByHand"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["LoadService"] | components["schemas"]["StopLoad"] | components["schemas"]["Trouble"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["DryRun"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["ActAs"] | components["schemas"]["EntryNow"] | components["schemas"]["EndGroup"] | components["schemas"]["LaunchSingles"] | components["schemas"]["PutToWork"];
+                "application/json": components["schemas"]["CountByHand"] | components["schemas"]["ChangeCount"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["LoadService"] | components["schemas"]["StopLoad"] | components["schemas"]["Trouble"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["DryRun"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["ActAs"] | components["schemas"]["EntryNow"] | components["schemas"]["EndGroup"] | components["schemas"]["LaunchSingles"] | components["schemas"]["PutToWork"];
             };
         };
         responses: {

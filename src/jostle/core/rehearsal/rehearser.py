@@ -38,7 +38,7 @@ _DECIDE_BOUNDS = tuple(
     for name in FIXED.names or ()
     if name not in ("first_count", "owned", "cold", "surplus", "pinned", "period_ticks", "meter_latency", "meter_zones")
 )
-MOST_BYTES = 7 * 2**20
+MOST_BYTES = 6 * 2**20
 # Bytes of one rehearsal: four hundred days at 10 s take most of it
 MOST_OF_ONE = 512 * 2**20
 # About a second of the engine's
