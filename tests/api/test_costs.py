@@ -178,3 +178,23 @@ def test_a_month_is_one_page(service):
     assert all(f"<b>{row['cost']}</b>" in page.text for row in july["table"])
     assert "sha256-" in page.headers["content-security-policy"]
     assert service.get(f"{COSTS}/month.html", params={"month": "2025-13"}).status_code == 422
+
+
+def test_an_amount_leads_to_the_instances_that_it_was_paid_for(service):
+    chosen = {"begin": "2025-07-09", "end": "2025-07-09"}
+    view = service.get(COSTS, params=chosen).json()
+    of_group = service.get(f"{COSTS}/made-of", params={**chosen, "group": "booking-web"}).json()
+    row = next(row for row in view["table"] if row["name"] == "booking-web")
+    assert of_group["amount"] == row["cost"]
+    assert of_group["title"] == "booking-web, Wed 9 Jul"
+    assert sum(one["share"] for one in of_group["rows"]) == pytest.approx(1)
+    assert [one["text"] for one in of_group["rows"] if one["instance"] is None] == ["load balancer"]
+    named = next(one for one in of_group["rows"] if one["instance"])
+    life = service.get(f"/api/plans/1/live/groups/booking-web/instances/{named['instance']}").json()
+    assert any(f"instance {named['instance']} " in event["text"] for event in life["events"])
+    for parting in view["partings"]:
+        part = parting["parts"][0]
+        told = service.get(f"{COSTS}/made-of", params={**chosen, "by": parting["by"], "part": part["name"]}).json()
+        assert told["amount"] == part["amount"]
+    assert service.get(f"{COSTS}/made-of", params={"group": "quay"}).json()["errors"][0]["path"] == "group"
+    assert service.get(f"{COSTS}/made-of", params={"begin": "2025-07-09", "end": "2025-07-08"}).status_code == 422

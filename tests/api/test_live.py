@@ -2,10 +2,12 @@
 
 import json
 
+import anyio
 import pytest
 from fastapi.testclient import TestClient
 
 from jostle.api.app import create_app
+from jostle.api.live_stream import journal_events
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.records.store import Store
@@ -268,11 +270,52 @@ def test_a_template_is_made_from_a_running_instance(service, lived):
 def test_a_life_as_long_as_memory_allows(service):
     refused = service.post("/api/plans/1/live", json={"days": 400})
     assert refused.json()["errors"][0]["path"].endswith("days")
-    begun = service.post("/api/plans/1/live", json={"at": "2025-01-01T00:00", "days": 200, "until": "2025-03-01T00:00"})
+    begun = service.post("/api/plans/1/live", json={"at": "2025-01-01T00:00", "days": 90, "until": "2025-01-09T00:00"})
     assert begun.status_code == 201, begun.text
-    assert begun.json()["clock"] == "Sat 1 Mar 00:00:00"
+    assert begun.json()["clock"] == "Thu 9 Jan 00:00:00"
     service.delete("/api/plans/1/live")
     whole = service.post("/api/plans", json={**DEMO.model_dump(mode="json"), "name": "whole"}).json()["id"]
     refused = service.post(f"/api/plans/{whole}/live", json={"days": 366})
     assert refused.status_code == 422
     assert "days would do, or longer steps" in refused.json()["errors"][0]["message"]
+
+
+def test_the_journal_is_read_page_by_page(service, lived):
+    place = "/api/plans/1/live/journal"
+    whole = service.get(place, params={"hours": 30}).json()
+    first = service.get(place, params={"hours": 5}).json()
+    rest = service.get(place, params={"hours": 30, "before": first[-1]["at"]}).json()
+    told = [line["key"] for line in whole if line["at"] != first[-1]["at"]]
+    assert [line["key"] for line in first + rest if line["at"] != first[-1]["at"]][: len(told)] == told
+    assert all(line["at"] < first[-1]["at"] for line in rest)
+
+
+def test_the_journal_is_streamed_line_by_line_and_taken_up_again_with_none_missing(service, lived):
+    async def some(last, wanted):
+        running, found = service.app.state.live_desk.required(1), []
+        stream = journal_events(running, "/api/plans/1/live", last, lambda: True)
+        async for text in stream:
+            place, _, told = text.strip().split("\n")
+            found.append((int(place.removeprefix("id: ")), json.loads(told.removeprefix("data: "))))
+            if len(found) == wanted:
+                break
+        await stream.aclose()
+        return found
+
+    def heard(last, wanted):
+        return anyio.run(some, last, wanted)
+
+    hand(service, act="change count", by=2)
+    now = service.post("/api/plans/1/live/steps", json={"by": 900}).json()["now"]
+    since = round(lived["now"]) - 3_600_000
+    lines = service.get("/api/plans/1/live/journal", params={"hours": 2, "before": now + 1}).json()
+    expected = [line for line in reversed(lines) if line["at"] >= since]
+    assert len(expected) > 4
+    whole = heard(since, len(expected))
+    assert [told["data"]["text"] for _, told in whole] == [line["text"] for line in expected]
+    assert {told["type"] for _, told in whole} == {"jostle.live.entered"}
+    why = next(told["data"] for _, told in whole if told["data"]["why"])
+    assert service.get(why["moment"]).json()["moment"]["title"]
+    middle = whole[len(whole) // 2][0]
+    rest = [told["id"] for _, told in heard(middle, sum(place >= middle for place, _ in whole))]
+    assert rest == [told["id"] for place, told in whole if place >= middle]

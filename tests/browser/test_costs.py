@@ -20,6 +20,12 @@ def test_a_day_is_chosen_and_a_budget_typed(workbench):
     workbench.waits_for_text("h2", "Tue 8 Jul")
     assert "begin=2025-07-08" in workbench.driver.current_url
     assert len(workbench.all('figure[aria-label^="The hours"] div > span')) == 24
+    workbench.wait_for('[aria-label$="what booking-web paid it for"]').click()
+    workbench.waits_for_text('[aria-label="What it is made of"]', "booking-web, Tue 8 Jul")
+    workbench.wait_for('[aria-label="What it is made of"] li button').click()
+    workbench.waits_for_text('[aria-label="What it is made of"] li', "Launched: ")
+    assert "instance=booking-web" in workbench.driver.current_url
+    workbench.wait_for('[aria-label="What it is made of"] h2 button').click()
     for group in ("live-track", "all groups"):
         workbench.wait_for(f'[aria-label^="Take out the budget of {group}"]').click()
         workbench.until(lambda group=group: f"Budget of {group}" not in workbench.text("main"))

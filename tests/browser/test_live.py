@@ -1,8 +1,13 @@
 """Groups that live: begun, watched, steered by hand, asked why, and there again when the service comes back."""
 
+from pathlib import Path
+
 import pytest
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.select import Select
+
+from tests.browser.conftest import leave
+from tests.browser.workbench import Workbench, served
 
 AT = {"at": "2025-07-10T00:00", "until": "2025-07-10T11:55", "days": 2, "left_alone": ["tryout"]}
 
@@ -187,3 +192,44 @@ def test_a_dry_run_is_said_and_a_group_ends_only_when_what_is_lost_was_told(live
     lived.until(lambda: not lived.all("[data-instance]"))
     lived.named("button", "begin it again").click()
     lived.until(lambda: wanted(lived) == before)
+
+
+def test_an_instance_is_loaded_until_another_is_added_and_why_is_read(workbench):
+    workbench.ask("/api/plans/1/live", AT | {"at": "2025-07-10T06:00", "left_alone": []})
+    workbench.open("/live?group=tryout&of=tryout")
+    workbench.wait_for("[data-instance]").click()
+    assert len(workbench.all("[data-instance]")) == 1
+    workbench.named("button", "load its CPU").click()
+    field = workbench.wait_for('input[aria-label="For"]')
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("1h", Keys.ENTER)
+    workbench.waits_for_text("[role=status]", "loaded with 90 % of CPU for 1 h")
+    workbench.named("button", "to the next change").click()
+    workbench.until(lambda: len(workbench.all("[data-instance]")) == 2)
+    workbench.waits_for_text('[aria-label="Journal"]', "tryout 1 → 2: average CPU")
+    workbench.wait_for('[aria-label="Journal"] li button').click()
+    workbench.waits_for_text('[aria-label="The moment"]', "add-on-cpu")
+    workbench.named("button", "what was before").click()
+    workbench.until(lambda: "before=" in workbench.driver.current_url)
+    workbench.named("button", "back to now").click()
+    workbench.waits_for_text('[aria-label="Journal"]', "tryout 1 → 2")
+
+
+def test_a_service_that_comes_back_goes_on_where_it_stood_and_the_page_with_it(tmp_path, browser):
+    with served(Path(tmp_path), with_demo=True) as address:
+        workbench = Workbench(browser, address)
+        workbench.ask("/api/plans/1/live", AT)
+        workbench.open("/live")
+        workbench.wait_for("[data-instance]")
+        before = wanted(workbench) + 1
+        workbench.named("button", "one more").click()
+        workbench.until(lambda: wanted(workbench) == before)
+    workbench.waits_for_text("main", "The stream is lost")
+    browser.get_log("browser")
+    with served(Path(tmp_path), with_demo=False, port=int(address.rpartition(":")[2])):
+        workbench.until(lambda: "The stream is lost" not in workbench.text("main"))
+        assert wanted(workbench) == before
+        workbench.named("button", "an hour on").click()
+        workbench.until(lambda: clock(workbench).endswith("12:55:00"))
+        leave(browser)
+    browser.get_log("browser")

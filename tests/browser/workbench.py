@@ -62,18 +62,18 @@ class Stage:
 
 
 @contextmanager
-def served(folder: Path, with_demo: bool) -> Iterator[str]:
-    """A service over records in a folder, on a port of its own; gives its address."""
+def served(folder: Path, with_demo: bool, port: int = 0) -> Iterator[str]:
+    """A service over records in a folder, on a port of its own unless one is named; gives its address."""
     stage = Stage()
     stage.put_on(folder, with_demo)
-    with playing(stage) as address:
+    with playing(stage, port) as address:
         yield address
 
 
 @contextmanager
-def playing(stage: Stage) -> Iterator[str]:
+def playing(stage: Stage, port: int = 0) -> Iterator[str]:
     """Serve whatever is on a stage; gives its address."""
-    server = Service(stage, 0)  # type: ignore[arg-type]
+    server = Service(stage, port)  # type: ignore[arg-type]
     ready = threading.Event()
     thread = threading.Thread(target=_run, args=(server, ready), daemon=True)
     thread.start()

@@ -8,11 +8,12 @@ from fastapi import APIRouter, File, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from jostle.api.bounded import content_of
-from jostle.api.costs_view import CostsView, Curve, books_of, costs_view, curve
+from jostle.api.costs_view import By, CostsView, Curve, books_of, costs_view, curve
 from jostle.api.desk import PlanDep
 from jostle.api.guard import policy_of_page
 from jostle.api.live_desk import LiveDesk
 from jostle.api.live_routes import LiveDep
+from jostle.api.made_of_view import MadeOf, made_of
 from jostle.api.problem import RESPONSES
 from jostle.api.reasons_view import DifferenceView, Reasons, difference_view, reasons_view
 from jostle.core.costs.books import Books, past_alone, with_past
@@ -122,6 +123,25 @@ def show_difference(
 def _in_order(begin: date | None, end: date | None) -> None:
     if begin and end and end < begin:
         raise PlanError([Problem(("end",), str(end), f"lies before {begin}, the first day")])
+
+
+@router.get("/made-of")
+def show_made_of(
+    kept: PlanDep,
+    desk: LiveDep,
+    begin: Chosen = None,
+    end: Chosen = None,
+    group: Annotated[str | None, Query(max_length=200)] = None,
+    by: Annotated[By | None, Query(description="In which way the amount is parted that `part` is a part of")] = None,
+    part: Annotated[str | None, Query(max_length=200)] = None,
+) -> MadeOf:
+    """What an amount is made of, instance by instance."""
+    _in_order(begin, end)
+    books = _books(kept, desk)
+    if books is None:
+        raise NotKept("nothing was spent yet")
+    first, last = (datetime.fromtimestamp(at, books.zone).date() for at in (books.first, books.now - 1))
+    return made_of(books, begin or first, end or last, group, by, part)
 
 
 @router.get("/curve")

@@ -4,6 +4,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from datetime import date, datetime, timedelta
 from decimal import Decimal
+from typing import Literal, get_args
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -19,6 +20,9 @@ from jostle.core.plan.word import say_count
 from jostle.live.live import Live
 
 DICE = (1, 2, 3)
+# In which ways an amount is parted
+By = Literal["for", "machine", "purchase", "zone", "version", "owned"]
+WAYS: tuple[By, ...] = get_args(By)
 # Of the calendar; what was brought of longer ago counts, and is not drawn
 MOST_DAYS = 400
 # What a thing of each kind of work is called when a thousand of them are
@@ -149,19 +153,19 @@ def costs_view(
         )
         for day in dates
     ]
-    chosen = {name: list(_within(books, name, begin, end)) for name in names}
+    chosen = {name: list(within(books, name, begin, end)) for name in names}
     spent = sum((entry.amount for entries in chosen.values() for entry in entries), Decimal())
     one_day = begin == end
     other: dict[str, Decimal] = {}
     if beside is not None:
         before = beside + (end - begin)
-        other = {name: sum((entry.amount for entry in _within(books, name, beside, before)), Decimal()) for name in names}
+        other = {name: sum((entry.amount for entry in within(books, name, beside, before)), Decimal()) for name in names}
     hours = _hours_of(books, begin) if one_day else []
     return CostsView(
         currency=currency,
         spent=say_money(sum((entry.amount for book in books.of.values() for entry in book.entries), Decimal()), currency),
         lived_for=say_count((today - first).days + 1, "day"),
-        span=_span(begin, end),
+        span=span_text(begin, end),
         begin=begin.isoformat(),
         end=end.isoformat(),
         groups=names,
@@ -186,14 +190,14 @@ def _brought(books: Books) -> int:
     return round(sum(span.end - span.begin for span in spans) / HOUR)
 
 
-def _span(begin: date, end: date) -> str:
+def span_text(begin: date, end: date) -> str:
     return f"{begin:%a} {begin.day} {begin:%b}" + ("" if begin == end else f" to {end:%a} {end.day} {end:%b}")
 
 
 def _beside(begin: date, end: date, now: Decimal, then: Decimal, currency: str) -> Beside:
     share = f", {'−' if now < then else '+'} {say_share(float(abs(now - then) / then))}" if then else ""
     more = _more(now - then, currency) + share
-    return Beside(begin=begin.isoformat(), span=_span(begin, end), cost=say_money(then, currency), change=more)
+    return Beside(begin=begin.isoformat(), span=span_text(begin, end), cost=say_money(then, currency), change=more)
 
 
 def _by_day(book: Book, zone: ZoneInfo) -> tuple[dict[date, Decimal], dict[date, list[float]]]:
@@ -214,7 +218,7 @@ def _course(counts: list[list[float]]) -> Numbers:
     return numbers(np.array(summed)) if summed else []
 
 
-def _within(books: Books, name: str, begin: date, end: date) -> Iterable[Entry]:
+def within(books: Books, name: str, begin: date, end: date) -> Iterable[Entry]:
     book = books.of[name]
     inside = [begin <= hour.day(books.zone) <= end for hour in book.hours]
     return (entry for entry in book.entries if inside[entry.hour])
@@ -271,19 +275,31 @@ def _more(amount: Decimal, currency: str) -> str:
 
 
 def _partings(books: Books, chosen: dict[str, list[Entry]]) -> list[Parting]:
-    found: dict[str, dict[str, Decimal]] = {
-        by: defaultdict(Decimal) for by in ("for", "machine", "purchase", "zone", "version", "owned")
-    }
+    found: dict[By, dict[str, Decimal]] = {by: defaultdict(Decimal) for by in WAYS}
     for name, book in books.of.items():
         for entry in chosen[name]:
-            own = BROUGHT if entry.what == BROUGHT else "the group" if entry.instance is None else None
-            found["for"][entry.what] += entry.amount
-            found["machine"][own or book.machine] += entry.amount
-            found["purchase"][own or ("spot" if entry.spot else "on-demand")] += entry.amount
-            found["zone"][own or entry.zone] += entry.amount
-            found["version"][own or f"{book.template} {entry.version}"] += entry.amount
-            found["owned"][own or ("overflow" if entry.overflow else "owned")] += entry.amount
+            for by in WAYS:
+                found[by][part_of(book, entry, by)] += entry.amount
     return [Parting(by=by, parts=parts_of(amounts, books.currency)) for by, amounts in found.items()]
+
+
+def part_of(book: Book, entry: Entry, by: By) -> str:
+    """The part to which an amount belongs that is parted in one way."""
+    if by == "for":
+        return entry.what
+    if entry.instance is None:
+        return BROUGHT if entry.what == BROUGHT else "the group"
+    match by:
+        case "machine":
+            return book.machine
+        case "purchase":
+            return "spot" if entry.spot else "on-demand"
+        case "zone":
+            return entry.zone
+        case "version":
+            return f"{book.template} {entry.version}"
+        case "owned":
+            return "overflow" if entry.overflow else "owned"
 
 
 def parts_of(amounts: dict[str, Decimal], currency: str) -> list[Part]:
@@ -295,7 +311,7 @@ def parts_of(amounts: dict[str, Decimal], currency: str) -> list[Part]:
 def _budget(number: int, budget: Budget, books: Books, today: date) -> BudgetState:
     begin = budget.since(today)
     names = [name for name in books.of if budget.group in (None, name)]
-    spent = sum((entry.amount for name in names for entry in _within(books, name, begin, today)), Decimal())
+    spent = sum((entry.amount for name in names for entry in within(books, name, begin, today)), Decimal())
     most = say_money(budget.at_most, books.currency)
     return BudgetState(
         number=number,

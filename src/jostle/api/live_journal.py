@@ -1,5 +1,7 @@
 """The journal of what lives: events, silences, and what hands did."""
 
+import math
+
 import numpy as np
 from pydantic import BaseModel
 
@@ -25,8 +27,10 @@ class Line(BaseModel):
     why: bool
 
 
-def journal(live: Live, group: str | None, changes_only: bool, since: float, most: int = MOST_LINES) -> list[Line]:
-    """What happened since an instant (s since 1970), newest first: events, silences, and what hands did."""
+def journal(
+    live: Live, group: str | None, changes_only: bool, since: float, most: int = MOST_LINES, before: float = math.inf
+) -> list[Line]:
+    """What happened since an instant, and before another (s since 1970), newest first: events, silences, and what hands did."""
     lines: list[Line] = []
     for name, life in live.everyone.items():
         if group not in (None, name):
@@ -55,7 +59,7 @@ def journal(live: Live, group: str | None, changes_only: bool, since: float, mos
         for number, done in reversed(list(enumerate(live.log)))
         if group in (None, done.group) and done.at >= since and done.group in live.everyone
     ]
-    return sorted(lines, key=lambda line: -line.at)[:most]
+    return sorted((line for line in lines if line.at < before * 1000), key=lambda line: -line.at)[:most]
 
 
 _CHANGES = frozenset(

@@ -1,5 +1,6 @@
 """Routes for what lives: the clock, what hands do, the journal, and a stream that says when something has happened."""
 
+import math
 from datetime import datetime
 from itertools import count
 from typing import Annotated, Literal
@@ -11,6 +12,7 @@ from jostle.api.bounded import Instant
 from jostle.api.desk import PlanDep
 from jostle.api.live_desk import SEED, LiveDesk, Running
 from jostle.api.live_journal import Line, journal
+from jostle.api.live_stream import journal_events
 from jostle.api.live_view import Days, GroupLife, LiveView, days_of, group_life, live_view
 from jostle.api.outlook_view import OutlookView, outlook_view
 from jostle.api.problem import RESPONSES
@@ -144,12 +146,14 @@ def list_journal(
     group: Annotated[str | None, Query(max_length=200)] = None,
     changes: Annotated[bool, Query(description="Only changes, and what kept the count from one")] = False,
     hours: Annotated[float, Query(gt=0, le=LONGEST * 24, description="So many hours back")] = 12.0,
+    before: Annotated[Instant | None, Query(description="ms since 1970: only what happened before; the last of a page")] = None,
 ) -> list[Line]:
-    """What happened, newest first."""
+    """What happened, newest first, two hundred lines at the most; what is older is asked for with `before`."""
     with desk.still(desk.required(kept.id)) as live:
         if group is not None:
             live.life(group)
-        return journal(live, group, changes, live.now - hours * 3600)
+        end = live.now if before is None else before / 1000
+        return journal(live, group, changes, end - hours * 3600, before=math.inf if before is None else end)
 
 
 @router.get("/days")
@@ -265,6 +269,19 @@ def stream(
         lambda: {"now": running.live.now * 1000, "pace": running.pace, "running": running.running},
         lambda: desk.lives(kept.id, running),
     )
+    return EventStream(told, headers={"Cache-Control": "no-store"})
+
+
+@router.get("/journal/events", response_class=EventStream)
+def stream_journal(
+    kept: PlanDep,
+    desk: LiveDep,
+    last: Annotated[int | None, Header(alias="Last-Event-ID", ge=0, description="ms since 1970 of the last line heard")] = None,
+) -> EventStream:
+    """The lines of the journal as CloudEvents, as they are entered, each with the address of its moment; from after the last one
+    heard on, those of its instant once more, so that none is missed. An event's `id` tells one that was heard."""
+    running = desk.required(kept.id)
+    told = journal_events(running, f"/api/plans/{kept.id}/live", last, lambda: desk.lives(kept.id, running))
     return EventStream(told, headers={"Cache-Control": "no-store"})
 
 

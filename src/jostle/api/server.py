@@ -35,7 +35,7 @@ SWITCH_AFTER = 0.001
 M_TRIM_THRESHOLD, M_MMAP_THRESHOLD, M_ARENA_MAX = -1, -3, -8
 LARGE = 2**20
 # s between two times that what is free is given back
-KEEP_SMALL_EVERY = 5.0
+KEEP_SMALL_EVERY = 2.0
 # Of the strips that are drawn while the engine is loaded
 BUCKETS = 100
 # Of mman.h: the pages can be read again from where they came

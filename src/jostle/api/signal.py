@@ -52,13 +52,18 @@ class Signal:
                 yield ": still here\n\n"
                 continue
             turn = found
-            told = {
-                "specversion": "1.0",
-                "id": str(turn),
-                "source": source,
-                "type": f"jostle.{kind}",
-                "time": datetime.now(UTC).isoformat(),
-                "datacontenttype": "application/json",
-                "data": data(),
-            }
-            yield f"id: {turn}\nevent: {kind.rpartition('.')[2]}\ndata: {json.dumps(told)}\n\n"
+            yield event_text(str(turn), str(turn), kind, source, data())
+
+
+def event_text(place: str, number: str, kind: str, source: str, data: dict[str, Any]) -> str:
+    """A CloudEvent 1.0 as one server-sent event, to be resumed after `place`."""
+    told = {
+        "specversion": "1.0",
+        "id": number,
+        "source": source,
+        "type": f"jostle.{kind}",
+        "time": datetime.now(UTC).isoformat(),
+        "datacontenttype": "application/json",
+        "data": data,
+    }
+    return f"id: {place}\nevent: {kind.rpartition('.')[2]}\ndata: {json.dumps(told)}\n\n"

@@ -31,6 +31,11 @@ def tune(
     demand: Annotated[str | None, typer.Option(help="A demand of the plan by name, or a file")] = None,
     sets: Annotated[int, typer.Option(min=2, max=5000, help="Look at so many sets")] = 200,
     for_: Annotated[str | None, typer.Option("--for", help="Or for so long, such as 60s")] = None,
+    scheduler: Annotated[
+        str | None,
+        typer.Option(metavar="tcp://…", envvar="JOSTLE_SCHEDULER", help="Have the workers of this Dask scheduler do the work"),
+    ] = None,
+    at_once: Annotated[int, typer.Option(min=1, max=64, help="Sets drawn together: as many as there are workers")] = 2,
     set_: Annotated[list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value first")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="One JSON object instead of text")] = False,
     write: Annotated[Path | None, typer.Option(help="Write the plan with the chosen settings to this file")] = None,
@@ -39,12 +44,14 @@ def tune(
 
     Ends with 0 where a set keeps all promises, with 1 where none does, with 2 where the input cannot be used.
     """
+    from jostle.cluster.dask import NoCluster, Workers
     from jostle.core.plan.plan import with_group
     from jostle.core.plan.quantity import read_duration, say_duration, say_money
     from jostle.core.plan.word import say_count
     from jostle.core.rehearsal.rehearser import Rehearser
     from jostle.core.tuning.front import front, matters
     from jostle.core.tuning.goal import Goal
+    from jostle.core.tuning.judges import Threads
     from jostle.core.tuning.nudge import nudges
     from jostle.core.tuning.search import chosen_group as group_of
     from jostle.core.tuning.search import search
@@ -64,9 +71,14 @@ def tune(
         space = checked_space(space, read, name)
         seconds = None if for_ is None else read_duration(for_)
         goal = Goal.over(read, name, seeds, _margin(keep))
+        judges = Threads() if scheduler is None else Workers(scheduler)
         with meter("sets", sets) as advance:
-            found = search(goal, space, sets, seconds, tell=lambda so_far: advance(len(so_far.sets)))
-    except PlanError as error:
+            found = search(
+                goal, space, sets, seconds, tell=lambda so_far: advance(len(so_far.sets)), judges=judges, at_once=at_once
+            )
+        if isinstance(judges, Workers):
+            judges.close()
+    except (PlanError, NoCluster) as error:
         raise refusal(str(error)) from None
     except ValueError as error:
         raise refusal(f'--for "{for_}": {error}') from None

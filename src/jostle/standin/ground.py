@@ -88,7 +88,9 @@ class Ground:
         return int(self.state.now.view(np.ndarray)[field][0])
 
     def _act(self, kind: int, i: int, number: int = 0, amount: float = 0.0, length: float = 0.0) -> int:
-        while (done := act(self.setup, self.state, kind, self.time, i, number, amount, length)) == NO_ROOM:
+        # Plain numbers: each kind of enumeration would have the act compiled anew.
+        told = int(kind), self.time, int(i), int(number), float(amount), float(length)
+        while (done := act(self.setup, self.state, *told)) == NO_ROOM:
             self.state = grown(self.state)
         return done
 

@@ -10,6 +10,7 @@ import { CurveChart } from "./CurveChart";
 import its from "./costs.module.css";
 import { DaysGrid } from "./DaysGrid";
 import { DifferencePanel } from "./DifferencePanel";
+import { MadeOfPanel } from "./MadeOfPanel";
 import { PastLine } from "./PastLine";
 
 const FORMS = { days: "days", hours: "hours", instances: "instances", focus: "open cost rows (FOCUS)" } as const;
@@ -68,6 +69,8 @@ function Costs({ plan }: { plan: PlanView }) {
       </Nothing>
     );
   const one = view.begin === view.end;
+  const [of, by, part] = [address.text("of"), address.text("by"), address.text("part")];
+  const asked = of || by ? { begin: view.begin, end: view.end, group: of, by, part } : null;
   return (
     <main className={its.costs}>
       <header className={its.head}>
@@ -140,7 +143,14 @@ function Costs({ plan }: { plan: PlanView }) {
                 <td>{row.instance_hours}</td>
                 <td>{row.count}</td>
                 <td>
-                  <b>{row.cost}</b>
+                  <button
+                    type="button"
+                    className="plain-button"
+                    aria-label={`${row.cost}: what ${row.name} paid it for`}
+                    onClick={() => address.choose({ of: row.name, by: null, part: null, instance: null })}
+                  >
+                    <b>{row.cost}</b>
+                  </button>
                 </td>
                 {view.beside ? (
                   <td>{row.beside}</td>
@@ -154,6 +164,15 @@ function Costs({ plan }: { plan: PlanView }) {
             ))}
           </tbody>
         </table>
+        {asked && (
+          <MadeOfPanel
+            plan={plan.id}
+            asked={asked}
+            instance={address.text("instance")}
+            choose={(instance) => address.choose({ instance })}
+            close={() => address.choose({ of: null, by: null, part: null, instance: null })}
+          />
+        )}
         {one && view.lives && <DifferencePanel plan={plan} day={view.begin} groups={view.groups} />}
         <h2>What it was for</h2>
         <dl className={its.partings}>
@@ -161,16 +180,29 @@ function Costs({ plan }: { plan: PlanView }) {
             <div key={parting.by}>
               <dt>{WAYS[parting.by] ?? parting.by}</dt>
               <dd>
-                {parting.parts.map((part, place) => (
-                  <span
-                    key={part.name}
-                    data-tone={place % 6}
-                    style={{ flexGrow: Math.max(0.02, part.share) }}
-                    title={`${part.name}: ${part.amount}`}
-                  >
-                    {part.share > 0.14 ? `${part.name} ${part.amount}` : ""}
-                  </span>
-                ))}
+                {parting.parts.map((part, place) => {
+                  const shown = {
+                    "data-tone": place % 6,
+                    style: { flexGrow: Math.max(0.02, part.share) },
+                    title: `${part.name}: ${part.amount}`,
+                  };
+                  const text = part.share > 0.14 ? `${part.name} ${part.amount}` : "";
+                  return parting.by === "need" ? (
+                    <span key={part.name} {...shown}>
+                      {text}
+                    </span>
+                  ) : (
+                    <button
+                      key={part.name}
+                      type="button"
+                      {...shown}
+                      aria-label={`${part.name} ${part.amount}: what it is made of`}
+                      onClick={() => address.choose({ of: null, by: parting.by, part: part.name, instance: null })}
+                    >
+                      {text}
+                    </button>
+                  );
+                })}
               </dd>
             </div>
           ))}

@@ -8,23 +8,26 @@ interface Props {
   groups: string[];
   of: string | null;
   only: boolean;
+  /** Only what happened before, ms; up to now if left out. */
+  before: number | null;
   choose: (chosen: Record<string, string | number | null>) => void;
 }
 
 const ALL = "all groups";
 
 /** What happened, newest first; each change and each silence leads to its moment. */
-export function JournalPanel({ plan, groups, of, only, choose }: Props) {
+export function JournalPanel({ plan, groups, of, only, before, choose }: Props) {
   const lines = useQuery({
-    queryKey: ["live part", plan, "journal", of, only],
+    queryKey: ["live part", plan, "journal", of, only, before],
     placeholderData: keepPreviousData,
     queryFn: () =>
       answered(
         api.GET("/api/plans/{plan_id}/live/journal", {
-          params: { path: { plan_id: plan }, query: { group: of, changes: only, hours: 12 } },
+          params: { path: { plan_id: plan }, query: { group: of, changes: only, hours: 12, before } },
         }),
       ),
   });
+  const oldest = lines.data?.at(-1)?.at ?? (before === null ? null : before - 12 * 3_600_000);
   return (
     <section className={its.journal} aria-label="Journal">
       <div className={its.journalHead}>
@@ -68,7 +71,19 @@ export function JournalPanel({ plan, groups, of, only, choose }: Props) {
           </li>
         ))}
       </ol>
-      {lines.data?.length === 0 && <p className="quiet">Nothing happened in the last 12 hours.</p>}
+      {lines.data?.length === 0 && (
+        <p className="quiet">Nothing happened in the {before === null ? "last 12 hours" : "12 hours before"}.</p>
+      )}
+      <p>
+        <button type="button" className="plain-button" onClick={() => choose({ before: oldest })} disabled={!oldest}>
+          what was before
+        </button>{" "}
+        {before !== null && (
+          <button type="button" className="plain-button" onClick={() => choose({ before: null })}>
+            back to now
+          </button>
+        )}
+      </p>
     </section>
   );
 }

@@ -180,6 +180,7 @@ function Running({ plan, view, live }: RunningProps) {
             groups={names}
             of={address.text("of")}
             only={address.text("only") !== null}
+            before={address.number("before")}
             choose={(wanted) => address.choose(wanted)}
           />
         )}

@@ -45,6 +45,7 @@ export type WatchingView = Schemas["WatchingView"];
 export type Tile = Schemas["Tile"];
 export type Line = Schemas["Line"];
 export type CostsView = Schemas["CostsView"];
+export type MadeOf = Schemas["MadeOf"];
 export type CostCurve = Schemas["Curve"];
 export type SearchView = Schemas["SearchView"];
 export type SetView = Schemas["SetView"];

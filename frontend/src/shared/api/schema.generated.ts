@@ -1051,6 +1051,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/costs/made-of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Made Of
+         * @description What an amount is made of, instance by instance.
+         */
+        get: operations["show_made_of_api_plans__plan_id__costs_made_of_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/costs/curve": {
         parameters: {
             query?: never;
@@ -1188,7 +1208,7 @@ export interface paths {
         };
         /**
          * List Journal
-         * @description What happened, newest first.
+         * @description What happened, newest first, two hundred lines at the most; what is older is asked for with `before`.
          */
         get: operations["list_journal_api_plans__plan_id__live_journal_get"];
         put?: never;
@@ -1392,6 +1412,27 @@ export interface paths {
          * @description CloudEvents over server-sent events: one as soon as something has happened since the last that was seen.
          */
         get: operations["stream_api_plans__plan_id__live_events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/journal/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stream Journal
+         * @description The lines of the journal as CloudEvents, as they are entered, each with the address of its moment; from after the last one
+         *     heard on, those of its instant once more, so that none is missed. An event's `id` tells one that was heard.
+         */
+        get: operations["stream_journal_api_plans__plan_id__live_journal_events_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4295,6 +4336,39 @@ export interface components {
              */
             in_use: boolean;
             week: components["schemas"]["Week"] | null;
+        };
+        /**
+         * Made
+         * @description One of those that an amount was paid for; `instance` is counted from 1, null for what the group pays for itself.
+         */
+        Made: {
+            /** Group */
+            group: string;
+            /** Instance */
+            instance: number | null;
+            /** Text */
+            text: string;
+            /** Amount */
+            amount: string;
+            /** Share */
+            share: number;
+        };
+        /** MadeOf */
+        MadeOf: {
+            /** Title */
+            title: string;
+            /** Amount */
+            amount: string;
+            /**
+             * Rows
+             * @description The dearest first
+             */
+            rows: components["schemas"]["Made"][];
+            /**
+             * More
+             * @description What is not in the rows, in words
+             */
+            more: string;
         };
         /** MakeTake */
         MakeTake: {
@@ -8394,6 +8468,47 @@ export interface operations {
             };
         };
     };
+    show_made_of_api_plans__plan_id__costs_made_of_get: {
+        parameters: {
+            query?: {
+                /** @description A day such as 2025-07-10, on the plan's wall clock */
+                begin?: string | null;
+                /** @description A day such as 2025-07-10, on the plan's wall clock */
+                end?: string | null;
+                group?: string | null;
+                /** @description In which way the amount is parted that `part` is a part of */
+                by?: ("for" | "machine" | "purchase" | "zone" | "version" | "owned") | null;
+                part?: string | null;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeOf"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     show_curve_api_plans__plan_id__costs_curve_get: {
         parameters: {
             query?: never;
@@ -8672,6 +8787,8 @@ export interface operations {
                 changes?: boolean;
                 /** @description So many hours back */
                 hours?: number;
+                /** @description ms since 1970: only what happened before; the last of a page */
+                before?: number | null;
             };
             header?: never;
             path: {
@@ -9020,6 +9137,41 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
+                "Last-Event-ID"?: number | null;
+            };
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    stream_journal_api_plans__plan_id__live_journal_events_get: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description ms since 1970 of the last line heard */
                 "Last-Event-ID"?: number | null;
             };
             path: {

@@ -2,18 +2,18 @@
 
 import time
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.setting import setting
-from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.tuning.goal import Goal, Judged
+from jostle.core.tuning.judges import Judges, Task, Threads
 from jostle.core.tuning.space import Varied, applied, steps_of, typed
 
 # Sets drawn before the search leans on what it has seen, and candidates for the choice
 FIRST_DRAWN, CANDIDATES = 24, 12
-THREADS = 2
+# More at once are drawn knowing less
+AT_ONCE = 2
 
 
 @dataclass
@@ -46,8 +46,11 @@ def search(
     seconds: float | None = None,
     seed: int = 1,
     tell: Callable[[Found], bool] | None = None,
+    judges: Judges | None = None,
+    at_once: int = AT_ONCE,
 ) -> Found:
-    """Look at so many sets, or for so long. `tell` is told after each and says whether to go on; one rehearser for each thread.
+    """Look at so many sets, or for so long, so many at once. `tell` is told after each and says whether to go on. The same sets
+    are looked at whoever the judges are; they are threads of this process if left out.
 
     A tree-structured Parzen estimator draws the sets, several at once (Bergstra et al., Algorithms for Hyper-Parameter
     Optimization, 2011).
@@ -56,35 +59,30 @@ def search(
 
     optuna.logging.set_verbosity(optuna.logging.ERROR)
     began = time.monotonic()
-    rehearsers = [Rehearser() for _ in range(THREADS)]
+    judges = judges or Threads()
     start = _start(goal, space)
-    found = Found(as_is=goal.judge(0, start, rehearsers[0], goal.seeds, float("inf")))
+    found = Found(as_is=judges.judge(goal, [Task(0, start, goal.seeds, float("inf"))])[0])
     sampler = optuna.samplers.TPESampler(seed=seed, n_startup_trials=FIRST_DRAWN, multivariate=True, constant_liar=True)
     study = optuna.create_study(sampler=sampler)
     study.enqueue_trial({one.path: start[one.path] for one in space if one.low <= start[one.path] <= one.high})
     known: dict[tuple[float, ...], Judged] = {}
-    with ThreadPoolExecutor(THREADS) as pool:
-        while len(found.sets) < most and (seconds is None or time.monotonic() - began < seconds):
-            trials = [study.ask() for _ in range(min(THREADS, most - len(found.sets)))]
-            values = [typed(space, {one.path: _suggest(trial, one) for one in space}) for trial in trials]
-            best = found.best.cost if found.best else float("inf")
-            first = len(found.sets) + 1
-
-            def look(place: int, values: list[dict[str, float]] = values, best: float = best, first: int = first) -> Judged:
-                key = tuple(values[place].values())
-                if key in known:
-                    return known[key].model_copy(update={"number": first + place})
-                return goal.judge(first + place, values[place], rehearsers[place], goal.seeds, best)
-
-            for trial, judged in zip(trials, pool.map(look, range(len(trials))), strict=True):
-                known[tuple(judged.values.values())] = judged
-                found.sets.append(judged)
-                worst = 10 * found.as_is.cost
-                study.tell(trial, worst if judged.value is None else judged.value)
-            found.seconds = time.monotonic() - began
-            if tell is not None and not tell(found):
-                break
-    _choose(goal, found, rehearsers)
+    while len(found.sets) < most and (seconds is None or time.monotonic() - began < seconds):
+        trials = [study.ask() for _ in range(min(at_once, most - len(found.sets)))]
+        values = [typed(space, {one.path: _suggest(trial, one) for one in space}) for trial in trials]
+        best = found.best.cost if found.best else float("inf")
+        numbered = list(enumerate(values, len(found.sets) + 1))
+        new = [Task(number, one, goal.seeds, best) for number, one in numbered if tuple(one.values()) not in known]
+        fresh = {judged.number: judged for judged in judges.judge(goal, new)}
+        for trial, (number, one) in zip(trials, numbered, strict=True):
+            judged = fresh.get(number) or known[tuple(one.values())].model_copy(update={"number": number})
+            known[tuple(judged.values.values())] = judged
+            found.sets.append(judged)
+            worst = 10 * found.as_is.cost
+            study.tell(trial, worst if judged.value is None else judged.value)
+        found.seconds = time.monotonic() - began
+        if tell is not None and not tell(found):
+            break
+    _choose(goal, found, judges)
     found.seconds, found.ended = time.monotonic() - began, True
     if tell is not None:
         tell(found)
@@ -104,13 +102,13 @@ def _suggest(trial: "object", one: Varied) -> float:
     return float(suggest(one.path, one.low, one.high))
 
 
-def _choose(goal: Goal, found: Found, rehearsers: list[Rehearser]) -> None:
+def _choose(goal: Goal, found: Found, judges: Judges) -> None:
     """The cheapest whose promises are kept under the confirming seeds too; where none does, the one that keeps most."""
     distinct = {tuple(one.values.values()): one for one in found.sets if one.keeps}
     ranked = sorted(distinct.values(), key=lambda one: (one.cost, one.changes))[:CANDIDATES]
     confirmed: list[tuple[Judged, Judged]] = []
     for one in ranked:
-        again = goal.judge(one.number, one.values, rehearsers[0], goal.confirming, float("inf"))
+        again = judges.judge(goal, [Task(one.number, one.values, goal.confirming, float("inf"))])[0]
         confirmed.append((one, again))
         if again.keeps:
             break

@@ -1,0 +1,1 @@
+"""Work that is done on other machines."""
