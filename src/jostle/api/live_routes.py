@@ -26,7 +26,7 @@ from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem, validated
 from jostle.core.plan.template import LaunchFields, TemplateVersion
 from jostle.core.plan.template_field import label_of, read_fields, written_field
-from jostle.live.hand import Hand, LaunchSingles, PutToWork
+from jostle.live.hand import GroupHand, LaunchSingles, PutToWork
 from jostle.live.live import LONGEST, Begun
 from jostle.provider.stream import EventStream
 from jostle.records.store import KeptPlan, NotKept
@@ -198,7 +198,7 @@ def show_instance(group: str, number: int, kept: PlanDep, desk: LiveDep) -> Life
 
 
 @router.post("/groups/{group}/hands", status_code=201)
-def lay_hand(group: str, hand: Annotated[Hand, Body()], kept: PlanDep, desk: LiveDep) -> Laid:
+def lay_hand(group: str, hand: Annotated[GroupHand, Body()], kept: PlanDep, desk: LiveDep) -> Laid:
     """Do one thing by hand, now."""
     running = desk.required(kept.id)
     try:

@@ -216,7 +216,7 @@ class PutToWork(Act):
         return f"arrangement {self.arrangement} put to work"
 
 
-Hand = Annotated[
+OnGroup = (
     CountByHand
     | ChangeCount
     | OneInstance
@@ -233,7 +233,8 @@ Hand = Annotated[
     | ActAs
     | EntryNow
     | EndGroup
-    | LaunchSingles
-    | PutToWork,
-    Field(discriminator="act"),
-]
+    | PutToWork
+)
+# What is done to a group, and that or a launch beside the groups
+GroupHand = Annotated[OnGroup, Field(discriminator="act")]
+Hand = Annotated[OnGroup | LaunchSingles, Field(discriminator="act")]

@@ -111,7 +111,7 @@ class Life:
         self.keeper = self._keeper()
         self.kept = True
         # Whether a hand has ended it
-        self.ended = False
+        self.ended, self._before = False, 0
         # What started it, where it is single instances rather than a group
         self.single: LaunchSingles | None = None
         # What the keeper says besides what it decides: time, kind and text

@@ -3981,32 +3981,6 @@ export interface components {
             gone: (number | null)[];
         };
         /**
-         * LaunchSingles
-         * @description Start single instances outside any group. `launch` are the fields of what they are made of, `instead` those of them that
-         *     are not as the template has them.
-         */
-        LaunchSingles: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "launch singles";
-            /** Count */
-            count: number;
-            /** Template */
-            template: string;
-            /** Version */
-            version: number;
-            /** Launch */
-            launch: {
-                [key: string]: unknown;
-            };
-            /** Instead */
-            instead?: {
-                [key: string]: string;
-            };
-        };
-        /**
          * Launched
          * @description Single instances to start. `fields` are those that are to be otherwise than the template has them, as they stand in its
          *     sheet.
@@ -8966,7 +8940,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CountByHand"] | components["schemas"]["ChangeCount"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["LoadService"] | components["schemas"]["StopLoad"] | components["schemas"]["Trouble"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["DryRun"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["ActAs"] | components["schemas"]["EntryNow"] | components["schemas"]["EndGroup"] | components["schemas"]["LaunchSingles"] | components["schemas"]["PutToWork"];
+                "application/json": components["schemas"]["CountByHand"] | components["schemas"]["ChangeCount"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["LoadService"] | components["schemas"]["StopLoad"] | components["schemas"]["Trouble"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["DryRun"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["ActAs"] | components["schemas"]["EntryNow"] | components["schemas"]["EndGroup"] | components["schemas"]["PutToWork"];
             };
         };
         responses: {
