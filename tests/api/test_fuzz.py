@@ -50,7 +50,8 @@ class Drawn:
             (method, path, operation)
             for path, methods in sorted(document["paths"].items())
             for method, operation in sorted(methods.items())
-            if method != "delete"
+            # Streams go on as long as somebody listens
+            if method != "delete" and not path.endswith("/events")
         ]
 
     def resolved(self, schema):

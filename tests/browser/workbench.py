@@ -121,7 +121,7 @@ def open_browser(width: int, height: int, dark: bool = False) -> Browser:
     for flag in FLAGS.split():
         options.add_argument(flag)
     options.add_argument(f"--user-data-dir={tempfile.mkdtemp()}")
-    options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     driver = Browser(options=options, service=webdriver.ChromeService(shutil.which("chromedriver")))
     resize(driver, width, height)
     features = {"prefers-reduced-motion": "reduce", "prefers-color-scheme": "dark" if dark else "light"}

@@ -289,3 +289,10 @@ def test_a_hold_outlives_another_arrangement():
     document = live.plan.groups["web"].model_dump(mode="json", by_alias=True) | {"maximum": 9}
     live.lay("web", {"act": "put to work", "arrangement": 2, "document": document})
     assert live.life("web").keeper.held
+
+
+def test_what_a_start_drops_and_the_market_takes_back_is_no_surprise():
+    live = begun(groups__web__faults={}, groups__web__policies=[], groups__web__first_start={"surplus": 2})
+    later(live, 1800)
+    assert said(live, "surplus")
+    assert said(live, "differs") == []

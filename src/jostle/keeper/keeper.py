@@ -85,8 +85,9 @@ class Keeper:
         # Says what it would do, and orders nothing
         self.dry = False
         self._last_said = ""
-        # Numbers of the instances that are there as far as is known; None before it was looked
-        self._known: frozenset[int] | None = None
+        # Instances that are there as far as is known, and whether the market may take each back; None before it was looked
+        self._known: dict[int, bool] | None = None
+        self._beyond = 0
         self._ahead: NDArray[np.float64] = np.zeros(0)
         self._told = no_orders(0)
 
@@ -151,16 +152,20 @@ class Keeper:
 
     def look(self) -> None:
         """Take the instances that are there as they are."""
-        self._known = frozenset(one.number for one in self.provider.instances(self.group) if one.state in _STANDING)
+        self._known = {one.number: one.spot for one in self.provider.instances(self.group) if one.state in _STANDING}
 
     def _compare(self, time: float, counts: Counts) -> None:
-        """Where other instances are there than were left, say which, and go on from what the provider says."""
-        before = self._known
+        """Where other instances are there than were left, say which, and go on from what the provider says. What the market takes
+        back, and a start that drops what it launched beyond need, are told by themselves."""
+        before, as_before = self._known, counts.beyond == self._beyond
+        self._beyond = counts.beyond
         if before is None or counts.present != len(before):
             self.look()
-            there = self._known or frozenset()
-            if before is not None and counts.beyond == 0 and there != before:
-                self.journal.differs(time, sorted(before - there), sorted(there - before))
+            there = self._known or {}
+            gone = [number for number, spot in before.items() if number not in there and not spot] if before else []
+            strange = [number for number in there if number not in before] if before is not None else []
+            if as_before and (gone or strange):
+                self.journal.differs(time, gone, strange)
 
     def _orders(self, time: float) -> np.recarray:
         ahead = np.flatnonzero(np.abs(self._ahead - time) < 1e-6)

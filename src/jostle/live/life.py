@@ -2,7 +2,7 @@
 
 import math
 from copy import copy
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from functools import cached_property
 from itertools import pairwise
@@ -16,8 +16,6 @@ from jostle.core.costs.ledger import Ledger, ledger
 from jostle.core.decide.memory import new_memory
 from jostle.core.decide.row import VIEW
 from jostle.core.decide.rules import rows
-from jostle.core.engine.compile import Crew
-from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, copied
@@ -30,6 +28,7 @@ from jostle.core.plan.template import Launch
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.keeper.keeper import Keeper, say_gone, say_strange
+from jostle.live.embedded import Embedded
 from jostle.live.hand import (
     ActAs,
     ChangeCount,
@@ -51,50 +50,13 @@ from jostle.live.hand import (
     StopLoad,
     Trouble,
 )
-from jostle.provider.provider import Counts, Instance, Leaves, Provider, Readings, Refused
+from jostle.live.leg import Leg
+from jostle.provider.provider import Provider, Refused
 from jostle.standin.ground import Ground
 from jostle.standin.weather import from_now_on, incident_of, own_demand, with_demand
 
 # Remarks of the keeper that are kept
 MOST_REMARKS = 1000
-
-
-@dataclass(frozen=True)
-class Leg:
-    """A stretch of a group's life under one arrangement, from evaluation number `first` on."""
-
-    first: int
-    began: float
-    arrangement: int
-    plan: Plan
-    crew: Crew
-    setup: Setup
-    views: np.ndarray | None = None
-
-
-class Embedded:
-    """A ground in the same process, as a provider."""
-
-    def __init__(self, ground: Ground) -> None:
-        self._ground = ground
-
-    def counts(self, group: str) -> Counts:
-        return self._ground.counts()
-
-    def instances(self, group: str) -> list[Instance]:
-        return self._ground.instances()
-
-    def readings(self, group: str, first: int) -> Readings:
-        return self._ground.readings(first)
-
-    def more(self, group: str, key: str, number: int, by: int) -> None:
-        self._ground.more(key, number, by)
-
-    def fewer(self, group: str, key: str, leaving: list[Leaves], by: int, notice: str = "") -> None:
-        self._ground.fewer(key, leaving, by)
-
-    def mend(self, group: str, key: str, number: int, again: bool) -> None:
-        self._ground.mend(key, number, again)
 
 
 class Life:
@@ -155,9 +117,8 @@ class Life:
         self._remark(time, "would", what)
 
     def differs(self, time: float, gone: list[int], strange: list[int]) -> None:
-        """What the market took back is told by itself."""
-        spot = self.state.instances["kind"] == SPOT
-        if gone := [number for number in gone if not spot[number]]:
+        """Take down that other instances are there; see `keeper.Journal`."""
+        if gone:
             self._remark(time, "differs", say_gone(gone))
         if strange:
             self._remark(time, "differs", say_strange(strange))
