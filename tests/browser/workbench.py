@@ -4,6 +4,7 @@ import re
 import shutil
 import tempfile
 import threading
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import cache
@@ -45,20 +46,30 @@ class Stage:
 
     def __init__(self) -> None:
         self.app = create_app(None)
+        self.under_way = 0
 
     @property
     def state(self) -> Any:
         return self.app.state
 
     def put_on(self, folder: Path, with_demo: bool) -> None:
-        """A service over records in a folder."""
+        """A service over records in a folder, once the one before has answered all that it was asked."""
+        until = time.monotonic() + PATIENCE
+        while self.under_way:
+            assert time.monotonic() < until, "something is never answered"
+            threading.Event().wait(0.01)
         store = Store(folder / "jostle.sqlite")
         if with_demo and not store.plans():
             store.add_plan(demo())
         self.app = create_app(store)
 
     async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
-        await self.app(scope, receive, send)
+        asked = scope["type"] == "http" and not scope["path"].endswith("/events")
+        self.under_way += asked
+        try:
+            await self.app(scope, receive, send)
+        finally:
+            self.under_way -= asked
 
 
 @contextmanager

@@ -23,11 +23,11 @@ def free_port() -> int:
 
 
 @contextmanager
-def serving(app: FastAPI) -> Iterator[str]:
-    """Serve an application; gives its address."""
+def serving(app: FastAPI, port: int | None = None) -> Iterator[str]:
+    """Serve an application, on a port if one is named; gives its address."""
     if not hasattr(app.state, "streams"):
         app.state.streams = set()
-    port = free_port()
+    port = port or free_port()
     service = Service(app, port)
     thread = Thread(target=service.run, daemon=True)
     thread.start()

@@ -1,6 +1,7 @@
 """A group kept over HTTP: what is lived is what was rehearsed, whoever is killed in between."""
 
 import random
+from threading import Event, Thread
 
 import httpx2
 import pytest
@@ -17,7 +18,7 @@ from jostle.provider.provider import NotThere, Refused
 from jostle.standin.server import create_standin
 from jostle.standin.world import World
 from tests.plans import ADD, REMOVE, plan
-from tests.provider.serving import serving
+from tests.provider.serving import free_port, serving
 
 HOUR = 3600.0
 WORKS = {
@@ -91,6 +92,31 @@ def test_a_world_that_is_dropped_at_drawn_instants_comes_back_from_its_folder(tm
             remembered = kept.memory
             if number == 5:
                 same(kept.figures(), made)
+
+
+def test_a_provider_that_is_away_is_waited_for_and_nothing_is_done_twice(tmp_path):
+    made, port, away = lively(), free_port(), []
+    gone = Event()
+
+    def lost(said):
+        away.append(said)
+        gone.set()
+
+    with serving(create_standin(World(made, 1, tmp_path)), port) as url:
+        kept = Afar(made, "web", HttpProvider(url), patience=120, lost=lost)
+        kept.go_on(HOUR)
+    keeping = Thread(target=kept.go_on, args=(3 * HOUR,), daemon=True)
+    keeping.start()
+    assert gone.wait(30)
+    with serving(create_standin(World(made, 1, tmp_path)), port):
+        keeping.join(120)
+        assert not keeping.is_alive()
+        same(kept.figures(), made)
+    assert len(away) == 1
+    assert "cannot be reached" in away[0]
+    kept.patience = 0.0
+    with pytest.raises(ConnectionError):
+        kept.go_on(3 * HOUR)
 
 
 def test_snapshots_stand_for_what_went_before(tmp_path):

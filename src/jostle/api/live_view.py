@@ -95,6 +95,9 @@ class Tile(BaseModel):
     since: float | None
     address: str
     attached: list[str] = Field(description="What it is a member of, and whose allow list names it")
+    health: str = Field(description="What its checks say")
+    age: str = Field(description="How long it has been there, in one of a few spans")
+    load: str = Field(description="Its CPU, in one of a few spans")
     share: float | None = Field(description="Of the group's requests that it answers, where instances serve them")
 
 
@@ -393,6 +396,27 @@ def _said(life: Life, one: Instance) -> str:
     return said
 
 
+_AGES = ((3600.0, "less than an hour"), (6 * 3600.0, "1 to 6 h"), (DAY, "6 to 24 h"))
+_LOADS = ((0.3, "less than 30 %"), (0.6, "30 to 60 %"), (0.8, "60 to 80 %"))
+
+
+def _among(value: float, spans: tuple[tuple[float, str], ...], last: str) -> str:
+    """The span that a value lies in; each has its end and its name."""
+    return next((name for end, name in spans if value < end), last)
+
+
+def _health(one: Instance) -> str:
+    match one.state:
+        case "serving":
+            return "passes its checks"
+        case "broken":
+            return "fails its checks" if one.found else "its checks have not failed often enough yet"
+        case "booting" | "warming":
+            return "not checked yet"
+        case _:
+            return ""
+
+
 def _tile(life: Life, one: Instance) -> Tile:
     clock = life.clock
     since = one.serves if one.state == "serving" else one.requested
@@ -411,5 +435,8 @@ def _tile(life: Life, one: Instance) -> Tile:
         since=None if since is None else (clock.first + since) * 1000,
         address=address_of(one.zone, one.number),
         attached=attachments_of(life.leg.crew) if one.state in ("serving", "draining") else [],
+        health=_health(one),
+        age=_among(life.time - one.requested, _AGES, "a day and longer"),
+        load="not serving" if one.cpu is None else _among(one.cpu, _LOADS, "80 % and more"),
         share=life.ground.share_of(one.number) if one.state == "serving" else None,
     )

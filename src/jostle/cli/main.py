@@ -30,6 +30,8 @@ from jostle.cli.tune import tune
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 
+# s for which a provider that is away is waited for
+PATIENCE = 600.0
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Rehearse instance groups.")
 
 PlanFile = Annotated[Path, typer.Argument(help="Plan file, YAML or JSON; - for standard input", metavar="PLAN")]
@@ -120,11 +122,14 @@ def _live_afar(
     from jostle.provider.client import HttpProvider
     from jostle.provider.provider import NotThere, Refused, Unusable
 
+    def lost(said: str) -> None:
+        typer.echo(f"{time.strftime('%H:%M:%S')}  {said}; it is asked again, and nothing else is done", err=True)
+
     try:
         seconds = seconds_of(plan, days, until) or plan.days * DAY
         told, remarks = {}, {}
         for name in watched("groups", names, len(names)):
-            kept = Afar(plan, name, HttpProvider(url))
+            kept = Afar(plan, name, HttpProvider(url), patience=PATIENCE, lost=lost)
             kept.keeper.dry = dry_run
             kept.go_on(seconds)
             told[name], remarks[name] = kept.figures(), remarks_of(kept.clock, kept.remarks)

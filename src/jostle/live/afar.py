@@ -1,8 +1,10 @@
 """A group kept on a provider in another process: the keeper there and back over HTTP, instant by instant."""
 
 import math
+import time
+from collections.abc import Callable
 from copy import deepcopy
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -15,15 +17,30 @@ from jostle.core.rehearsal.rehearsal import clock_of, crew_of
 from jostle.core.rehearsal.verdict import Figures
 from jostle.keeper.keeper import Keeper, say_gone, say_strange
 from jostle.provider.client import HttpProvider
+from jostle.provider.message import Noted
 from jostle.provider.provider import Refused
+
+T = TypeVar("T")
+# s between two times that a provider is asked that is away
+FIRST_PAUSE, LONGEST_PAUSE = 0.25, 10.0
 
 
 class Afar:
     """Keeps one group of a plan at a provider: from the provider's first instant, or from what another keeper remembered when an
     instant was answered last. Killed between two answers it decides the same again, and orders it under the same keys."""
 
-    def __init__(self, plan: Plan, group: str, provider: HttpProvider, memory: Memory | None = None) -> None:
-        self.group, self.provider = group, provider
+    def __init__(
+        self,
+        plan: Plan,
+        group: str,
+        provider: HttpProvider,
+        memory: Memory | None = None,
+        patience: float = 0.0,
+        lost: Callable[[str], None] = lambda said: None,
+    ) -> None:
+        """Where the provider cannot be reached it is asked again for `patience` (s), and nothing else is done; `lost` is told
+        when that begins."""
+        self.group, self.provider, self.patience, self.lost = group, provider, patience, lost
         self.crew: Crew = crew_of(plan, group)
         self.clock: Clock = clock_of(plan)
         if group not in provider.about.groups:
@@ -63,18 +80,41 @@ class Afar:
         return deepcopy(self.keeper.memory)
 
     def go_on(self, until: float) -> None:
-        """Keep the group until an instant (s from the beginning), answering each evaluation in turn."""
-        stands = self.provider.clock(until=until)
-        time = stands.groups[self.group]
-        due = self.group in stands.due
-        while due and time <= until + 1e-6:
-            mends = self.provider.counts(self.group).found > 0
-            if mends:
-                self.keeper.mend(time)
-            else:
-                self.keeper.evaluate(time)
-            noted = self.provider.answer(self.group, time, self.keeper.read, mends)
-            time, due = noted.time, noted.due
+        """Keep the group until an instant (s from the beginning), answering each evaluation in turn. Raises ConnectionError."""
+        stands = self._again(lambda: self.provider.clock(until=until))
+        now, due = stands.groups[self.group], self.group in stands.due
+        while due and now <= until + 1e-6:
+            noted = self._again(lambda at=now: self._instant(at))  # type: ignore[misc]
+            now, due = noted.time, noted.due
+
+    def _instant(self, time: float) -> Noted:
+        """All that is done at an instant at which the clock waits."""
+        mends = self.provider.counts(self.group).found > 0
+        if mends:
+            self.keeper.mend(time)
+        else:
+            self.keeper.evaluate(time)
+        return self.provider.answer(self.group, time, self.keeper.read, mends)
+
+    def _again(self, act: Callable[[], T]) -> T:
+        """Do something, again from where it began as long as the provider is away: orders have keys, and nothing is remembered of
+        what was decided and not answered."""
+        since, pause = None, FIRST_PAUSE
+        while True:
+            before = self.memory
+            try:
+                return act()
+            except ConnectionError as error:
+                now = time.monotonic()
+                if since is None:
+                    since = now
+                    self.lost(str(error))
+                if now - since >= self.patience:
+                    raise
+                for kept, was in zip(self.keeper.memory, before, strict=True):
+                    kept[...] = was
+            time.sleep(pause)
+            pause = min(LONGEST_PAUSE, 2 * pause)
 
     def figures(self) -> Figures:
         """What it came to, as the provider's record has it."""

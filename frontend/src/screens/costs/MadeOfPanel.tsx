@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { Link } from "react-router";
 import { answered, api, type MadeOf } from "../../shared/api/client";
+import { InstanceLife } from "../../shared/life/InstanceLife";
 import its from "./costs.module.css";
 
 export interface Asked {
@@ -64,7 +64,7 @@ export function MadeOfPanel({ plan, asked, instance, choose, close }: Props) {
               </span>
               <b>{row.amount}</b>
               {name !== null && name === instance && (
-                <OneLife plan={plan} group={row.group} number={row.instance ?? 0} />
+                <InstanceLife plan={plan} group={row.group} number={row.instance ?? 0} />
               )}
             </li>
           );
@@ -72,33 +72,5 @@ export function MadeOfPanel({ plan, asked, instance, choose, close }: Props) {
       </ol>
       {told?.more && <p className="quiet">{told.more}</p>}
     </section>
-  );
-}
-
-function OneLife({ plan, group, number }: { plan: number; group: string; number: number }) {
-  const life = useQuery({
-    queryKey: ["costs", plan, "life", group, number],
-    queryFn: () =>
-      answered(
-        api.GET("/api/plans/{plan_id}/live/groups/{group}/instances/{number}", {
-          params: { path: { plan_id: plan, group, number } },
-        }),
-      ),
-  });
-  if (!life.data) return null;
-  return (
-    <div className={its.life}>
-      <p>{life.data.facts.map(({ heading, text }) => `${heading}: ${text}`).join("; ")}.</p>
-      <ul>
-        {life.data.events.map((event) => (
-          <li key={event.time + event.text}>
-            <Link to={`/live?group=${group}&why=${Date.parse(event.time)}`}>
-              {event.time.slice(0, 16).replace("T", " ")}
-            </Link>{" "}
-            {event.text}
-          </li>
-        ))}
-      </ul>
-    </div>
   );
 }

@@ -7,6 +7,8 @@ const WAYS: Record<string, (tile: Tile) => string> = {
   zone: (tile) => tile.zone,
   state: (tile) => tile.state,
   version: (tile) => `version ${tile.version}`,
+  age: (tile) => tile.age,
+  load: (tile) => tile.load,
 };
 
 interface Props {

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { GroupLife, LiveGroup } from "../../shared/api/client";
+import { InstanceLife } from "../../shared/life/InstanceLife";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import its from "./live.module.css";
 import { TemplateForm } from "./TemplateForm";
@@ -15,7 +16,18 @@ interface Props {
   instance: number | null;
 }
 
-type Asked = "end" | "template" | "count" | "kill" | "drain" | "load" | "service" | "trouble" | "work" | null;
+type Asked =
+  | "restart"
+  | "end"
+  | "template"
+  | "count"
+  | "kill"
+  | "drain"
+  | "load"
+  | "service"
+  | "trouble"
+  | "work"
+  | null;
 
 /** What can be done by hand to the group, and to the instance that is chosen. */
 export function HandsLine({ plan, group, life, hands, instance }: Props) {
@@ -93,7 +105,12 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
       {tile && (
         <p>
           Instance {tile.number} at <Copied text={tile.address} label={`Address of instance ${tile.number}`} />,{" "}
-          {[tile.said, ...(tile.spot ? ["spot"] : []), ...tile.attached.map((one) => `on ${one}`)].join(", ")}
+          {[
+            tile.said,
+            ...(tile.spot ? ["spot"] : []),
+            ...tile.attached.map((one) => `on ${one}`),
+            ...(tile.health ? [tile.health] : []),
+          ].join(", ")}
           {tile.share !== null && `, answers ${Math.round(100 * tile.share)} %`}:{" "}
           {tile.pinned ? (
             <Act on={() => lay({ act: "unpin", instance: tile.number, one_fewer: false })}>unpin</Act>
@@ -110,12 +127,13 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
             </Act>
           )}
           <Act on={() => setAsked("drain")}>drain</Act>
-          <Act on={() => lay({ act: "restart", instance: tile.number, one_fewer: false })}>restart</Act>
+          <Act on={() => setAsked("restart")}>restart</Act>
           <Act on={() => setAsked("kill")}>kill</Act>
           <Act on={() => setAsked("load")}>load its CPU</Act>
           <Act on={() => setAsked(asked === "template" ? null : "template")}>make a template of it</Act>
         </p>
       )}
+      {tile && <InstanceLife plan={plan} group={group.name} number={tile.number} />}
       {asked === "count" && (
         <form
           className={its.asked}
@@ -147,6 +165,22 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
           </button>
           <button type="button" className="plain-button" onClick={() => one(asked, true)}>
             {asked}, and one fewer
+          </button>
+          <button type="button" className="plain-button" onClick={() => setAsked(null)}>
+            leave it
+          </button>
+        </p>
+      )}
+      {asked === "restart" && tile && (
+        <p className={its.asked} role="alert">
+          Instance {tile.number} loses what it has under way{tile.sessions ? ` (${tile.sessions} sessions)` : ""}, and
+          serves again when it has booted, warmed up and passed its checks.
+          <button
+            type="button"
+            className="solid-button"
+            onClick={() => lay({ act: "restart", instance: tile.number, one_fewer: false })}
+          >
+            restart
           </button>
           <button type="button" className="plain-button" onClick={() => setAsked(null)}>
             leave it

@@ -6065,6 +6065,21 @@ export interface components {
              */
             attached: string[];
             /**
+             * Health
+             * @description What its checks say
+             */
+            health: string;
+            /**
+             * Age
+             * @description How long it has been there, in one of a few spans
+             */
+            age: string;
+            /**
+             * Load
+             * @description Its CPU, in one of a few spans
+             */
+            load: string;
+            /**
              * Share
              * @description Of the group's requests that it answers, where instances serve them
              */
