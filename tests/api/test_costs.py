@@ -198,3 +198,15 @@ def test_an_amount_leads_to_the_instances_that_it_was_paid_for(service):
         assert told["amount"] == part["amount"]
     assert service.get(f"{COSTS}/made-of", params={"group": "quay"}).json()["errors"][0]["path"] == "group"
     assert service.get(f"{COSTS}/made-of", params={"begin": "2025-07-09", "end": "2025-07-08"}).status_code == 422
+
+
+def test_what_has_just_begun_has_cost_nothing_yet(tmp_path):
+    store = Store(tmp_path / "jostle.sqlite")
+    store.add_plan(only(DEMO, "tryout"))
+    fresh = TestClient(create_app(store), base_url="http://127.0.0.1")
+    assert fresh.post("/api/plans/1/live", json={}).status_code == 201
+    view = fresh.get(COSTS).json()
+    assert (view["spent"], view["lived_for"], view["begin"], view["end"]) == ("€ 0", "1 day", "2025-07-07", "2025-07-07")
+    assert fresh.get(f"{COSTS}/made-of").json()["rows"] == []
+    for part in ("curve", "reasons", "file.csv", "month.html?month=2025-07"):
+        assert fresh.get(f"{COSTS}/{part}").status_code == 200, part

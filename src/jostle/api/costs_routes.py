@@ -141,7 +141,7 @@ def show_made_of(
     if books is None:
         raise NotKept("nothing was spent yet")
     first, last = (datetime.fromtimestamp(at, books.zone).date() for at in (books.first, books.now - 1))
-    return made_of(books, begin or first, end or last, group, by, part)
+    return made_of(books, begin or first, end or max(first, last), group, by, part)
 
 
 @router.get("/curve")

@@ -134,6 +134,7 @@ def costs_view(
     from `beside` on."""
     zone, currency = books.zone, books.currency
     first, today = (datetime.fromtimestamp(at, zone).date() for at in (books.first, books.now - 1))
+    today = max(first, today)
     begin, end = begin or first, min(end or today, today)
     names = list(books.of)
     by_day = {name: _by_day(book, zone) for name, book in books.of.items()}

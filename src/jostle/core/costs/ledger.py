@@ -83,7 +83,9 @@ def _epoch(moment: datetime, clock: Clock) -> float:
 
 
 def ledger(result: Result, crew: Crew, clock: Clock) -> Ledger:
-    """The ledger of what has been played so far."""
+    """The ledger of what has been played so far; there is no hour yet where nothing has."""
+    if result.elapsed <= 0:
+        return Ledger([], [])
     edges = hour_edges(clock, clock.first + result.elapsed) - clock.first
     return Ledger(_hours(result, clock, edges), _entries(result, crew, edges))
 
