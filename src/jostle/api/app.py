@@ -32,6 +32,7 @@ from jostle.api import (
     problem,
     reading_routes,
     rehearsal_routes,
+    single_routes,
     template_routes,
     tune_routes,
     watch_routes,
@@ -73,6 +74,7 @@ def create_app(store: Store | None, private_targets: bool = False) -> FastAPI:
     app.include_router(plan_routes.router)
     app.include_router(group_routes.router)
     app.include_router(rehearsal_routes.router)
+    app.include_router(single_routes.router)
     app.include_router(demand_routes.router)
     app.include_router(arrangement_routes.router)
     app.include_router(band_routes.router)

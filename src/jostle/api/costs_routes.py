@@ -140,8 +140,8 @@ def show_made_of(
     books = _books(kept, desk)
     if books is None:
         raise NotKept("nothing was spent yet")
-    first, last = (datetime.fromtimestamp(at, books.zone).date() for at in (books.first, books.now - 1))
-    return made_of(books, begin or first, end or max(first, last), group, by, part)
+    first, today = books.days
+    return made_of(books, begin or first, end or today, group, by, part)
 
 
 @router.get("/curve")

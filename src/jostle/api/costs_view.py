@@ -133,8 +133,7 @@ def costs_view(
     """Everything of the days from `begin` to `end`, both included, all that were lived if left out; compared with as many days
     from `beside` on."""
     zone, currency = books.zone, books.currency
-    first, today = (datetime.fromtimestamp(at, zone).date() for at in (books.first, books.now - 1))
-    today = max(first, today)
+    first, today = books.days
     begin, end = begin or first, min(end or today, today)
     names = list(books.of)
     by_day = {name: _by_day(book, zone) for name, book in books.of.items()}

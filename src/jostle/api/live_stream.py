@@ -8,7 +8,7 @@ import anyio
 
 from jostle.api.live_desk import Running
 from jostle.api.live_journal import Line, journal
-from jostle.api.signal import BEAT, event_text
+from jostle.api.signal import STILL_HERE, event_text
 
 # Lines that are told after a long silence; what is older is read from the journal
 MOST_AT_ONCE = 2000
@@ -17,15 +17,11 @@ MOST_AT_ONCE = 2000
 async def journal_events(running: Running, source: str, last: int | None, goes_on: Callable[[], bool]) -> AsyncIterator[str]:
     """CloudEvents 1.0 as server-sent events, in the order of time; from now on where nothing was heard before."""
     since = running.live.now if last is None else last / 1000
-    turn, heard = -1, set[str]()
-    while goes_on():
-        found = await running.signal.wait(turn, BEAT)
-        if not goes_on():
-            return
-        if found == turn:
-            yield ": still here\n\n"
+    heard = set[str]()
+    async for turn in running.signal.turns(-1, goes_on):
+        if turn is None:
+            yield STILL_HERE
             continue
-        turn = found
         lines = await anyio.to_thread.run_sync(_lines, running, since)
         for line in reversed(lines):
             if line.key not in heard:

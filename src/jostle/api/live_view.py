@@ -312,6 +312,7 @@ def _toward(ask: int, desired: int) -> Tone:
 def group_life(life: Life) -> GroupLife:
     """One group with its instances."""
     there, crew = life.ground.instances(), life.leg.crew
+    said = _all_said(life, there)
     found = moment(life.record(), life.time)
     counts = _by_state(there)
     parts = [f"{life.keeper.wanted} wanted", f"{counts['serving']} serve"]
@@ -327,20 +328,20 @@ def group_life(life: Life) -> GroupLife:
             for one in crew.group.calendar
             if not one.paused
         ],
-        progress=_progress(life, there, counts),
+        progress=_progress(life, there, counts, said),
         losses=_losses(life, there, counts),
         summary=", ".join(parts) if life.single else f"arrangement {life.leg.arrangement} · {', '.join(parts)}",
         zones=crew.launch.zones,
         load=crew.group.work.load,
         loaded=bool(life.loads),
-        tiles=[_tile(life, one) for one in there],
+        tiles=[_tile(life, one, said[one.number]) for one in there],
         policies=policies_of(life),
         waits=waits,
         decision="" if found is None else found.decision,
     )
 
 
-def _progress(life: Life, there: list[Instance], counts: dict[str, int]) -> Progress | None:
+def _progress(life: Life, there: list[Instance], counts: dict[str, int], said: dict[int, str]) -> Progress | None:
     """How far it has come, where instances are on their way."""
     coming, leaving = counts["coming"], counts["leaving"]
     if not coming and not leaving:
@@ -351,7 +352,7 @@ def _progress(life: Life, there: list[Instance], counts: dict[str, int]) -> Prog
         text, share = f"{counts['serving']} of {wanted} serve, {coming} on their way", counts["serving"] / wanted
     else:
         text, share = f"{leaving} leaving, {counts['serving']} stay", counts["serving"] / (counts["serving"] + leaving)
-    return Progress(text=text, share=share, lines=[f"{one.number + 1}: {_said(life, one)}" for one in moving])
+    return Progress(text=text, share=share, lines=[f"{one.number + 1}: {said[one.number]}" for one in moving])
 
 
 def _losses(life: Life, there: list[Instance], counts: dict[str, int]) -> str:
@@ -371,8 +372,13 @@ def _refusal(life: Life) -> str:
     return said[-1].partition(" refused, ")[2].partition(";")[0] if said else "not taken yet"
 
 
-def _said(life: Life, one: Instance) -> str:
-    """How far an instance has come."""
+def _all_said(life: Life, there: list[Instance]) -> dict[int, str]:
+    """How far each instance has come, by its number."""
+    refusal = _refusal(life) if any(one.state == "asked" for one in there) else ""
+    return {one.number: _said(life, one, refusal) for one in there}
+
+
+def _said(life: Life, one: Instance, refusal: str) -> str:
     clock = life.clock
 
     def at(seconds: float) -> str:
@@ -380,20 +386,19 @@ def _said(life: Life, one: Instance) -> str:
 
     match one.state:
         case "asked":
-            said = f"asked for since {at(one.requested)}: {_refusal(life)}"
+            return f"asked for since {at(one.requested)}: {refusal}"
         case "booting" | "warming" if one.serves is not None:
-            said = (
+            return (
                 f"serves about {at(one.serves)}: {'boot, warm-up and checks' if one.state == 'booting' else 'warm-up and checks'}"
             )
         case "draining" if one.drains is not None:
-            said = f"drains since {at(one.drains)}, at most until {at(one.drains + life.leg.crew.group.drain)}"
+            return f"drains since {at(one.drains)}, at most until {at(one.drains + life.leg.crew.group.drain)}"
         case "broken":
-            said = one.fault or "broken"
+            return one.fault or "broken"
         case "serving" if one.serves is not None:
-            said = f"serves since {at(one.serves)}" if one.serves > 0 else "serves since the beginning"
+            return f"serves since {at(one.serves)}" if one.serves > 0 else "serves since the beginning"
         case _:
-            said = one.state
-    return said
+            return one.state
 
 
 _AGES = ((3600.0, "less than an hour"), (6 * 3600.0, "1 to 6 h"), (DAY, "6 to 24 h"))
@@ -417,7 +422,7 @@ def _health(one: Instance) -> str:
             return ""
 
 
-def _tile(life: Life, one: Instance) -> Tile:
+def _tile(life: Life, one: Instance, said: str) -> Tile:
     clock = life.clock
     since = one.serves if one.state == "serving" else one.requested
     held = life.leg.crew.group.work.kind == "sessions"
@@ -431,7 +436,7 @@ def _tile(life: Life, one: Instance) -> Tile:
         pinned=one.pinned,
         overflow=one.overflow,
         spot=one.spot,
-        said=_said(life, one),
+        said=said,
         since=None if since is None else (clock.first + since) * 1000,
         address=address_of(one.zone, one.number),
         attached=attachments_of(life.leg.crew) if one.state in ("serving", "draining") else [],

@@ -9,6 +9,7 @@ from typing import Any
 
 # s: a stream says so often that it is still there
 BEAT = 15.0
+STILL_HERE = ": still here\n\n"
 
 
 class Signal:
@@ -43,16 +44,18 @@ class Signal:
         self, kind: str, source: str, last: int | None, data: Callable[[], dict[str, Any]], goes_on: Callable[[], bool]
     ) -> AsyncIterator[str]:
         """CloudEvents 1.0 as server-sent events: one as soon as something has happened since `last`, while it goes on."""
-        turn = -1 if last is None or last > self.turn else last
+        async for turn in self.turns(-1 if last is None or last > self.turn else last, goes_on):
+            yield STILL_HERE if turn is None else event_text(str(turn), str(turn), kind, source, data())
+
+    async def turns(self, last: int, goes_on: Callable[[], bool]) -> AsyncIterator[int | None]:
+        """Each turn after `last`, or the newest where there were several, while it goes on; None where nothing has happened for
+        so long that it is time to say that somebody is there."""
         while goes_on():
-            found = await self.wait(turn, BEAT)
+            found = await self.wait(last, BEAT)
             if not goes_on():
                 return
-            if found == turn:
-                yield ": still here\n\n"
-                continue
-            turn = found
-            yield event_text(str(turn), str(turn), kind, source, data())
+            yield None if found == last else found
+            last = found
 
 
 def event_text(place: str, number: str, kind: str, source: str, data: dict[str, Any]) -> str:

@@ -14,6 +14,7 @@ from jostle.api.problem import RESPONSES
 from jostle.core.checks.draft import FieldFinding, check_draft
 from jostle.core.journal.template_line import rules_words, users
 from jostle.core.plan.editor import Editor
+from jostle.core.plan.launch import version_number
 from jostle.core.plan.plan import Plan, read_plan, with_group, with_version
 from jostle.core.plan.problem import PlanError, validated
 from jostle.core.plan.quantity import each_typed, say_money
@@ -94,24 +95,27 @@ def add_template(wanted: NewTemplate, kept: PlanDep, desk: DeskDep) -> TemplateV
         launch = crew_of(kept.plan, wanted.like_group).launch
         version = TemplateVersion(**launch.fields.model_dump(), note=f"As {wanted.like_group} launches")
     else:
-        version = _template(kept.plan, wanted.like or "").versions[-1].model_copy(update={"note": f"As {wanted.like}"})
-    templates = {**kept.plan.templates, wanted.name: LaunchTemplate(versions=[version])}
+        version = template_of(kept.plan, wanted.like or "").versions[-1].model_copy(update={"note": f"As {wanted.like}"})
+    return _add(wanted.name, version, kept, desk)
+
+
+def _add(name: str, first: TemplateVersion, kept: KeptPlan, desk: Desk) -> TemplateView:
+    """Keep a new template of one version."""
+    templates = {**kept.plan.templates, name: LaunchTemplate(versions=[first])}
     changed = kept.plan.model_copy(update={"templates": templates})
     desk.store.change_plan(kept, changed)
-    return _view(changed, wanted.name)
+    return _view(changed, name)
 
 
 def keep_version(name: str, version: TemplateVersion, kept: KeptPlan, desk: Desk) -> TemplateView:
     """Keep a version as that of a new template, or as the newest of one that is there."""
     checked_name(name)
-    version = version.model_copy(update={"made": datetime.now(kept.plan.zone).date()})
-    if name in kept.plan.templates:
-        changed = with_version(kept.plan, name, version)
-    else:
-        templates = {**kept.plan.templates, name: LaunchTemplate(versions=[version])}
-        changed = kept.plan.model_copy(update={"templates": templates})
-    desk.store.change_plan(kept, changed)
-    return _view(changed, name)
+    return (add_version if name in kept.plan.templates else _add)(name, _dated(version, kept.plan), kept, desk)
+
+
+def _dated(version: TemplateVersion, plan: Plan) -> TemplateVersion:
+    """A version that says when it was made: today, on the plan's clock, unless it does already."""
+    return version.model_copy(update={"made": version.made or datetime.now(plan.zone).date()})
 
 
 @router.post("/findings")
@@ -152,7 +156,7 @@ def change_rules(change: RulesChange, kept: PlanDep, desk: DeskDep) -> list[Edit
 @router.post("/{name}/drafts")
 def look_at_draft(name: str, draft: Draft, kept: PlanDep, desk: DeskDep) -> DraftView:
     """What a version would be, while it is written."""
-    _template(kept.plan, name)
+    template_of(kept.plan, name)
     data = read_fields(draft.fields)
     findings = check_draft(kept.plan, data)
     if any(finding.severity == "error" for finding in findings):
@@ -183,9 +187,8 @@ def _effect(desk: Desk, kept: KeptPlan, changed: Plan, group: str) -> Effect:
 @router.post("/{name}/versions", status_code=201)
 def add_version(name: str, version: TemplateVersion, kept: PlanDep, desk: DeskDep) -> TemplateView:
     """Save a new version. Groups that follow the newest follow it from now on."""
-    _template(kept.plan, name)
-    today = datetime.now(kept.plan.zone).date()
-    changed = with_version(kept.plan, name, version.model_copy(update={"made": version.made or today}))
+    template_of(kept.plan, name)
+    changed = with_version(kept.plan, name, _dated(version, kept.plan))
     desk.store.change_plan(kept, changed)
     return _view(changed, name)
 
@@ -193,7 +196,7 @@ def add_version(name: str, version: TemplateVersion, kept: PlanDep, desk: DeskDe
 @router.delete("/{name}", status_code=204)
 def delete_template(name: str, kept: PlanDep, desk: DeskDep) -> None:
     """Take a template out that no group uses."""
-    _template(kept.plan, name)
+    template_of(kept.plan, name)
     if used := [one for one, group in kept.plan.groups.items() if group.template == name]:
         raise NameTaken(f"{name} is used by {', '.join(used)}; give those another template first")
     rest = {one: its for one, its in kept.plan.templates.items() if one != name}
@@ -203,18 +206,25 @@ def delete_template(name: str, kept: PlanDep, desk: DeskDep) -> None:
 @router.get("/{name}/differences")
 def list_differences(name: str, before: Ordinal, after: Ordinal, kept: PlanDep) -> list[VersionDifference]:
     """The fields in which two versions differ."""
-    versions = _template(kept.plan, name).versions
-    for number in (before, after):
-        if not 1 <= number <= len(versions):
-            raise NotKept(f"{name} has versions 1 to {len(versions)}, not {number}")
-    pairs = version_differences(versions[before - 1], versions[after - 1])
+    old, new = (version_of(kept.plan, name, number)[1] for number in (before, after))
+    pairs = version_differences(old, new)
     return [VersionDifference(field=field, before=old, after=new) for field, old, new in pairs]
 
 
-def _template(plan: Plan, name: str) -> LaunchTemplate:
+def template_of(plan: Plan, name: str) -> LaunchTemplate:
+    """Raises NotKept where there is none of that name."""
     if name not in plan.templates:
         raise NotKept(f"there is no launch template {name}; there is: {', '.join(plan.templates)}")
     return plan.templates[name]
+
+
+def version_of(plan: Plan, name: str, wanted: int | str) -> tuple[int, TemplateVersion]:
+    """The number of a version, `newest` being the last, and the version. Raises NotKept where there is none."""
+    template = template_of(plan, name)
+    number = version_number(template, wanted)
+    if number is None:
+        raise NotKept(f"{name} has versions 1 to {len(template.versions)}, not {wanted}")
+    return number, template.versions[number - 1]
 
 
 def _view(plan: Plan, name: str) -> TemplateView:

@@ -183,7 +183,7 @@ def live(
     except PlanError as error:
         raise refusal(str(error)) from None
     records = {name: life.record() for name, life in lives.items()}
-    remarks = {name: remarks_of(life.clock, [(at, text) for at, _, text in life.remarks]) for name, life in lives.items()}
+    remarks = {name: remarks_of(life.clock, life.remarks) for name, life in lives.items()}
     if as_json:
         told = {name: json_report(record) | {"remarks": remarks[name]} for name, record in records.items()}
         typer.echo(json.dumps(told[names[0]] if len(names) == 1 else told, ensure_ascii=False))

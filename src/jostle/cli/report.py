@@ -2,7 +2,7 @@
 
 import textwrap
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -18,6 +18,9 @@ from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spread import Spread
 from jostle.core.rehearsal.strip import Span, metric_series
 from jostle.core.rehearsal.verdict import Figures, attribution, verdict
+
+if TYPE_CHECKING:
+    from jostle.keeper.keeper import Remark
 
 WIDTH = 80
 _TOLD: frozenset[Kind] = frozenset({"count", "limit", "refused", "taken", "incident", "incident over", "hand"})
@@ -152,9 +155,9 @@ def json_report(rehearsal: Rehearsal) -> dict[str, Any]:
     }
 
 
-def remarks_of(clock: Clock, remarks: list[tuple[float, str]]) -> list[str]:
+def remarks_of(clock: Clock, remarks: "list[tuple[float, Remark, str]]") -> list[str]:
     """What a keeper said besides what it decided, each with its time (s from the beginning)."""
-    return [f"{say_time(clock, time)}  {text}" for time, text in remarks]
+    return [f"{say_time(clock, time)}  {text}" for time, _, text in remarks]
 
 
 def _bound(cost: Any, currency: str) -> str:

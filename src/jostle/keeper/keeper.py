@@ -2,7 +2,7 @@
 
 import math
 from copy import deepcopy
-from typing import Any, Protocol
+from typing import Any, Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,7 +20,7 @@ from jostle.core.decide.sight import Sight
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.state import ZONE
 from jostle.core.plan.clock import Clock
-from jostle.provider.provider import Counts, Leaves, Provider
+from jostle.provider.provider import Counts, Instance, Leaves, Provider
 
 _STANDING = {
     "asked": Standing.ASKED,
@@ -35,18 +35,7 @@ _STANDING = {
 AHEAD = 120
 
 
-def say_gone(gone: list[int]) -> str:
-    return f"{_named(gone)} no longer there, and nothing here ordered that; another comes where one is wanted"
-
-
-def say_strange(strange: list[int]) -> str:
-    return f"{_named(strange)} there, and nothing here ordered that; it counts from now on"
-
-
-def _named(numbers: list[int]) -> str:
-    told = ", ".join(str(number + 1) for number in numbers[:5])
-    more = f" and {len(numbers) - 5} more" if len(numbers) > 5 else ""
-    return f"instance {told} is" if len(numbers) == 1 else f"instances {told}{more} are"
+Remark = Literal["would", "differs"]
 
 
 class Journal(Protocol):
@@ -56,12 +45,8 @@ class Journal(Protocol):
         """Enter a decision row with the views of its policies; returns the policy that changed the count, -1 for none."""
         ...
 
-    def would(self, time: float, what: str) -> None:
-        """Enter what a dry run would do."""
-        ...
-
-    def differs(self, time: float, gone: list[int], strange: list[int]) -> None:
-        """Enter that instances are gone, or there, of which nothing here knew why."""
+    def remark(self, time: float, kind: Remark, text: str) -> None:
+        """Enter what a dry run would do, or that instances are gone, or there, of which nothing here knew why."""
         ...
 
 
@@ -95,6 +80,11 @@ class Keeper:
     def wanted(self) -> int:
         return int(self.memory.row.view(np.ndarray)["desired"][0])
 
+    @property
+    def _notice(self) -> str:
+        """What people with instances that leave are told."""
+        return self.crew.group.notice.text if self.crew.group.notice else ""
+
     def listen(self, time: float) -> None:
         """Take in the samples that have come since. Those that are due and have not come are not there; silence is not zero."""
         ring = len(self.sight.metered)
@@ -111,8 +101,8 @@ class Keeper:
         self.read = due
 
     def evaluate(self, time: float) -> None:
-        """One evaluation: what is decided, entered, and ordered. Raises ConnectionError where the provider cannot be reached; it
-        can then be done again."""
+        """One evaluation: what is decided, entered, and ordered. Raises ConnectionError where the provider cannot be reached;
+        with what was remembered before it can then be done again."""
         self.listen(time)
         counts = self.provider.counts(self.group)
         self._compare(time, counts)
@@ -147,25 +137,33 @@ class Keeper:
         else:
             said = ""
         if said and said != self._last_said:
-            self.journal.would(time, said)
+            self.journal.remark(time, "would", said)
         self._last_said = said
 
-    def look(self) -> None:
-        """Take the instances that are there as they are."""
-        self._known = {one.number: one.spot for one in self.provider.instances(self.group) if one.state in _STANDING}
+    def _present(self) -> list[Instance]:
+        return [one for one in self.provider.instances(self.group) if one.state in _STANDING]
+
+    def look(self) -> dict[int, bool]:
+        """Take the instances that are there as they are. Returns their numbers, and whether the market may take each back."""
+        self._known = {one.number: one.spot for one in self._present()}
+        return self._known
 
     def _compare(self, time: float, counts: Counts) -> None:
         """Where other instances are there than were left, say which, and go on from what the provider says. What the market takes
         back, and a start that drops what it launched beyond need, are told by themselves."""
         before, as_before = self._known, counts.beyond == self._beyond
         self._beyond = counts.beyond
-        if before is None or counts.present != len(before):
-            self.look()
-            there = self._known or {}
-            gone = [number for number, spot in before.items() if number not in there and not spot] if before else []
-            strange = [number for number in there if number not in before] if before is not None else []
-            if as_before and (gone or strange):
-                self.journal.differs(time, gone, strange)
+        if before is not None and counts.present == len(before):
+            return
+        there = self.look()
+        if before is None or not as_before:
+            return
+        if gone := [number for number, spot in before.items() if number not in there and not spot]:
+            said = f"{_named(gone)} no longer there, and nothing here ordered that; another comes where one is wanted"
+            self.journal.remark(time, "differs", said)
+        if strange := [number for number in there if number not in before]:
+            said = f"{_named(strange)} there, and nothing here ordered that; it counts from now on"
+            self.journal.remark(time, "differs", said)
 
     def _orders(self, time: float) -> np.recarray:
         ahead = np.flatnonzero(np.abs(self._ahead - time) < 1e-6)
@@ -187,8 +185,7 @@ class Keeper:
         if counts.present < goal or counts.waiting > 0:
             self.provider.more(self.group, f"{key} more", max(0, goal - counts.present), by)
         if counts.present > goal:
-            told = self.crew.group.notice.text if self.crew.group.notice else ""
-            self.provider.fewer(self.group, f"{key} fewer", self._leaving(counts.present - goal), by, told)
+            self.provider.fewer(self.group, f"{key} fewer", self._leaving(counts.present - goal), by, self._notice)
         self.look()
 
     def mend(self, time: float) -> None:
@@ -197,7 +194,7 @@ class Keeper:
             if one.found:
                 again = bool(restarts(self.rules, one.restarts, one.stranded))
                 if self.dry:
-                    self.journal.would(time, f"would {'restart' if again else 'replace'} instance {one.number + 1}")
+                    self.journal.remark(time, "would", f"would {'restart' if again else 'replace'} instance {one.number + 1}")
                 else:
                     self.provider.mend(self.group, f"{time:g} mend {one.number} {one.restarts}", one.number, again)
         self.look()
@@ -205,7 +202,7 @@ class Keeper:
     def _leaving(self, number: int) -> list[Leaves]:
         """Who leaves, and whether to be stopped and kept."""
         asleep = bool(self.memory.row[0].asleep)
-        present = [one for one in self.provider.instances(self.group) if one.state in _STANDING]
+        present = self._present()
         there = [one for one in present if asleep or not one.pinned]
         crowds = rows(len(self.crew.launch.zones), ZONE)["present"]
         for one in present:
@@ -239,10 +236,8 @@ class Keeper:
     def end(self, key: str) -> None:
         """Have none, and all that are there leave, pinned ones too."""
         self.memory.row["desired"] = 0
-        there = [one for one in self.provider.instances(self.group) if one.state in _STANDING]
-        told = self.crew.group.notice.text if self.crew.group.notice else ""
-        leaving = [Leaves(one.number, False, Reason.HAND) for one in there]
-        self.provider.fewer(self.group, f"{key} end", leaving, NOBODY, told)
+        leaving = [Leaves(one.number, False, Reason.HAND) for one in self._present()]
+        self.provider.fewer(self.group, f"{key} end", leaving, NOBODY, self._notice)
 
     def set_count(self, time: float, hand: int, count: int) -> tuple[int, int]:
         """Hand number `hand` sets the count, within the limits. Returns what it was and what it became."""
@@ -250,3 +245,9 @@ class Keeper:
         after = set_by_hand(self.rules, self.memory, count)
         self.reconcile(f"{time:g} hand {hand}")
         return before, after
+
+
+def _named(numbers: list[int]) -> str:
+    told = ", ".join(str(number + 1) for number in numbers[:5])
+    more = f" and {len(numbers) - 5} more" if len(numbers) > 5 else ""
+    return f"instance {told} is" if len(numbers) == 1 else f"instances {told}{more} are"

@@ -15,7 +15,7 @@ from jostle.core.plan.clock import Clock
 from jostle.core.plan.plan import Plan
 from jostle.core.rehearsal.rehearsal import clock_of, crew_of
 from jostle.core.rehearsal.verdict import Figures
-from jostle.keeper.keeper import Keeper, say_gone, say_strange
+from jostle.keeper.keeper import Keeper, Remark
 from jostle.provider.client import HttpProvider
 from jostle.provider.message import Noted
 from jostle.provider.provider import Refused
@@ -50,8 +50,8 @@ class Afar:
             raise Refused(f"{group} at {provider.url} is not that of the plan: other zones, or asked at other times")
         setup = compile_setup(self.crew, self.clock, np.zeros(self.clock.ticks), quota=self.crew.machine.quota)
         begun = memory or new_memory(setup.rules, self.crew.group.first_count)
-        # What it says besides what it decides: times and texts
-        self.remarks: list[tuple[float, str]] = []
+        # What the keeper says besides what it decides: time, kind and text
+        self.remarks: list[tuple[float, Remark, str]] = []
         self.keeper = Keeper(group, self.crew, self.clock, setup.rules, begun, provider, self)
 
     @property
@@ -65,14 +65,9 @@ class Afar:
         changed = int(decision["decided"]) != int(decision["desired"]) and int(decision["cause"]) == Cause.POLICY
         return int(decision["winner"]) if changed else NOBODY
 
-    def would(self, time: float, what: str) -> None:
-        self.remarks.append((time, what))
-
-    def differs(self, time: float, gone: list[int], strange: list[int]) -> None:
-        if gone:
-            self.remarks.append((time, say_gone(gone)))
-        if strange:
-            self.remarks.append((time, say_strange(strange)))
+    def remark(self, time: float, kind: Remark, text: str) -> None:
+        """Take down what the keeper says besides; see `keeper.Journal`."""
+        self.remarks.append((time, kind, text))
 
     @property
     def memory(self) -> Memory:

@@ -26,4 +26,4 @@ class Embedded:
         self._ground.fewer(key, leaving, by)
 
     def mend(self, group: str, key: str, number: int, again: bool) -> None:
-        self._ground.mend(key, number, again)
+        self._ground.handle(key, "mend" if again else "replace", number)

@@ -6,12 +6,13 @@ from dataclasses import replace
 from datetime import datetime
 from functools import cached_property
 from itertools import pairwise
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.calendar.occurrence import stretches
+from jostle.core.calendar.moved import begun, ended
+from jostle.core.calendar.occurrence import holds_since
 from jostle.core.costs.ledger import Ledger, ledger
 from jostle.core.decide.memory import new_memory
 from jostle.core.decide.row import VIEW
@@ -20,14 +21,13 @@ from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, copied
 from jostle.core.plan.calendar import CalendarEntry
-from jostle.core.plan.clock import DAY
 from jostle.core.plan.layer import LoadTest
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.template import Launch
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
-from jostle.keeper.keeper import Keeper, say_gone, say_strange
+from jostle.keeper.keeper import Keeper, Remark
 from jostle.live.embedded import Embedded
 from jostle.live.hand import (
     ActAs,
@@ -77,7 +77,7 @@ class Life:
         # What started it, where it is single instances rather than a group
         self.single: LaunchSingles | None = None
         # What the keeper says besides what it decides: time, kind and text
-        self.remarks: list[tuple[float, Literal["would", "differs"], str]] = []
+        self.remarks: list[tuple[float, Remark, str]] = []
         self.hands = 0
         # Whether hands have changed what comes
         self.steered_demand = False
@@ -113,17 +113,8 @@ class Life:
         """Enter a decision into the record; see `keeper.Journal`."""
         return self.ground.enter(decision, views)
 
-    def would(self, time: float, what: str) -> None:
-        self._remark(time, "would", what)
-
-    def differs(self, time: float, gone: list[int], strange: list[int]) -> None:
-        """Take down that other instances are there; see `keeper.Journal`."""
-        if gone:
-            self._remark(time, "differs", say_gone(gone))
-        if strange:
-            self._remark(time, "differs", say_strange(strange))
-
-    def _remark(self, time: float, kind: Literal["would", "differs"], text: str) -> None:
+    def remark(self, time: float, kind: Remark, text: str) -> None:
+        """Take down what the keeper says besides; see `keeper.Journal`."""
         self.remarks.append((time, kind, text))
         del self.remarks[:-MOST_REMARKS]
 
@@ -246,34 +237,21 @@ class Life:
         if entry is None:
             known = ", ".join(one.name for one in group.calendar) or "none"
             raise Refused(f"{self.group} has no entry {hand.entry} in its calendar; it has {known}")
-        now = self.clock.first + self.time
+        now, zone = self.clock.first + self.time, self.clock.zone
         if hand.act == "begin entry":
-            begun = datetime.fromtimestamp(now, entry.zone_in(self.clock.zone)).replace(tzinfo=None)
-            change: dict[str, Any] = {
-                "also": [*entry.also, begun.isoformat(timespec="seconds")],
-                "except": [day for day in entry.excepted if day != begun.date().isoformat()],
-                "paused": False,
-            }
+            change = begun(entry, now, zone)
+        elif (since := holds_since(entry, now, zone)) is not None:
+            change = ended(entry, since, zone)
         else:
-            since = self.holding(entry)
-            if since is None:
-                raise Refused(f"{hand.entry} does not hold now")
-            day = since.date().isoformat()
-            change = {
-                "except": [*entry.excepted, day],
-                "also": [one for one in entry.also if one != since.isoformat(timespec="seconds")],
-            }
+            raise Refused(f"{hand.entry} does not hold now")
         document = group.model_dump(mode="json", by_alias=True)
         document["calendar"] = [told | change if told["name"] == hand.entry else told for told in document["calendar"]]
         return PutToWork(act="put to work", arrangement=self.leg.arrangement, document=document)
 
     def holding(self, entry: CalendarEntry) -> datetime | None:
         """When the time began for which an entry holds now, on the clock of its zone; None where it does not."""
-        now, zone = self.clock.first + self.time, entry.zone_in(self.clock.zone)
-        for begin, end in stretches(entry, now - DAY, now + 1.0, self.clock.zone):
-            if begin <= now < end:
-                return datetime.fromtimestamp(begin, zone).replace(tzinfo=None)
-        return None
+        since = holds_since(entry, self.clock.first + self.time, self.clock.zone)
+        return None if since is None else datetime.fromtimestamp(since, entry.zone_in(self.clock.zone)).replace(tzinfo=None)
 
     def _end(self, hand: EndGroup) -> None:
         if self.ended == (hand.act == "end group"):

@@ -40,6 +40,8 @@ HANDS = {
     "restart": HandAct.RESTART,
     "drain": HandAct.DRAIN,
 }
+# What is done to an instance whose fault was found, and whether it is started again
+MENDS = {"mend": True, "replace": False}
 NO_ROOM = -2
 # Orders whose keys are remembered
 MOST_KEYS = 10_000
@@ -118,22 +120,19 @@ class Ground:
         self._there(number, _THERE)
 
     def may(self, hand: str, number: int) -> None:
-        """The same for what a hand does to one."""
+        """The same for what a hand does to one, or a keeper that mends it."""
         self._there(number, (Life.SERVING,) if hand == "load" else _THERE if hand in ("drain", "pin", "unpin", "kill") else _UP)
+        if hand in MENDS and not self.state.instances.view(np.ndarray)["found"][number]:
+            raise Refused(f"no fault of instance {number + 1} waits to be seen to")
 
     def counts(self) -> Counts:
         there = self._living()
         pinned = int((there["pinned"] & np.isin(there["state"], _THERE)).sum()) if self._now("pins") else 0
         quota = int(self.setup.quota[0]) if len(self.setup.quota) else UNLIMITED
-        found = sum(map(self._waits, there[there["found"]]))
+        found = int(there["found"].sum())
         return Counts(
             self._now("present"), self._now("serving"), pinned, self._now("waiting"), quota, self._now("surplus"), found
         )
-
-    @staticmethod
-    def _waits(row: Any) -> bool:
-        """Whether a fault of an instance was found and waits to be seen to."""
-        return bool(row["found"]) and int(row["state"]) in (Life.BOOTING, Life.WARMING, Life.BROKEN)
 
     def instances(self) -> list[Instance]:
         numbers = self.state.alive[: self._now("living")].tolist()
@@ -162,7 +161,7 @@ class Ground:
             spot=bool(row["kind"] == SPOT),
             price=self._price(int(row["zone"]), int(row["kind"])),
             fault=FAULT_WORDS.get(int(row["fault"])) if row["state"] == Life.BROKEN else None,
-            found=self._waits(row),
+            found=bool(row["found"]),
             stranded=bool(self.state.zones.view(np.ndarray)["lost"][int(row["zone"])] > 0),
         )
 
@@ -216,21 +215,9 @@ class Ground:
             for one in leaving:
                 self._act(Order.LEAVE, one.number, one.why, float(by), float(one.to_stop))
 
-    def may_be_mended(self, number: int) -> None:
-        """Raises Refused where no fault of an instance was found that still waits, NotThere where there is none."""
-        self._there(number, _UP)
-        if not self._waits(self.state.instances.view(np.ndarray)[number]):
-            raise Refused(f"no fault of instance {number + 1} waits to be seen to")
-
-    def mend(self, key: str, number: int, again: bool) -> None:
-        if not self.known(key):
-            self.may_be_mended(number)
-        if self._first_time(key):
-            self._act(Order.MEND, number, int(again))
-
     def seen_to(self) -> None:
         """What was found is seen to, or is to stay as it is: the clock goes on."""
-        self._act(Order.LEAVE_BROKEN, NOBODY)
+        self.state.now["found"] = False
 
     def end_stopped(self) -> None:
         """End those that are stopped, or on their way to be."""
@@ -239,9 +226,14 @@ class Ground:
                 self._act(Order.END, number)
 
     def handle(self, key: str, hand: str, number: int, amount: float = 0.0, length: float = 0.0) -> None:
-        """What a hand does to one instance. Raises Refused where that cannot be."""
-        self.may(hand, number)
-        if self._first_time(key):
+        """What a hand does to one instance, or a keeper that mends it. Raises Refused where that cannot be."""
+        if not self.known(key):
+            self.may(hand, number)
+        if not self._first_time(key):
+            return
+        if hand in MENDS:
+            self._act(Order.MEND, number, int(MENDS[hand]))
+        else:
             self._act(HANDS[hand], number, 0, -1.0 if hand == "unpin" else amount, length)
 
     def enter(self, decision: Any, views: Any) -> int:

@@ -27,7 +27,7 @@ from jostle.core.rehearsal.rehearser import Rehearser, check_size
 from jostle.provider.message import Answered, Fewer, More, OneAct, Steer
 from jostle.provider.message import Fault as FaultOrder
 from jostle.provider.provider import Leaves, NotThere, Readings, Refused
-from jostle.standin.ground import Ground
+from jostle.standin.ground import MENDS, Ground
 from jostle.standin.log import Log
 from jostle.standin.weather import from_now_on, incident_of, own_demand, with_demand
 
@@ -161,8 +161,6 @@ class World:
             case "fewer":
                 leaving = [Leaves(one["number"], one["to_stop"], one["why"]) for one in body["leaving"]]
                 place.ground.fewer(body["key"], leaving, body["by"])
-            case "one" if _is_mending(entry):
-                place.ground.mend(body["key"], body["number"], body["act"] == "mend")
             case "one":
                 place.ground.handle(body["key"], body["act"], body["number"], body["cpu"], body["length"])
             case "enter":
@@ -208,10 +206,7 @@ class World:
     def one(self, group: str, number: int, order: OneAct) -> bool:
         ground = self.place(group).ground
         if not ground.known(order.key):
-            if order.act in ("mend", "replace"):
-                ground.may_be_mended(number)
-            else:
-                ground.may(order.act, number)
+            ground.may(order.act, number)
         return self._once(group, "one", order.key, {"number": number, **order.model_dump()})
 
     def _once(self, group: str, kind: str, key: str, body: dict[str, Any]) -> bool:
@@ -323,7 +318,7 @@ class World:
 
 
 def _is_mending(entry: dict[str, Any]) -> bool:
-    return entry["k"] == "mended" or (entry["k"] == "one" and entry["b"]["act"] in ("mend", "replace"))
+    return entry["k"] == "mended" or (entry["k"] == "one" and entry["b"]["act"] in MENDS)
 
 
 def _steer(place: Place, clock: Clock, time: float, order: Steer) -> None:

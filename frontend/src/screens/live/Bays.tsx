@@ -1,4 +1,5 @@
 import type { KeyboardEvent } from "react";
+import { useAddress } from "../../shared/acts/address";
 import type { GroupLife, Tile } from "../../shared/api/client";
 import { Choice } from "../../shared/words/Choice";
 import its from "./live.module.css";
@@ -11,14 +12,6 @@ const WAYS: Record<string, (tile: Tile) => string> = {
   load: (tile) => tile.load,
 };
 
-interface Props {
-  life: GroupLife;
-  by: string;
-  setBy: (by: string) => void;
-  chosen: number | null;
-  choose: (instance: number) => void;
-}
-
 function walk(event: KeyboardEvent<HTMLElement>) {
   const by = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: 6, ArrowUp: -6 }[event.key];
   if (by === undefined) return;
@@ -29,13 +22,22 @@ function walk(event: KeyboardEvent<HTMLElement>) {
 }
 
 /** The instances as tiles that fill with their CPU, in bays. */
-export function Bays({ life, by, setBy, chosen, choose }: Props) {
+export function Bays({ life }: { life: GroupLife }) {
+  const address = useAddress();
+  const by = address.text("by") ?? "zone";
+  const chosen = address.number("instance");
   const of = WAYS[by] ?? ((tile: Tile) => tile.zone);
   const names = by === "zone" ? life.zones : [...new Set(life.tiles.map(of))].sort();
   return (
     <>
       <p className={`quiet ${its.byline}`}>
-        Instances by <Choice label="Bays by" value={by} options={Object.keys(WAYS)} set={setBy} />
+        Instances by{" "}
+        <Choice
+          label="Bays by"
+          value={by}
+          options={Object.keys(WAYS)}
+          set={(way) => address.choose({ by: way === "zone" ? null : way })}
+        />
       </p>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys walk the tiles, which are buttons */}
       <div className={its.bays} onKeyDown={walk}>
@@ -58,7 +60,7 @@ export function Bays({ life, by, setBy, chosen, choose }: Props) {
                       aria-pressed={tile.number === chosen}
                       aria-label={`Instance ${tile.number}: ${tile.said}${tile.cpu === null ? "" : `, CPU ${cpu} %`}`}
                       title={`${tile.number}: ${tile.said}`}
-                      onClick={() => choose(tile.number)}
+                      onClick={() => address.choose({ instance: tile.number === chosen ? null : tile.number })}
                     >
                       {tile.cpu !== null && <i style={{ height: `${cpu}%` }} />}
                       <span>{tile.cpu === null ? "" : cpu}</span>

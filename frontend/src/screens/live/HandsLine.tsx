@@ -2,6 +2,8 @@ import { useState } from "react";
 import type { GroupLife, LiveGroup } from "../../shared/api/client";
 import { InstanceLife } from "../../shared/life/InstanceLife";
 import { TypedBlank } from "../../shared/words/TypedBlank";
+import { Asking } from "./Asking";
+import { DoneLine } from "./DoneLine";
 import its from "./live.module.css";
 import { TemplateForm } from "./TemplateForm";
 import { Copied, LoadForm, TroubleForm } from "./TryForms";
@@ -87,20 +89,14 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
         )}
       </p>
       {asked === "end" && (
-        <p className={its.asked} role="alert">
+        <Asking
+          act="end the group"
+          on={() => lay({ act: "end group" }, { act: "begin again" })}
+          leave={() => setAsked(null)}
+        >
           {life.losses || "No instance"} of {group.name} will drain and end, and none comes until it is begun again.
           Those that are draining by then still go.
-          <button
-            type="button"
-            className="solid-button"
-            onClick={() => lay({ act: "end group" }, { act: "begin again" })}
-          >
-            end the group
-          </button>
-          <button type="button" className="plain-button" onClick={() => setAsked(null)}>
-            leave it
-          </button>
-        </p>
+        </Asking>
       )}
       {tile && (
         <p>
@@ -156,36 +152,26 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
         </form>
       )}
       {(asked === "kill" || asked === "drain") && tile && (
-        <p className={its.asked} role="alert">
+        <Asking
+          act={asked}
+          on={() => one(asked, false)}
+          or={{ act: `${asked}, and one fewer`, on: () => one(asked, true) }}
+          leave={() => setAsked(null)}
+        >
           {asked === "kill"
             ? `Instance ${tile.number} ends at once, with what it has under way${tile.sessions ? ` (${tile.sessions} sessions)` : ""}. Another will come.`
             : `Instance ${tile.number} takes no more work, ends when it is done, and another comes in its place.`}
-          <button type="button" className="solid-button" onClick={() => one(asked, false)}>
-            {asked}
-          </button>
-          <button type="button" className="plain-button" onClick={() => one(asked, true)}>
-            {asked}, and one fewer
-          </button>
-          <button type="button" className="plain-button" onClick={() => setAsked(null)}>
-            leave it
-          </button>
-        </p>
+        </Asking>
       )}
       {asked === "restart" && tile && (
-        <p className={its.asked} role="alert">
+        <Asking
+          act="restart"
+          on={() => lay({ act: "restart", instance: tile.number, one_fewer: false })}
+          leave={() => setAsked(null)}
+        >
           Instance {tile.number} loses what it has under way{tile.sessions ? ` (${tile.sessions} sessions)` : ""}, and
           serves again when it has booted, warmed up and passed its checks.
-          <button
-            type="button"
-            className="solid-button"
-            onClick={() => lay({ act: "restart", instance: tile.number, one_fewer: false })}
-          >
-            restart
-          </button>
-          <button type="button" className="plain-button" onClick={() => setAsked(null)}>
-            leave it
-          </button>
-        </p>
+        </Asking>
       )}
       {asked === "template" && tile && <TemplateForm plan={plan} group={group.name} instance={tile.number} />}
       {asked === "work" && (
@@ -218,21 +204,7 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
           </button>
         </form>
       )}
-      {hands.refused && <p className="wrong">{hands.refused}</p>}
-      {hands.done && !hands.refused && (
-        <p role="status" className="quiet">
-          Done: {hands.done.said}.{" "}
-          {hands.done.back && (
-            <button
-              type="button"
-              className="plain-button"
-              onClick={() => hands.done?.back && hands.lay(hands.done.back)}
-            >
-              undo
-            </button>
-          )}
-        </p>
-      )}
+      <DoneLine hands={hands} />
     </section>
   );
 }

@@ -1,8 +1,7 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { type Act, useOffered } from "../../shared/acts/acts";
 import { useAddress } from "../../shared/acts/address";
-import { answered, api, type LiveGroup, type LiveView, type PlanView } from "../../shared/api/client";
+import type { LiveGroup, LiveView, PlanView } from "../../shared/api/client";
 import { usePlan } from "../../shared/api/plan";
 import { clockText } from "../../shared/time/clock";
 import { Nothing } from "../../shared/words/Nothing";
@@ -16,6 +15,7 @@ import { NoticesPanel } from "./NoticesPanel";
 import { ProgressLine } from "./ProgressLine";
 import { OneLaunch, SinglesPanel } from "./SinglesPanel";
 import { TapeRow } from "./TapeRow";
+import { useGroupLife } from "./useGroupLife";
 import { useHands } from "./useHands";
 import { useLive } from "./useLive";
 import { WhyPanel } from "./WhyPanel";
@@ -192,25 +192,15 @@ function Running({ plan, view, live }: RunningProps) {
 function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now: number }) {
   const address = useAddress();
   const hands = useHands(plan.id, group.name);
-  const life = useQuery({
-    queryKey: ["live part", plan.id, "group", group.name],
-    placeholderData: keepPreviousData,
-    queryFn: () =>
-      answered(
-        api.GET("/api/plans/{plan_id}/live/groups/{group}", {
-          params: { path: { plan_id: plan.id, group: group.name } },
-        }),
-      ),
-  });
-  if (!life.data) return null;
-  const instance = address.number("instance");
+  const life = useGroupLife(plan.id, group.name);
+  if (!life) return null;
   return (
     <section aria-label={group.name} className={its.one}>
       <h2>
-        {group.name} <small>{life.data.summary}</small>
+        {group.name} <small>{life.summary}</small>
       </h2>
       <ul className={its.policies}>
-        {life.data.policies.map((policy) => (
+        {life.policies.map((policy) => (
           <li key={policy.name}>
             <span>
               <b>{policy.name}</b>: {policy.text}{" "}
@@ -226,7 +216,7 @@ function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now:
             <b className={`ink-${policy.tone === "none" ? "quiet" : policy.tone}`}>{policy.outcome}</b>
           </li>
         ))}
-        {life.data.entries.map((entry) => (
+        {life.entries.map((entry) => (
           <li key={entry.name}>
             <span>
               <b>{entry.name}</b>: {entry.text}{" "}
@@ -247,27 +237,21 @@ function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now:
             <b className="ink-quiet">{entry.holds ? "holds now" : ""}</b>
           </li>
         ))}
-        {life.data.waits.map((wait) => (
+        {life.waits.map((wait) => (
           <li key={wait}>
             <b className="ink-wait">{wait}</b>
           </li>
         ))}
       </ul>
       <p>
-        {life.data.decision}{" "}
+        {life.decision}{" "}
         <button type="button" className="plain-button" onClick={() => address.choose({ group: group.name, why: now })}>
           why
         </button>
       </p>
-      {life.data.progress && <ProgressLine progress={life.data.progress} />}
-      <Bays
-        life={life.data}
-        by={address.text("by") ?? "zone"}
-        setBy={(by) => address.choose({ by: by === "zone" ? null : by })}
-        chosen={instance}
-        choose={(number) => address.choose({ instance: number === instance ? null : number })}
-      />
-      <HandsLine plan={plan.id} group={group} life={life.data} hands={hands} instance={instance} />
+      {life.progress && <ProgressLine progress={life.progress} />}
+      <Bays life={life} />
+      <HandsLine plan={plan.id} group={group} life={life} hands={hands} instance={address.number("instance")} />
     </section>
   );
 }

@@ -1,12 +1,14 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useAddress } from "../../shared/acts/address";
 import { answered, api, type LiveView } from "../../shared/api/client";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import { Bays } from "./Bays";
+import { DoneLine } from "./DoneLine";
 import its from "./live.module.css";
 import { ProgressLine } from "./ProgressLine";
 import { Copied } from "./TryForms";
+import { useGroupLife } from "./useGroupLife";
 import { useHands } from "./useHands";
 
 interface Props {
@@ -165,28 +167,15 @@ function LaunchForm({ plan, close }: { plan: number; close: () => void }) {
 export function OneLaunch({ plan, name }: { plan: number; name: string }) {
   const address = useAddress();
   const hands = useHands(plan, name);
-  const life = useQuery({
-    queryKey: ["live part", plan, "group", name],
-    placeholderData: keepPreviousData,
-    queryFn: () =>
-      answered(
-        api.GET("/api/plans/{plan_id}/live/groups/{group}", { params: { path: { plan_id: plan, group: name } } }),
-      ),
-  });
-  if (!life.data) return null;
-  const tile = life.data.tiles.find((one) => one.number === address.number("instance"));
+  const life = useGroupLife(plan, name);
+  if (!life) return null;
+  const tile = life.tiles.find((one) => one.number === address.number("instance"));
   const one = (act: "restart" | "drain" | "kill") =>
     tile && hands.lay({ act, instance: tile.number, one_fewer: false });
   return (
     <section aria-label={name} className={its.one}>
-      {life.data.progress && <ProgressLine progress={life.data.progress} />}
-      <Bays
-        life={life.data}
-        by={address.text("by") ?? "zone"}
-        setBy={(by) => address.choose({ by: by === "zone" ? null : by })}
-        chosen={tile?.number ?? null}
-        choose={(number) => address.choose({ instance: number === tile?.number ? null : number })}
-      />
+      {life.progress && <ProgressLine progress={life.progress} />}
+      <Bays life={life} />
       {tile ? (
         <p>
           {name} {tile.number} at <Copied text={tile.address} label={`Address of ${name} ${tile.number}`} />,{" "}
@@ -204,12 +193,7 @@ export function OneLaunch({ plan, name }: { plan: number; name: string }) {
       ) : (
         <p className="quiet">Choose one to restart or to end it.</p>
       )}
-      {hands.refused && <p className="wrong">{hands.refused}</p>}
-      {hands.done && !hands.refused && (
-        <p role="status" className="quiet">
-          Done: {hands.done.said}.
-        </p>
-      )}
+      <DoneLine hands={hands} />
     </section>
   );
 }

@@ -592,6 +592,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/live/singles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Launch Singles
+         * @description Start single instances from a template, outside any group.
+         */
+        post: operations["launch_singles_api_plans__plan_id__live_singles_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/groups/{group}/instances/{number}/template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep As Template
+         * @description A launch template made from a running instance: a new one, or a new version of one that is there; from its disk too where
+         *     an image is named.
+         */
+        post: operations["keep_as_template_api_plans__plan_id__live_groups__group__instances__number__template_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/demands": {
         parameters: {
             query?: never;
@@ -1313,47 +1354,6 @@ export interface paths {
          * @description Do one thing by hand, now.
          */
         post: operations["lay_hand_api_plans__plan_id__live_groups__group__hands_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/plans/{plan_id}/live/singles": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Launch Singles
-         * @description Start single instances from a template, outside any group.
-         */
-        post: operations["launch_singles_api_plans__plan_id__live_singles_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/plans/{plan_id}/live/groups/{group}/instances/{number}/template": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Keep As Template
-         * @description A launch template made from a running instance: a new one, or a new version of one that is there; from its disk too where
-         *     an image is named.
-         */
-        post: operations["keep_as_template_api_plans__plan_id__live_groups__group__instances__number__template_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7533,6 +7533,80 @@ export interface operations {
             };
         };
     };
+    launch_singles_api_plans__plan_id__live_singles_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Launched"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Laid"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_as_template_api_plans__plan_id__live_groups__group__instances__number__template_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromInstance"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     list_demands_api_plans__plan_id__demands_get: {
         parameters: {
             query?: never;
@@ -8966,80 +9040,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Laid"];
-                };
-            };
-            /** @description What is wrong */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    launch_singles_api_plans__plan_id__live_singles_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                plan_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Launched"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Laid"];
-                };
-            };
-            /** @description What is wrong */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": unknown;
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    keep_as_template_api_plans__plan_id__live_groups__group__instances__number__template_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                group: string;
-                number: number;
-                plan_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FromInstance"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TemplateView"];
                 };
             };
             /** @description What is wrong */

@@ -1,4 +1,4 @@
-"""An entry of the calendar taken up and laid down elsewhere on the wall clock, or left out on one day."""
+"""An entry of the calendar taken up and laid down elsewhere on the wall clock, left out on one day, begun or ended at once."""
 
 from datetime import date, datetime, time, timedelta
 from typing import Any
@@ -38,6 +38,24 @@ def without_day(entry: CalendarEntry, epoch: float, plans_zone: ZoneInfo) -> lis
     """The exceptions of an entry with the day on which the instant `epoch` (s since 1970) lies as one more."""
     day = datetime.fromtimestamp(epoch, entry.zone_in(plans_zone)).date().isoformat()
     return sorted({*entry.excepted, day})
+
+
+def begun(entry: CalendarEntry, epoch: float, plans_zone: ZoneInfo) -> dict[str, Any]:
+    """The settings of an entry that comes once more at the instant `epoch` (s since 1970), also on a day that was left out."""
+    wall = _wall(entry, epoch, plans_zone)
+    rest = [day for day in entry.excepted if day != wall[:10]]
+    return {"also": [*entry.also, wall], "except": rest, "paused": False}
+
+
+def ended(entry: CalendarEntry, since: float, plans_zone: ZoneInfo) -> dict[str, Any]:
+    """The settings of an entry without the stretch that began at the instant `since` (s since 1970)."""
+    wall = _wall(entry, since, plans_zone)
+    return {"except": without_day(entry, since, plans_zone), "also": [one for one in entry.also if one != wall]}
+
+
+def _wall(entry: CalendarEntry, epoch: float, plans_zone: ZoneInfo) -> str:
+    at = datetime.fromtimestamp(epoch, entry.zone_in(plans_zone)).replace(tzinfo=None)
+    return at.isoformat(timespec="seconds")
 
 
 def _turned(rule: str, days: int) -> str:

@@ -50,6 +50,12 @@ def stretches(entry: CalendarEntry, first: float, last: float, plans_zone: ZoneI
     return [(begin, end) for begin, end in pairs if begin < last and (end > first or begin >= first)]
 
 
+def holds_since(entry: CalendarEntry, at: float, plans_zone: ZoneInfo) -> float | None:
+    """When the stretch began in which an entry holds at an instant (both s since 1970); None where it does not."""
+    held = stretches(entry, at, at + 1.0, plans_zone)
+    return next((begin for begin, end in held if begin <= at < end), None)
+
+
 def _local_until(rule: str, zone: ZoneInfo) -> str:
     """The rule with an UNTIL in UTC brought to the wall clock of the zone."""
     parts = []

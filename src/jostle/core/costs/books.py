@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from datetime import date, datetime
 from decimal import Decimal
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
@@ -47,6 +48,12 @@ class Books:
     now: float
     ends: float
     of: dict[str, Book]
+
+    @property
+    def days(self) -> tuple[date, date]:
+        """The first day and today, on the clock of their zone."""
+        first, today = (datetime.fromtimestamp(at, self.zone).date() for at in (self.first, self.now - 1))
+        return first, max(first, today)
 
 
 def with_past(books: Books, past: Iterable[PastSpan]) -> Books:

@@ -19,10 +19,10 @@ def act(setup: Setup, state: State, kind: int, time: float, i: int, number: int,
 
     ENTER notes the decision in row `number`, and returns the policy that changed the count. MORE sends for `number` instances
     for policy `i`, and once more for those that were refused. LEAVE sends instance `i` away for policy `amount`, for the Reason
-    `number`, to be stopped where `length` is not 0. MEND restarts instance `i`, or has it replaced where `number` is 0;
-    LEAVE_BROKEN leaves those whose fault was found as they are. END ends instance `i`, which is stopped, or on its way to be.
-    COUNT notes that a hand changed the count from `i` to `number`. The others do to instance `i` what a hand does, with `amount`
-    and `length` (s). Returns -2 where the record has no room: grow it and do it again.
+    `number`, to be stopped where `length` is not 0. MEND restarts instance `i`, or has it replaced where `number` is 0. END ends
+    instance `i`, which is stopped, or on its way to be. COUNT notes that a hand changed the count from `i` to `number`. The
+    others do to instance `i` what a hand does, with `amount` and `length` (s). Returns -2 where the record has no room: grow it
+    and do it again.
     """
     if not room_left(setup, state):
         return -2
@@ -34,8 +34,6 @@ def act(setup: Setup, state: State, kind: int, time: float, i: int, number: int,
         note(state, time, EventKind.COUNT_CHANGED, Cause.HAND, NOBODY, i, number, NOBODY)
     elif kind == Order.MEND:
         mend(setup, state, i, time, number != 0)
-    elif kind == Order.LEAVE_BROKEN:
-        state.now[0].found = False
     elif kind == Order.END:
         end(setup, state, i, time)
     elif kind == Order.LEAVE:

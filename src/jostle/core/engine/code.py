@@ -64,8 +64,7 @@ class Order(IntEnum):
     LEAVE = 12
     COUNT = 13
     MEND = 14
-    LEAVE_BROKEN = 15
-    END = 16
+    END = 15
 
 
 class EventKind(IntEnum):

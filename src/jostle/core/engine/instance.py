@@ -82,6 +82,7 @@ def stop_serving(state: State, i: int) -> None:
 def leave_zone(state: State, i: int) -> None:
     """Instance i is no longer one of those present: it leaves, or is on its way to be stopped."""
     one = state.instances[i]
+    one.found = False
     now = state.now[0]
     now.present -= 1
     if one.state == Life.REQUESTED:
@@ -162,12 +163,6 @@ def find(state: State, i: int) -> None:
 
 
 @inner
-def waits_for_mending(state: State, i: int) -> bool:
-    one = state.instances[i]
-    return one.found and (one.state == Life.BOOTING or one.state == Life.WARMING or one.state == Life.BROKEN)
-
-
-@inner
 def mend(setup: Setup, state: State, i: int, time: float, again: bool) -> None:
     """Restart instance i, whose fault was found, or end it so that another takes its place."""
     one = state.instances[i]
@@ -186,8 +181,8 @@ def mend_found(setup: Setup, state: State, time: float) -> None:
     """See to every instance whose fault was found."""
     for a in range(state.now[0].living):
         i = state.alive[a]
-        if waits_for_mending(state, i):
-            one = state.instances[i]
+        one = state.instances[i]
+        if one.found:
             mend(setup, state, i, time, restarts(setup.rules, one.restarts, state.zones[one.zone].lost > 0))
     state.now[0].found = False
 
