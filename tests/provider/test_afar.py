@@ -12,6 +12,7 @@ from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import verdict
 from jostle.live.afar import Afar
+from jostle.live.patience import LetGo, Patience
 from jostle.provider.client import HttpProvider
 from jostle.provider.message import Answered, Fault, Fewer, More, OneAct, Steer
 from jostle.provider.provider import NotThere, Refused
@@ -65,31 +66,39 @@ def test_what_is_lived_over_http_is_what_was_rehearsed(kind):
         same(kept.figures(), made, 5)
 
 
+class KeeperDiesError(Exception):
+    pass
+
+
+def dies(*args):
+    raise KeeperDiesError
+
+
 def test_a_keeper_killed_at_drawn_instants_orders_nothing_twice():
     made, chance = lively(), random.Random(3)
     with serving(create_standin(World(made))) as url:
-        kept = Afar(made, "web", HttpProvider(url))
-        for _ in range(20):
-            remembered = kept.memory
+        notes = []
+        kept = Afar(made, "web", HttpProvider(url), keep=notes.append)
+        for turn in range(20):
             kept.go_on(chance.uniform(0, 3 * HOUR / 20) + kept.provider.clock().groups["web"])
-            remembered = kept.memory
-            due = kept.provider.clock()
-            if due.due and chance.random() < 0.7:
-                # It dies after its orders and before its answer.
-                kept.keeper.evaluate(due.groups["web"])
-            kept = Afar(made, "web", HttpProvider(url), remembered)
+            if turn % 3:
+                # It dies after its orders: before it remembers them, or before its answer.
+                whose, act = ((kept, "keep"), (kept.provider, "answer"))[turn % 3 - 1]
+                setattr(whose, act, dies)
+                with pytest.raises(KeeperDiesError):
+                    kept.go_on(3 * HOUR)
+            kept = Afar(made, "web", HttpProvider(url), notes[-1] if notes else None, keep=notes.append)
         kept.go_on(3 * HOUR)
         same(kept.figures(), made)
 
 
 def test_a_world_that_is_dropped_at_drawn_instants_comes_back_from_its_folder(tmp_path):
     made, chance = lively("sessions"), random.Random(4)
-    remembered = None
+    notes = [None]
     for number in range(6):
         with serving(create_standin(World(made, 1, tmp_path))) as url:
-            kept = Afar(made, "web", HttpProvider(url), remembered)
+            kept = Afar(made, "web", HttpProvider(url), notes[-1], keep=notes.append)
             kept.go_on(3 * HOUR if number == 5 else chance.uniform(0, HOUR) + kept.provider.clock().groups["web"])
-            remembered = kept.memory
             if number == 5:
                 same(kept.figures(), made)
 
@@ -103,7 +112,7 @@ def test_a_provider_that_is_away_is_waited_for_and_nothing_is_done_twice(tmp_pat
         gone.set()
 
     with serving(create_standin(World(made, 1, tmp_path)), port) as url:
-        kept = Afar(made, "web", HttpProvider(url), patience=120, lost=lost)
+        kept = Afar(made, "web", HttpProvider(url), patience=Patience(120, lost))
         kept.go_on(HOUR)
     keeping = Thread(target=kept.go_on, args=(3 * HOUR,), daemon=True)
     keeping.start()
@@ -114,25 +123,60 @@ def test_a_provider_that_is_away_is_waited_for_and_nothing_is_done_twice(tmp_pat
         same(kept.figures(), made)
     assert len(away) == 1
     assert "cannot be reached" in away[0]
-    kept.patience = 0.0
+    kept.patience = Patience(0.0)
     with pytest.raises(ConnectionError):
         kept.go_on(3 * HOUR)
+
+
+def test_a_group_is_kept_as_the_clock_goes_until_it_is_let_go():
+    made, world = lively(), None
+    world = World(made)
+    with serving(create_standin(world)) as url:
+        kept = Afar(made, "web", HttpProvider(url))
+        kept.provider.clock(pace=3600)
+        keeping = Thread(target=pytest.raises, args=(LetGo, kept.keep_on), daemon=True)
+        keeping.start()
+        lived = World(made).places["web"].ground.ends
+        while world.places["web"].ground.time < lived:
+            assert keeping.is_alive()
+            with world.changed:
+                world.changed.wait(1)
+        kept.patience.over.set()
+        keeping.join(30)
+        assert not keeping.is_alive()
+        assert kept.stood.time == pytest.approx(3 * HOUR, abs=kept.every)
+        assert any(": add" in said for _, said in kept.lines)
+        same(kept.figures(), made)
+
+
+def test_a_keeper_that_comes_late_takes_what_is_there():
+    made, notes = lively(), []
+    with serving(create_standin(World(made))) as url:
+        kept = Afar(made, "web", HttpProvider(url), keep=notes.append)
+        kept.go_on(HOUR)
+        there = kept.provider.counts("web").present
+        assert there != kept.crew.group.first_count
+        assert Afar(made, "web", HttpProvider(url)).keeper.wanted == there
+        # What another version remembered in another form is not read.
+        other = notes[-1]._replace(before=b"", after=b"")
+        assert Afar(made, "web", HttpProvider(url), other).keeper.wanted == there
 
 
 def test_snapshots_stand_for_what_went_before(tmp_path):
     made = lively("requests")
     world = World(made, 1, tmp_path)
+    notes = []
     with serving(create_standin(world)) as url:
-        kept = Afar(made, "web", HttpProvider(url))
+        kept = Afar(made, "web", HttpProvider(url), keep=notes.append)
         kept.go_on(HOUR)
         world.fault(Fault(kind="slow_boots", group="web", length=600, amount=3))
         world.snapshot()
         kept.go_on(2 * HOUR)
-        remembered, before = kept.memory, kept.figures()
+        before = kept.figures()
     back = World(made, 1, tmp_path)
     assert len(list(tmp_path.iterdir())) == 2
     with serving(create_standin(back)) as url:
-        again = Afar(made, "web", HttpProvider(url), remembered)
+        again = Afar(made, "web", HttpProvider(url), notes[-1])
         assert again.figures() == before
         again.go_on(3 * HOUR)
         assert again.figures().served > before.served

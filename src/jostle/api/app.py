@@ -20,6 +20,7 @@ from jostle.api import (
     band_routes,
     costs_routes,
     demand_routes,
+    elsewhere_routes,
     file_routes,
     frame_routes,
     group_routes,
@@ -38,6 +39,7 @@ from jostle.api import (
     watch_routes,
 )
 from jostle.api.desk import Desk
+from jostle.api.elsewhere_desk import ElsewhereDesk
 from jostle.api.guard import Guard, policy
 from jostle.api.live_desk import LiveDesk
 from jostle.api.tune_desk import TuneDesk
@@ -50,9 +52,14 @@ WEB = Path(__file__).parent.parent / "web"
 
 
 @asynccontextmanager
-async def _few_threads(app: FastAPI) -> AsyncIterator[None]:
+async def _serving(app: FastAPI) -> AsyncIterator[None]:
     anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
+    elsewhere: ElsewhereDesk | None = getattr(app.state, "elsewhere_desk", None)
+    if elsewhere is not None:
+        elsewhere.come_back()
     yield
+    if elsewhere is not None:
+        elsewhere.stop()
 
 
 def create_app(store: Store | None, private_targets: bool = False) -> FastAPI:
@@ -64,7 +71,7 @@ def create_app(store: Store | None, private_targets: bool = False) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        lifespan=_few_threads,
+        lifespan=_serving,
         description="Rehearse a week of an instance group before it happens.",
     )
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost"])
@@ -78,6 +85,7 @@ def create_app(store: Store | None, private_targets: bool = False) -> FastAPI:
     app.include_router(demand_routes.router)
     app.include_router(arrangement_routes.router)
     app.include_router(band_routes.router)
+    app.include_router(elsewhere_routes.router)
     app.include_router(file_routes.router)
     app.include_router(frame_routes.router)
     app.include_router(import_routes.router)
@@ -95,6 +103,7 @@ def create_app(store: Store | None, private_targets: bool = False) -> FastAPI:
         app.state.desk = Desk(store)
         app.state.watch_desk = WatchDesk(store, private_targets)
         app.state.live_desk = LiveDesk(app.state.desk, app.state.watch_desk)
+        app.state.elsewhere_desk = ElsewhereDesk(app.state.desk)
         app.state.tune_desk = TuneDesk(app.state.desk)
     if (WEB / "index.html").exists():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"))

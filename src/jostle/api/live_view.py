@@ -7,14 +7,15 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from jostle.api.live_tape import Tape, tape_of
-from jostle.core.costs.price import total
 from jostle.core.decide.code import Outcome, Stance
 from jostle.core.journal.event import events
 from jostle.core.journal.moment import moment
 from jostle.core.plan.clock import DAY
+from jostle.core.plan.policy import Policy
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import say_count
+from jostle.core.plan.work import Work
 from jostle.live.hand import LaunchSingles
 from jostle.live.life import Life
 from jostle.live.live import Live
@@ -137,7 +138,7 @@ class GroupLife(BaseModel):
 def live_view(live: Live, pace: float, running: bool, trouble: str | None, newest: dict[str, int]) -> LiveView:
     zone = live.plan.zone
     now = next(iter(live.lives.values())).clock.at(live.now)
-    spent = {name: total(life.record().result, life.leg.crew) for name, life in live.everyone.items()}
+    spent = {name: life.spent() for name, life in live.everyone.items()}
     return LiveView(
         now=live.now * 1000,
         clock=f"{say_moment(now)}:{now:%S}",
@@ -286,23 +287,27 @@ def policies_of(life: Life) -> list[PolicyState]:
         if e < life.leg.first:
             found.append(PolicyState(name=policy.name, text="not asked yet", outcome="", tone="quiet", paused=by_hand))
             continue
-        view = life.state.views.view(np.ndarray)[e, number]
-        stance, ask, value = int(view["state"]), int(view["ask"]), float(view["value"])
-        desired = int(life.state.decisions["desired"][e])
-        text = policy.sight(value, group.work) if value == value else "no reading"
-        match stance:
-            case Stance.ASKING:
-                outcome, tone = f"asks for {ask}", _toward(ask, desired)
-            case Stance.WAITING:
-                outcome, tone = f"asks for {ask}, waits {say_duration(float(view['wait']))} more", "wait"
-            case Stance.NO_DATA:
-                outcome, tone = "no data: asks nothing", "none"
-            case Stance.PAUSED:
-                outcome, tone = f"paused{' by hand' if by_hand else ''}", "none"
-            case _:
-                outcome, tone = "asks nothing", "quiet"
-        found.append(PolicyState(name=policy.name, text=text, outcome=outcome, tone=tone, paused=by_hand))
+        view, desired = life.state.views.view(np.ndarray)[e, number], int(life.state.decisions["desired"][e])
+        found.append(policy_state(policy, view, desired, group.work, by_hand))
     return found
+
+
+def policy_state(policy: Policy, view: np.void, desired: int, work: Work, by_hand: bool = False) -> PolicyState:
+    """What a policy saw and asked for at an evaluation."""
+    stance, ask, value = int(view["state"]), int(view["ask"]), float(view["value"])
+    text = policy.sight(value, work) if value == value else "no reading"
+    match stance:
+        case Stance.ASKING:
+            outcome, tone = f"asks for {ask}", _toward(ask, desired)
+        case Stance.WAITING:
+            outcome, tone = f"asks for {ask}, waits {say_duration(float(view['wait']))} more", "wait"
+        case Stance.NO_DATA:
+            outcome, tone = "no data: asks nothing", "none"
+        case Stance.PAUSED:
+            outcome, tone = f"paused{' by hand' if by_hand else ''}", "none"
+        case _:
+            outcome, tone = "asks nothing", "quiet"
+    return PolicyState(name=policy.name, text=text, outcome=outcome, tone=tone, paused=by_hand)
 
 
 def _toward(ask: int, desired: int) -> Tone:

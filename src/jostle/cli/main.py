@@ -118,6 +118,7 @@ def _live_afar(
     from jostle.cli.report import remarks_of
     from jostle.core.plan.clock import DAY
     from jostle.live.afar import Afar
+    from jostle.live.patience import Patience
     from jostle.live.span import seconds_of
     from jostle.provider.client import HttpProvider
     from jostle.provider.provider import NotThere, Refused, Unusable
@@ -129,7 +130,7 @@ def _live_afar(
         seconds = seconds_of(plan, days, until) or plan.days * DAY
         told, remarks = {}, {}
         for name in watched("groups", names, len(names)):
-            kept = Afar(plan, name, HttpProvider(url), patience=PATIENCE, lost=lost)
+            kept = Afar(plan, name, HttpProvider(url), patience=Patience(PATIENCE, lost))
             kept.keeper.dry = dry_run
             kept.go_on(seconds)
             told[name], remarks[name] = kept.figures(), remarks_of(kept.clock, kept.remarks)

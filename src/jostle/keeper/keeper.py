@@ -20,6 +20,7 @@ from jostle.core.decide.sight import Sight
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.state import ZONE
 from jostle.core.plan.clock import Clock
+from jostle.core.plan.group import Group
 from jostle.provider.provider import Counts, Instance, Leaves, Provider
 
 _STANDING = {
@@ -127,11 +128,10 @@ class Keeper:
     def _say(self, time: float, counts: Counts) -> None:
         """Say what would be done now, once for as long as it stays the same."""
         decision, _ = self._decide(time, counts, deepcopy(self.memory), False)
-        before, after = int(decision["desired"]), int(decision["decided"])
+        after = int(decision["decided"])
         goal = after + counts.beyond
-        if before != after:
-            by = int(decision["winner"]) if int(decision["cause"]) == Cause.POLICY else NOBODY
-            said = f"would go from {before} to {after}{'' if by == NOBODY else f': {self.crew.group.policies[by].name}'}"
+        if change := change_text(self.crew.group, decision):
+            said = f"would go {change}"
         elif counts.present != goal:
             said = f"would {'launch' if counts.present < goal else 'send away'} {abs(goal - counts.present)} to have {after}"
         else:
@@ -245,6 +245,19 @@ class Keeper:
         after = set_by_hand(self.rules, self.memory, count)
         self.reconcile(f"{time:g} hand {hand}")
         return before, after
+
+
+def change_text(group: Group, decision: np.record) -> str:
+    """From which count to which, and who decided; empty where it stays."""
+    before, after, cause = int(decision["desired"]), int(decision["decided"]), int(decision["cause"])
+    if before == after:
+        return ""
+    by = ""
+    if cause == Cause.POLICY:
+        by = group.policies[int(decision["winner"])].name
+    elif int(decision["entry"]) != NOBODY:
+        by = group.calendar[int(decision["entry"])].name
+    return f"from {before} to {after}" + (f": {by}" if by else "")
 
 
 def _named(numbers: list[int]) -> str:

@@ -22,6 +22,7 @@ from jostle.provider.message import (
 from jostle.provider.provider import Counts, Instance, Leaves, NotThere, Readings, Refused, Unusable
 
 M = TypeVar("M", bound=BaseModel)
+# s for an answer
 PATIENCE = 30.0
 # Seconds before an order is given again, twice as long each time
 FIRST_PAUSE = 0.1
@@ -33,9 +34,12 @@ class HttpProvider:
     """One group of a provider at an address. Orders are given again under their keys where an answer is lost; raises
     ConnectionError where that does not help, Refused and NotThere where the provider says no."""
 
-    def __init__(self, url: str, tries: int = 3) -> None:
+    def __init__(self, url: str, tries: int = 3, patience: float = PATIENCE) -> None:
         self.url, self.tries = url.rstrip("/"), tries
-        self._client = httpx2.Client(base_url=self.url, timeout=PATIENCE)
+        try:
+            self._client = httpx2.Client(base_url=self.url, timeout=patience)
+        except httpx2.InvalidURL as error:
+            raise Unusable(f"{self.url} is no address: {error}") from None
         self._noted: Noted | None = None
         self._decided: dict[str, Any] | None = None
         self.about = self.describe()

@@ -204,7 +204,7 @@ class CloudEvent(BaseModel):
     specversion: Literal["1.0"] = "1.0"
     id: str
     source: str
-    type: str = Field(description="jostle.provider.instance.serves, .leaves, .gone, .broke, … or jostle.provider.due")
+    type: str = Field(description="jostle.provider.instance.serves, .leaves, .gone, .broke, …")
     time: str
     datacontenttype: Literal["application/json"] = "application/json"
     data: dict[str, Any]

@@ -1,6 +1,6 @@
 """The tables, as peewee sees them. They are created and changed by the migrations only."""
 
-from peewee import AutoField, BooleanField, CompositeKey, FloatField, ForeignKeyField, IntegerField, Model, TextField
+from peewee import AutoField, BlobField, BooleanField, CompositeKey, FloatField, ForeignKeyField, IntegerField, Model, TextField
 
 
 class PlanRow(Model):
@@ -141,4 +141,35 @@ class PastHourRow(Model):
         primary_key = CompositeKey("plan", "group_name", "begin")
 
 
-TABLES = (PlanRow, ArrangementRow, TakeRow, LiveRow, LiveActRow, SearchRow, NoticeRow, TargetRow, DeliveryRow, PastHourRow)
+class ElsewhereRow(Model):
+    """A group that is kept at a provider in another process; see `live.afar.Answered`."""
+
+    plan = ForeignKeyField(PlanRow)
+    group_name = TextField()
+    url = TextField()
+    document = TextField()
+    arrangement = IntegerField()
+    held = BooleanField(default=False)
+    dry = BooleanField(default=False)
+    answered = FloatField(null=True)
+    before = BlobField(null=True)
+    after = BlobField(null=True)
+
+    class Meta:
+        table_name = "elsewhere"
+        primary_key = CompositeKey("plan", "group_name")
+
+
+TABLES = (
+    PlanRow,
+    ArrangementRow,
+    TakeRow,
+    LiveRow,
+    LiveActRow,
+    SearchRow,
+    NoticeRow,
+    TargetRow,
+    DeliveryRow,
+    PastHourRow,
+    ElsewhereRow,
+)

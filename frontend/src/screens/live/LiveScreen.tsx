@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { type ReactNode, useMemo, useState } from "react";
 import { type Act, useOffered } from "../../shared/acts/acts";
 import { useAddress } from "../../shared/acts/address";
 import type { LiveGroup, LiveView, PlanView } from "../../shared/api/client";
@@ -8,6 +8,7 @@ import { Nothing } from "../../shared/words/Nothing";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import { Bays } from "./Bays";
 import { ClockBar } from "./ClockBar";
+import { ElsewherePanel } from "./ElsewherePanel";
 import { HandsLine } from "./HandsLine";
 import { JournalPanel } from "./JournalPanel";
 import its from "./live.module.css";
@@ -36,11 +37,22 @@ function Lived({ plan }: { plan: PlanView }) {
         {live.view.error.message}
       </p>
     );
-  if (!view) return <NotBegun live={live} groups={plan.groups.length} />;
+  if (!view)
+    return (
+      <NotBegun live={live} groups={plan.groups.length}>
+        <ElsewherePanel plan={plan.id} groups={plan.groups} />
+      </NotBegun>
+    );
   return <Running plan={plan} view={view} live={live} />;
 }
 
-function NotBegun({ live, groups }: { live: ReturnType<typeof useLive>; groups: number }) {
+interface NotBegunProps {
+  live: ReturnType<typeof useLive>;
+  groups: number;
+  children: ReactNode;
+}
+
+function NotBegun({ live, groups, children }: NotBegunProps) {
   const [days, setDays] = useState<number | null>(31 * 86400);
   return (
     <Nothing title="Nothing is kept yet.">
@@ -62,6 +74,7 @@ function NotBegun({ live, groups }: { live: ReturnType<typeof useLive>; groups: 
       </form>
       {groups === 0 && <p className="quiet">Write a group first.</p>}
       {live.begin.error && <p className="wrong">{live.begin.error.message}</p>}
+      {groups > 0 && children}
     </Nothing>
   );
 }
@@ -140,10 +153,12 @@ function Running({ plan, view, live }: RunningProps) {
           choose={(name) => address.choose({ group: name, instance: null })}
         />
         {single && <OneLaunch key={single.name} plan={plan.id} name={single.name} />}
+        <ElsewherePanel plan={plan.id} groups={plan.groups} />
         <p className={its.ending}>
           {ending ? (
             <span role="alert">
-              Every instance ends, and what was lived since {view.begun} is lost; the arrangements stay.{" "}
+              Every instance ends, and what was lived since {view.begun} is lost; the arrangements stay, and what it
+              cost stays in Costs.{" "}
               <button type="button" className="solid-button" onClick={() => live.end.mutate()}>
                 end it
               </button>{" "}

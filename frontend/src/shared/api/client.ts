@@ -41,6 +41,7 @@ export type Band = Schemas["Band"];
 export type LiveView = Schemas["LiveView"];
 export type LiveGroup = Schemas["LiveGroup"];
 export type GroupLife = Schemas["GroupLife"];
+export type ElsewhereGroup = Schemas["ElsewhereGroup"];
 export type WatchingView = Schemas["WatchingView"];
 export type Tile = Schemas["Tile"];
 export type Line = Schemas["Line"];

@@ -42,6 +42,22 @@ def new_memory(rules: Rules, desired: int) -> Memory:
     return Memory(row, np.full(len(rules.policies), -math.inf), rows(looked_back, REMOVAL))
 
 
+def bytes_of(memory: Memory) -> bytes:
+    """All that is remembered, to be kept."""
+    return b"".join(part.tobytes() for part in memory)
+
+
+def memory_of(kept: bytes, rules: Rules) -> Memory | None:
+    """What was kept of a memory under the same rules; None where it was of another form."""
+    memory = new_memory(rules, 0)
+    if len(kept) != len(bytes_of(memory)):
+        return None
+    for part in memory:
+        part[...] = np.frombuffer(kept[: part.nbytes], part.dtype).reshape(part.shape)
+        kept = kept[part.nbytes :]
+    return memory
+
+
 @leaf
 def removed_since(memory: Memory, since: float) -> int:
     """Instances taken off the count by decisions after a time."""
