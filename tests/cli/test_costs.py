@@ -9,9 +9,11 @@ import pytest
 from typer.testing import CliRunner
 
 from jostle.cli.main import app
+from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
-from jostle.live.live import Begun
+from jostle.live.live import Begun, Live
+from jostle.records.ledger_store import LedgerStore
 from jostle.records.live_store import LiveStore
 from jostle.records.store import Store
 from tests.plans import only
@@ -23,9 +25,14 @@ DEMO = read_plan_file(PLAN)
 def data(tmp_path):
     store = Store(tmp_path / "jostle.sqlite")
     plan = only(DEMO, "tryout")
+    store.add_plan(only(DEMO, "booking-web"))
     number = store.add_plan(plan)
-    at = datetime(2025, 7, 8, tzinfo=plan.zone)
-    LiveStore(store).begin(number, plan, Begun(at=at, days=3), at.timestamp() + 36 * 3600, 60)
+    begun = Begun(at=datetime(2025, 7, 8, tzinfo=plan.zone), days=3)
+    live = Live.begin(plan, begun, Rehearser())
+    live.go_on(live.first + 36.5 * 3600, quickly=True)
+    with store.transaction():
+        LiveStore(store).begin(number, plan, begun, live.now, 60)
+        LedgerStore(store).enter(number, live)
     return tmp_path
 
 
@@ -55,12 +62,28 @@ def test_files_are_written(data, tmp_path):
     assert run("export", "-", "--format", "days", "--data", data).startswith("day,group,machine")
 
 
+def test_every_form_has_the_same_sum_as_what_is_said(data):
+    told = Decimal(json.loads(run("--data", data, "--json"))["total"])
+    for form, column in (("hours", "amount_EUR"), ("days", "amount_EUR"), ("instances", "amount_EUR"), ("focus", "BilledCost")):
+        rows = csv.DictReader(run("export", "-", "--format", form, "--data", data).splitlines())
+        assert abs(sum(Decimal(row[column]) for row in rows) - told) < Decimal("1e-12")
+
+
+def test_what_lives_no_more_is_told_from_the_ledger(data):
+    before = run("--data", data, "--json")
+    LiveStore(Store(data / "jostle.sqlite")).end(2)
+    assert run("--data", data, "--json") == before
+    assert run("export", "-", "--format", "focus", "--data", data).startswith("AvailabilityZone,")
+    assert "lives no more" in run("export", "-", "--format", "instances", "--data", data, code=2)
+
+
 @pytest.mark.parametrize(
     ("words", "said"),
     [
         (["--by", "colour"], '--by "colour": write one of group'),
         (["--from", "soon"], '--from "soon": write a day such as'),
         (["--plan", "9"], "there is no plan 9"),
+        (["--plan", "1"], "nothing was spent yet"),
         (["export", "x.csv", "--format", "xml"], '--format "xml": write hours'),
     ],
 )

@@ -1,32 +1,31 @@
 """Routes for what was spent: by day and hour and for what, what is likely, budgets, files out."""
 
-import math
 from datetime import date, datetime, timedelta
 from typing import Annotated
 
 from fastapi import APIRouter, File, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
+from jostle.api.account_desk import account_of, books_of
 from jostle.api.bounded import content_of
-from jostle.api.costs_view import By, CostsView, Curve, books_of, costs_view, curve
+from jostle.api.costs_view import CostsView, Curve, costs_view, curve
 from jostle.api.desk import PlanDep
 from jostle.api.guard import policy_of_page
-from jostle.api.live_desk import LiveDesk
 from jostle.api.live_routes import LiveDep
 from jostle.api.made_of_view import MadeOf, made_of
 from jostle.api.problem import RESPONSES
 from jostle.api.reasons_view import DifferenceView, Reasons, difference_view, reasons_view
-from jostle.core.costs.books import Books, past_alone, with_past
+from jostle.core.costs.part import By
 from jostle.core.plan.budget import Budget
 from jostle.core.plan.plan import read_plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.wall import FIRST_YEAR, LAST_YEAR
-from jostle.formats.costs_csv import Form, write_costs
+from jostle.formats.costs_csv import BY_INSTANCE, Form, write_costs
 from jostle.formats.month_html import write_month
 from jostle.formats.past_csv import read_past
 from jostle.live.spent import spent
 from jostle.records.past_store import PastStore
-from jostle.records.store import KeptPlan, NotKept
+from jostle.records.store import NotKept
 
 router = APIRouter(prefix="/api/plans/{plan_id}/costs", responses=RESPONSES)
 FIRST_DAY, LAST_DAY = date(FIRST_YEAR, 1, 1), date(LAST_YEAR, 12, 31)
@@ -51,8 +50,8 @@ def show_costs(
 ) -> CostsView | None:
     """What was spent from one day to another, both included; null where nothing lives and nothing of the past was brought."""
     _in_order(begin, end)
-    books = _books(kept, desk, begin if begin == end else None)
-    return None if books is None else costs_view(books, begin, end, kept.plan.budgets, beside)
+    account = account_of(kept, desk, begin, end)
+    return None if account is None else costs_view(account, kept.plan.budgets, beside)
 
 
 @router.post("/past", status_code=201)
@@ -77,24 +76,13 @@ def month_page(
     month: Annotated[str, Query(pattern=r"^(19[7-9]\d|2[01]\d\d)-(0[1-9]|1[0-2])$", description="Such as 2025-07")],
 ) -> Response:
     """What a month cost, as one page that prints."""
-    books = _books(kept, desk)
-    if books is None:
-        raise NotKept("nothing was spent yet")
     begin = date.fromisoformat(f"{month}-01")
     end = (begin + timedelta(days=31)).replace(day=1) - timedelta(days=1)
-    text = write_month(kept.plan.name, f"{begin:%B %Y}", costs_view(books, begin, end, kept.plan.budgets).model_dump())
+    account = account_of(kept, desk, begin, end)
+    if account is None:
+        raise NotKept("nothing was spent yet")
+    text = write_month(kept.plan.name, f"{begin:%B %Y}", costs_view(account, kept.plan.budgets).model_dump())
     return Response(text, media_type="text/html", headers={"Content-Security-Policy": policy_of_page(text)})
-
-
-def _books(kept: KeptPlan, desk: LiveDesk, apart: date | None = None) -> Books | None:
-    """The ledgers of what lives and of what was brought, one day of it hour by hour; None where there is neither."""
-    running, store, zone = desk.of(kept.id), PastStore(desk.desk.store), kept.plan.zone
-    if running is None:
-        past = store.spans(kept.id, zone, math.inf, apart)
-        return past_alone(past, zone, kept.plan.currency) if past else None
-    with desk.still(running) as live:
-        lived = books_of(live)
-    return with_past(lived, store.spans(kept.id, zone, lived.first, apart))
 
 
 @router.get("/reasons")
@@ -137,7 +125,7 @@ def show_made_of(
 ) -> MadeOf:
     """What an amount is made of, instance by instance."""
     _in_order(begin, end)
-    books = _books(kept, desk)
+    books = books_of(kept, desk, begin, end)
     if books is None:
         raise NotKept("nothing was spent yet")
     first, today = books.days
@@ -148,19 +136,28 @@ def show_made_of(
 def show_curve(kept: PlanDep, desk: LiveDep) -> Curve:
     """How the sum grows, and what it is likely to come to; it takes longer than the rest."""
     running = desk.required(kept.id)
+    account = account_of(kept, desk, past=False)
+    assert account is not None
     with desk.still(running) as live:
         key = (int(live.now // 3600), len(live.log), kept.revision)
         if running.curve is None or running.curve[0] != key:
-            running.curve = key, curve(live, kept.plan.budgets)
+            running.curve = key, curve(live, account, kept.plan.budgets)
         found: Curve = running.curve[1]
         return found
 
 
 @router.get("/file.csv", response_class=Response)
 def write_file(kept: PlanDep, desk: LiveDep, form: Form = "days") -> Response:
-    """All that was spent, as CSV."""
-    with desk.still(desk.required(kept.id)) as live:
-        text = write_costs(spent(live), form, kept.plan.name, kept.plan.currency)
+    """What was spent in the hours that have ended, as CSV."""
+    running = desk.of(kept.id)
+    if running is not None and form in BY_INSTANCE:
+        with desk.still(running) as live:
+            rows = spent(live, desk.ledger.until(kept.id))
+            text = write_costs(rows, form, kept.plan.name, kept.plan.currency)
+    elif running is None and (form == "instances" or desk.ledger.span(kept.id) is None):
+        raise NotKept("nothing lives here of which instances could be told" if form == "instances" else "nothing was spent yet")
+    else:
+        text = write_costs(desk.ledger.spent(kept.id, kept.plan.zone), form, kept.plan.name, kept.plan.currency)
     name = f"costs-{form}.csv"
     return Response(text, media_type="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 

@@ -15,6 +15,7 @@ from jostle.api.watch_desk import WatchDesk
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.live.live import Begun, Done, Live
+from jostle.records.ledger_store import LedgerStore
 from jostle.records.live_store import LiveStore
 from jostle.records.store import KeptPlan, NotKept
 
@@ -47,7 +48,7 @@ class LiveDesk:
 
     def __init__(self, desk: Desk, watch: WatchDesk) -> None:
         self.desk, self.watch = desk, watch
-        self.store = LiveStore(desk.store)
+        self.store, self.ledger = LiveStore(desk.store), LedgerStore(desk.store)
         # Lives are few and long: what they are made from is needed once, and is not worth the room that it takes.
         self.rehearser = Rehearser(most_bytes=0)
         self._known: dict[int, Running] = {}
@@ -63,6 +64,7 @@ class LiveDesk:
                 live = Live.begin(kept.plan, kept.begun, self.rehearser)
                 live.replay(kept.log, kept.clock)
                 self._known[plan_id] = Running(kept.id, plan_id, live, kept.pace, False)
+                self._catch_up(plan_id, live)
                 if kept.running:
                     self._start(self._known[plan_id])
             return self._known[plan_id]
@@ -88,7 +90,10 @@ class LiveDesk:
             live = Live.begin(plan, begun, self.rehearser)
             if until is not None:
                 live.go_on(until, quickly=True)
-            number = self.store.begin(kept.id, plan, begun, live.now, PACES[2])
+            with self._entering(kept.id):
+                number = self.store.begin(kept.id, plan, begun, live.now, PACES[2])
+                self.ledger.make_room(kept.id, live.first)
+                self.ledger.enter(kept.id, live)
             running = self._known[kept.id] = Running(number, kept.id, live, PACES[2], False)
         self._look(running)
         return running
@@ -98,8 +103,33 @@ class LiveDesk:
         plan = self.desk.store.plan(running.plan_id).plan
         self.watch.look(running.plan_id, plan, running.id, running.live)
 
+    @contextmanager
+    def _entering(self, plan_id: int) -> Iterator[None]:
+        """One write, after which the ledger knows what is entered."""
+        try:
+            with self.desk.store.transaction():
+                yield
+        except BaseException:
+            self.ledger.forget(plan_id)
+            raise
+
+    def _catch_up(self, plan_id: int, live: Live) -> None:
+        """Enter what had ended when the service stopped and was not entered yet, and what comes out otherwise than it was."""
+        with self._entering(plan_id):
+            self.ledger.enter(plan_id, live, late=True)
+            if corrected := self.ledger.correct(plan_id, live):
+                log.warning("ledger", plan=plan_id, corrected=corrected)
+
+    def _keep(self, running: Running) -> None:
+        """Keep where the clock stands, and the hours that have ended."""
+        with self._entering(running.plan_id):
+            self.store.keep_clock(running.id, running.live.now, running.pace, running.running)
+            self.ledger.enter(running.plan_id, running.live)
+
     def end(self, plan_id: int) -> None:
-        with self._lock:
+        running = self.required(plan_id)
+        with self._lock, running.lock, self._entering(plan_id):
+            self.ledger.enter(plan_id, running.live, over=True)
             self.store.end(plan_id)
             known = self._known.pop(plan_id, None)
         if known is not None:
@@ -110,7 +140,7 @@ class LiveDesk:
         with running.lock:
             running.pace = running.pace if pace is None else pace
             was, running.running = running.running, running.running if run is None else run
-            self.store.keep_clock(running.id, running.live.now, running.pace, running.running)
+            self._keep(running)
         if running.running and not was:
             self._start(running)
         running.signal.tell()
@@ -119,7 +149,7 @@ class LiveDesk:
         """Live on to an instant, s since 1970."""
         with running.lock:
             running.live.go_on(until, quickly=True)
-            self.store.keep_clock(running.id, running.live.now, running.pace, running.running)
+            self._keep(running)
             self._look(running)
         running.signal.tell()
 
@@ -161,7 +191,7 @@ class LiveDesk:
                     ended = running.live.now >= running.live.ends
                     running.running = not ended
                     if ended or now - kept > KEEP:
-                        self.store.keep_clock(running.id, running.live.now, running.pace, running.running)
+                        self._keep(running)
                         kept = now
                     self._look(running)
                 running.trouble = None

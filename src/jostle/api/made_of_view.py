@@ -6,9 +6,10 @@ from decimal import Decimal
 
 from pydantic import BaseModel, Field
 
-from jostle.api.costs_view import By, part_of, span_text, within
+from jostle.api.costs_view import span_text
 from jostle.core.costs.books import Books
 from jostle.core.costs.ledger import Entry
+from jostle.core.costs.part import By
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_duration, say_money
 
@@ -40,10 +41,10 @@ def made_of(books: Books, begin: date, end: date, group: str | None, by: By | No
     paid: dict[tuple[str, int | None, str], list[Entry]] = defaultdict(list)
     for name in books.of if group is None else [group]:
         book = books.of[name]
-        for entry in within(books, name, begin, end):
-            if by is None or part_of(book, entry, by) == part:
+        for entry in books.within(name, begin, end):
+            if by is None or entry.part.named(by, book.template) == part:
                 # What a group pays for itself is told by what it is for.
-                paid[name, entry.instance, "" if entry.instance is not None else entry.what].append(entry)
+                paid[name, entry.instance, "" if entry.instance is not None else entry.part.what].append(entry)
     sums = {key: sum((entry.amount for entry in entries), Decimal()) for key, entries in paid.items()}
     whole = sum(sums.values(), Decimal())
     ranked = sorted(sums, key=lambda key: -sums[key])
@@ -55,7 +56,7 @@ def made_of(books: Books, begin: date, end: date, group: str | None, by: By | No
             Made(
                 group=key[0],
                 instance=None if key[1] is None else key[1] + 1,
-                text=_text(books, key, paid[key]),
+                text=_text(key, paid[key]),
                 amount=say_money(sums[key], books.currency),
                 share=float(sums[key] / whole) if whole else 0.0,
             )
@@ -65,17 +66,20 @@ def made_of(books: Books, begin: date, end: date, group: str | None, by: By | No
     )
 
 
-def _text(books: Books, key: tuple[str, int | None, str], entries: list[Entry]) -> str:
+def _text(key: tuple[str, int | None, str], entries: list[Entry]) -> str:
     """How long it ran, where, and of what kind."""
-    group, instance, what = key
+    _, instance, what = key
     if instance is None:
         return what
-    one, book = entries[0], books.of[group]
-    ran = sum((entry.seconds for entry in entries if entry.what == "machine"), Decimal())
-    stood = sum((entry.seconds for entry in entries if entry.what == "stopped machine"), Decimal())
+    part = entries[0].part
+    ran = sum((entry.seconds for entry in entries if entry.part.what == "machine"), Decimal())
+    stood = sum((entry.seconds for entry in entries if entry.part.what == "stopped machine"), Decimal())
     parts = [
         f"ran {say_duration(round(float(ran)))}" if ran else "",
         f"stood {say_duration(round(float(stood)))}" if stood else "",
+        part.zone,
+        f"{part.machine}, version {part.version}",
+        "spot" if part.spot else "",
+        "overflow" if part.overflow else "",
     ]
-    parts += [one.zone, f"{book.machine}, version {one.version}", "spot" if one.spot else "", "overflow" if one.overflow else ""]
-    return ", ".join(part for part in parts if part)
+    return ", ".join(said for said in parts if said)

@@ -15,11 +15,13 @@ from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from jostle import HOST, PORT
+from jostle.api.account_desk import add_tail
 from jostle.api.app import WEB, create_app
-from jostle.api.costs_view import books_of, costs_view
+from jostle.api.costs_view import costs_view
 from jostle.api.live_desk import PACES, SEED, LiveDesk
 from jostle.api.picture import picture
 from jostle.core.compiled import is_warm
+from jostle.core.costs.account import Account
 from jostle.core.engine.warm import compile_all
 from jostle.core.rehearsal.rehearser import Rehearser, rehearse
 from jostle.core.rehearsal.verdict import verdict
@@ -160,7 +162,10 @@ def warm_up() -> None:
     alone = plan.model_copy(update={"groups": dict(list(plan.groups.items())[:1])})
     live = Live.begin(alone, Begun(at=plan.start + timedelta(hours=20), days=plan.days), Rehearser())
     live.go_on(live.ends)
-    costs_view(books_of(live), None, None, [])
+    day = plan.start.date()
+    account = Account(plan.zone, plan.currency, live.first, live.now, live.ends, day, day)
+    add_tail(account, live, {})
+    costs_view(account, [])
 
 
 def check_port(port: int) -> None:

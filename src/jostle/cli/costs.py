@@ -1,4 +1,4 @@
-"""What was spent while a plan lived, from the records, while the service runs or not."""
+"""What was spent while a plan lived, from the ledger in the records, while the service runs or not."""
 
 import json
 from collections.abc import Iterator
@@ -14,11 +14,22 @@ from jostle.cli.refusal import refusal
 from jostle.cli.service import Folder, PlanNumber, records_of
 
 if TYPE_CHECKING:
+    from jostle.core.costs.part import By
     from jostle.formats.costs_csv import Spent
-    from jostle.live.live import Live
+    from jostle.records.ledger_store import LedgerStore
+    from jostle.records.store import KeptPlan
 
 app = typer.Typer(no_args_is_help=False, help="What was spent.")
 DIMENSIONS = ("group", "type", "purchase", "zone", "version", "owned", "what", "day")
+# What the ways of parting an amount are called where they differ
+_WAYS: "dict[str, By]" = {
+    "type": "machine",
+    "purchase": "purchase",
+    "zone": "zone",
+    "version": "version",
+    "owned": "owned",
+    "what": "for",
+}
 
 
 @app.callback(invoke_without_command=True)
@@ -32,7 +43,7 @@ def costs(
     as_json: Annotated[bool, typer.Option("--json", help="JSON instead of a table")] = False,
     as_csv: Annotated[bool, typer.Option("--csv", help="CSV instead of a table")] = False,
 ) -> None:
-    """Say what was spent from one day to another, both included, by what is asked."""
+    """Say what was spent in the hours that have ended, from one day to another, both included, by what is asked."""
     if context.invoked_subcommand is not None:
         return
     dimensions = [one.strip() for one in by.split(",")]
@@ -40,14 +51,13 @@ def costs(
         if one not in DIMENSIONS:
             raise refusal(f'--by "{one}": write one of {", ".join(DIMENSIONS)}')
     first, last = _day(begin, "--from"), _day(end, "--to")
-    live = _lived(data, plan)
+    ledger, kept = _kept(data, plan)
     summed: dict[tuple[str, ...], Decimal] = {}
-    for row in _rows(live):
-        day = date.fromisoformat(row.day)
+    for day, group, part, found in ledger.days(kept.id):
         if (first is None or day >= first) and (last is None or day <= last):
-            key = tuple(_of(row, one) for one in dimensions)
-            summed[key] = summed.get(key, Decimal()) + row.amount
-    currency = live.plan.currency
+            key = tuple({"group": group, "day": day.isoformat()}.get(one) or part.named(_WAYS[one]) for one in dimensions)
+            summed[key] = summed.get(key, Decimal()) + found.amount
+    currency = kept.plan.currency
     if as_json:
         rows = [dict(zip(dimensions, key, strict=True)) | {"amount": str(amount)} for key, amount in summed.items()]
         typer.echo(json.dumps({"currency": currency, "rows": rows, "total": str(sum(summed.values(), Decimal()))}))
@@ -69,54 +79,48 @@ def export(
     data: Folder = None,
     plan: PlanNumber = None,
 ) -> None:
-    """Write all that was spent as CSV; `focus` is the open cost and usage format."""
-    from jostle.formats.costs_csv import write_costs
+    """Write what was spent in the hours that have ended as CSV; `focus` is the open cost and usage format."""
+    from jostle.formats.costs_csv import BY_INSTANCE, write_costs
 
     if form not in ("hours", "days", "instances", "focus"):
         raise refusal(f'--format "{form}": write hours, days, instances or focus')
-    live = _lived(data, plan)
-    text = write_costs(_rows(live), form, live.plan.name, live.plan.currency)  # type: ignore[arg-type]
+    ledger, kept = _kept(data, plan)
+    rows = _by_instance(ledger, kept, form) if form in BY_INSTANCE else ledger.spent(kept.id, kept.plan.zone)
+    text = write_costs(rows, form, kept.plan.name, kept.plan.currency)  # type: ignore[arg-type]
     if str(file) == "-":
         typer.echo(text, nl=False)
     else:
         write_file(file, text.encode())
 
 
-def _lived(data: Path | None, number: int | None) -> "Live":
-    from jostle.core.rehearsal.rehearser import Rehearser
-    from jostle.live.live import Live
-    from jostle.records.live_store import LiveStore
+def _kept(data: Path | None, number: int | None) -> "tuple[LedgerStore, KeptPlan]":
+    from jostle.records.ledger_store import LedgerStore
 
     store = records_of(data)
     plans = [one for one, _ in store.plans()]
     if not plans or (number is not None and number not in plans):
         raise refusal(f"there is no plan {number or ''} in {store.path}".replace("  ", " "))
-    kept = LiveStore(store).of(number or plans[0])
-    if kept is None:
-        raise refusal("this plan does not live yet: nothing was spent")
-    live = Live.begin(kept.plan, kept.begun, Rehearser())
-    live.replay(kept.log, kept.clock)
-    return live
+    ledger, kept = LedgerStore(store), store.plan(number or plans[0])
+    if ledger.span(kept.id) is None:
+        raise refusal("nothing was spent yet: no hour of this plan has been lived to its end")
+    return ledger, kept
 
 
-def _rows(live: "Live") -> "Iterator[Spent]":
+def _by_instance(ledger: "LedgerStore", kept: "KeptPlan", form: str) -> "Iterator[Spent]":
+    """The same hours instance by instance, which only what lives can tell."""
+    from jostle.core.rehearsal.rehearser import Rehearser
+    from jostle.live.live import Live
     from jostle.live.spent import spent
+    from jostle.records.live_store import LiveStore
 
-    return spent(live)
-
-
-def _of(row: "Spent", dimension: str) -> str:
-    own = row.instance is None
-    return {
-        "group": row.group,
-        "type": row.machine or "the group",
-        "purchase": row.purchase or "the group",
-        "zone": row.zone or "the group",
-        "version": "the group" if own else str(row.version),
-        "owned": "the group" if own else "overflow" if row.overflow else "owned",
-        "what": row.what,
-        "day": row.day,
-    }[dimension]
+    lives = LiveStore(ledger.store).of(kept.id)
+    if lives is None:
+        if form == "instances":
+            raise refusal("this plan lives no more, and only what lives can tell its instances apart")
+        return ledger.spent(kept.id, kept.plan.zone)
+    live = Live.begin(lives.plan, lives.begun, Rehearser())
+    live.replay(lives.log, lives.clock)
+    return spent(live, ledger.until(kept.id))
 
 
 def _day(text: str | None, option: str) -> date | None:

@@ -7,7 +7,11 @@ from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any, Literal, NamedTuple
 
+from jostle.core.costs.part import Part
+
 Form = Literal["hours", "days", "instances", "focus"]
+# Those that tell instances apart
+BY_INSTANCE = ("instances", "focus")
 # The FinOps Open Cost and Usage Specification, version 1.0: its columns but for those of commitments and of corrections
 FOCUS_VERSION = "1.0"
 FOCUS_COLUMNS = (
@@ -28,19 +32,9 @@ class Spent(NamedTuple):
     day: str
     group: str
     instance: int | None
-    machine: str
-    zone: str
-    version: int
-    overflow: bool
-    what: str
+    part: Part
     seconds: Decimal
     amount: Decimal
-    spot: bool = False
-
-    @property
-    def purchase(self) -> str:
-        """How it was bought; empty for what a group pays for itself."""
-        return "" if self.instance is None else "spot" if self.spot else "on-demand"
 
 
 def write_costs(rows: Iterable[Spent], form: Form, plan: str, currency: str) -> str:
@@ -58,7 +52,16 @@ def write_costs(rows: Iterable[Spent], form: Form, plan: str, currency: str) -> 
     summed: dict[tuple[Any, ...], list[Decimal]] = {}
     for row in rows:
         named = {"hour": _iso(row.begin), "day": row.day, "group": row.group, "instance": row.instance or ""}
-        key = (*(named[one] for one in keys), row.machine, row.zone, row.version or "", row.overflow, row.purchase, row.what)
+        part = row.part
+        key = (
+            *(named[one] for one in keys),
+            part.machine,
+            part.zone,
+            part.version or "",
+            part.overflow,
+            part.purchase,
+            part.what,
+        )
         held = summed.setdefault(key, [Decimal(), Decimal()])
         held[0] += row.seconds
         held[1] += row.amount
@@ -72,10 +75,10 @@ def _focus(row: Spent, plan: str, currency: str) -> dict[str, Any]:
     following = month.replace(year=month.year + month.month // 12, month=month.month % 12 + 1)
     hours = row.seconds / 3600
     price = row.amount / hours if hours else row.amount
-    amount, own = _plain(row.amount), row.instance is None
+    amount, own, part = _plain(row.amount), row.instance is None, row.part
     quantity = _plain(hours) if hours else "1"
     return {
-        "AvailabilityZone": row.zone,
+        "AvailabilityZone": part.zone,
         "BilledCost": amount,
         "BillingAccountId": plan,
         "BillingAccountName": plan,
@@ -84,7 +87,7 @@ def _focus(row: Spent, plan: str, currency: str) -> dict[str, Any]:
         "BillingPeriodStart": _iso(month.timestamp()),
         "ChargeCategory": "Usage",
         "ChargeClass": "",
-        "ChargeDescription": f"{row.what} of {row.group}",
+        "ChargeDescription": f"{part.what} of {row.group}",
         "ChargeFrequency": "Usage-Based",
         "ChargePeriodEnd": _iso(row.end),
         "ChargePeriodStart": _iso(row.begin),
@@ -96,7 +99,7 @@ def _focus(row: Spent, plan: str, currency: str) -> dict[str, Any]:
         "InvoiceIssuerName": "the stand-in",
         "ListCost": amount,
         "ListUnitPrice": _plain(price),
-        "PricingCategory": "Dynamic" if row.spot else "Standard",
+        "PricingCategory": "Dynamic" if part.spot else "Standard",
         "PricingQuantity": quantity,
         "PricingUnit": "Hours",
         "ProviderName": "the stand-in",
@@ -105,13 +108,13 @@ def _focus(row: Spent, plan: str, currency: str) -> dict[str, Any]:
         "RegionName": "the stand-in",
         "ResourceId": row.group if own else f"{row.group}/{row.instance}",
         "ResourceName": row.group if own else f"{row.group} {row.instance}",
-        "ResourceType": "Load balancer" if row.what.startswith("load balancer") else "Instance",
+        "ResourceType": "Load balancer" if part.what.startswith("load balancer") else "Instance",
         "ServiceCategory": "Networking"
-        if row.what in ("load balancer", "load balancer data", "address", "data out")
+        if part.what in ("load balancer", "load balancer data", "address", "data out")
         else "Compute",
-        "ServiceName": row.what,
-        "SkuId": row.machine or row.what,
-        "SkuPriceId": f"{row.machine or 'group'} {row.what}",
+        "ServiceName": part.what,
+        "SkuId": part.machine or part.what,
+        "SkuPriceId": f"{part.machine or 'group'} {part.what}",
         "SubAccountId": row.group,
         "SubAccountName": row.group,
         "Tags": "{}",

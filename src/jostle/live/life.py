@@ -4,6 +4,7 @@ import math
 from copy import copy
 from dataclasses import replace
 from datetime import datetime
+from decimal import Decimal
 from functools import cached_property
 from itertools import pairwise
 from typing import Any
@@ -13,7 +14,8 @@ from numpy.typing import NDArray
 
 from jostle.core.calendar.moved import begun, ended
 from jostle.core.calendar.occurrence import holds_since
-from jostle.core.costs.ledger import Ledger, ledger
+from jostle.core.costs.ledger import Ledger, Stretch, ledger_of
+from jostle.core.costs.price import total
 from jostle.core.decide.memory import new_memory
 from jostle.core.decide.row import VIEW
 from jostle.core.decide.rules import rows
@@ -420,13 +422,27 @@ class Life:
         later = rows[(rows["time"] > self.time + 1e-6) & (rows["decided"] != rows["desired"])]
         return float(later["time"][0]) if len(later) else None
 
-    def ledger(self) -> Ledger:
-        """Its hours and amounts, as of now, made once."""
+    def ledger(self, since: float = 0.0) -> Ledger:
+        """Its hours and amounts, as of now, from the hour on that begins at `since` (s from the beginning); each stretch of it at
+        the prices of its arrangement. All of it is made once."""
+        if since > 0:
+            return ledger_of(self._stretches(), self.clock, since)
         key = (self.time, self.hands)
         if self._ledger is None or self._ledger[0] != key:
-            record = self.record()
-            self._ledger = key, ledger(record.result, record.crew, self.clock)
+            self._ledger = key, ledger_of(self._stretches(), self.clock)
         return self._ledger[1]
+
+    def _stretches(self) -> list[Stretch]:
+        ends = [*(leg.began for leg in self.legs[1:]), math.inf]
+        return [
+            Stretch(Result(leg.setup, self.state), leg.crew, leg.began, end) for leg, end in zip(self.legs, ends, strict=True)
+        ]
+
+    def spent(self) -> Decimal:
+        """What it cost so far."""
+        if len({leg.crew.money for leg in self.legs}) == 1:
+            return total(self.record().result, self.leg.crew)
+        return self.ledger().total()
 
     def launch_of(self, version: int) -> Launch:
         """How an instance of a version of the template was made."""

@@ -44,7 +44,7 @@ def need(life: Life, within: Callable[[Hour], bool]) -> dict[str, Decimal]:
     for entry in book.entries:
         if not within(book.hours[entry.hour]):
             continue
-        if entry.what == "machine" and counts is not None:
+        if entry.part.what == "machine" and counts is not None:
             amounts[entry.hour] += entry.amount
         else:
             parts[BESIDE] += entry.amount

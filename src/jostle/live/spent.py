@@ -7,24 +7,21 @@ from jostle.formats.costs_csv import Spent
 from jostle.live.live import Live
 
 
-def spent(live: Live) -> Iterator[Spent]:
-    """Each amount of each hour, group by group."""
+def spent(live: Live, until: dict[str, float]) -> Iterator[Spent]:
+    """Each amount of each hour that ends by an instant of its group (s since 1970), group by group, instance by instance."""
     for name, life in live.everyone.items():
-        book, launch = life.ledger(), life.leg.crew.launch
+        book = life.ledger()
         for entry in book.entries:
             hour = book.hours[entry.hour]
+            if hour.end > until.get(name, 0.0) + 1e-6:
+                continue
             yield Spent(
                 begin=hour.begin,
                 end=hour.end,
                 day=f"{datetime.fromtimestamp(hour.begin, live.plan.zone):%Y-%m-%d}",
                 group=name,
                 instance=None if entry.instance is None else entry.instance + 1,
-                machine="" if entry.instance is None else launch.machine,
-                zone=entry.zone,
-                version=entry.version,
-                overflow=entry.overflow,
-                what=entry.what,
+                part=entry.part,
                 seconds=entry.seconds,
                 amount=entry.amount,
-                spot=entry.spot,
             )

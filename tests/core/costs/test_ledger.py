@@ -32,7 +32,7 @@ def test_the_hours_of_a_demo_week_add_up_to_its_bill(group):
     found = of(rehearsal)
     assert abs(found.total() - total(rehearsal.result, rehearsal.crew)) < SMALLEST
     assert len(found.hours) == 7 * 24
-    seconds = sum(entry.seconds for entry in found.entries if entry.what == "machine")
+    seconds = sum(entry.seconds for entry in found.entries if entry.part.what == "machine")
     assert float(seconds) == pytest.approx(rehearsal.result.instance_seconds.sum())
     served = sum(hour.served for hour in found.hours)
     assert served == pytest.approx(rehearsal.result.tally("served"), rel=1e-4)

@@ -164,6 +164,7 @@ function Costs({ plan }: { plan: PlanView }) {
             ))}
           </tbody>
         </table>
+        {view.entered && <p className="quiet">In the ledger of these days: {view.entered}.</p>}
         {asked && (
           <MadeOfPanel
             plan={plan.id}
@@ -211,7 +212,7 @@ function Costs({ plan }: { plan: PlanView }) {
           <p className="quiet">All that was lived: {[...reasons.data.kept_back, reasons.data.foresight].join("; ")}.</p>
         )}
         <p className={its.files}>
-          As CSV:{" "}
+          The hours that have ended as CSV:{" "}
           {Object.entries(FORMS).map(([form, text]) => (
             <a key={form} href={`/api/plans/${plan.id}/costs/file.csv?form=${form}`} download>
               {text}

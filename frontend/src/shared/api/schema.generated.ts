@@ -838,6 +838,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/live/elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Elsewhere
+         * @description The groups of a plan that are kept elsewhere, as they stood at the instant that was answered last.
+         */
+        get: operations["list_elsewhere_api_plans__plan_id__live_elsewhere_get"];
+        put?: never;
+        /**
+         * Begin Elsewhere
+         * @description Keep a group, as its newest arrangement has it, at a provider.
+         */
+        post: operations["begin_elsewhere_api_plans__plan_id__live_elsewhere_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/elsewhere/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Steer Elsewhere
+         * @description Hold the group, or have the keeper only say what it would do; from the next instant on.
+         */
+        put: operations["steer_elsewhere_api_plans__plan_id__live_elsewhere__group__put"];
+        post?: never;
+        /**
+         * Let Go
+         * @description Keep it no more. Its instances stay as they are.
+         */
+        delete: operations["let_go_api_plans__plan_id__live_elsewhere__group__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/elsewhere/{group}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Again
+         * @description Keep on where the keeper had stopped.
+         */
+        post: operations["keep_again_api_plans__plan_id__live_elsewhere__group__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/live/elsewhere/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stream Elsewhere
+         * @description CloudEvents that say that something has happened, resumed after `Last-Event-ID`.
+         */
+        get: operations["stream_elsewhere_api_plans__plan_id__live_elsewhere_events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups/{group}/takes/{number}/calendar.ics": {
         parameters: {
             query?: never;
@@ -1141,7 +1229,7 @@ export interface paths {
         };
         /**
          * Write File
-         * @description All that was spent, as CSV.
+         * @description What was spent in the hours that have ended, as CSV.
          */
         get: operations["write_file_api_plans__plan_id__costs_file_csv_get"];
         put?: never;
@@ -2724,6 +2812,11 @@ export interface components {
              */
             brought: number;
             beside: components["schemas"]["Beside"] | null;
+            /**
+             * Entered
+             * @description What of the chosen days was entered late, or corrected, in words; empty where nothing was
+             */
+            entered: string;
         };
         /**
          * CountByHand
@@ -3224,6 +3317,47 @@ export interface components {
              * @description Of days, the moment that a last date without a year comes after
              */
             now?: string | null;
+        };
+        /**
+         * ElsewhereGroup
+         * @description `away` says since when its keeper waits, and for what; `trouble` why the group is kept no more.
+         */
+        ElsewhereGroup: {
+            /** Group */
+            group: string;
+            /** Url */
+            url: string;
+            /** Arrangement */
+            arrangement: number;
+            /** Held */
+            held: boolean;
+            /** Dry */
+            dry: boolean;
+            /** Away */
+            away: string | null;
+            /** Trouble */
+            trouble: string | null;
+            /**
+             * Clock
+             * @description The provider's, at the instant that was answered last
+             */
+            clock: string;
+            /** Summary */
+            summary: string;
+            /** Policies */
+            policies: components["schemas"]["PolicyState"][];
+            /**
+             * Lines
+             * @description What was decided, the newest first
+             */
+            lines: components["schemas"]["ElsewhereLine"][];
+        };
+        /** ElsewhereLine */
+        ElsewhereLine: {
+            /** Clock */
+            clock: string;
+            /** Text */
+            text: string;
         };
         /**
          * EndGroup
@@ -3935,6 +4069,16 @@ export interface components {
             /** Instance */
             instance: number;
             course: components["schemas"]["Course"] | null;
+        };
+        /** KeepElsewhere */
+        KeepElsewhere: {
+            /** Group */
+            group: string;
+            /**
+             * Url
+             * @description Of a provider
+             */
+            url: string;
         };
         /**
          * Laid
@@ -5725,6 +5869,16 @@ export interface components {
         Started: {
             /** Number */
             number: number;
+        };
+        /** Steered */
+        Steered: {
+            /** Held */
+            held?: boolean | null;
+            /**
+             * Dry
+             * @description Whether the keeper only says what it would do
+             */
+            dry?: boolean | null;
         };
         /**
          * Step
@@ -8017,6 +8171,211 @@ export interface operations {
                 content: {
                     "application/problem+json": unknown;
                     "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_elsewhere_api_plans__plan_id__live_elsewhere_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ElsewhereGroup"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    begin_elsewhere_api_plans__plan_id__live_elsewhere_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepElsewhere"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ElsewhereGroup"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    steer_elsewhere_api_plans__plan_id__live_elsewhere__group__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Steered"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ElsewhereGroup"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    let_go_api_plans__plan_id__live_elsewhere__group__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ElsewhereGroup"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    keep_again_api_plans__plan_id__live_elsewhere__group__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ElsewhereGroup"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    stream_elsewhere_api_plans__plan_id__live_elsewhere_events_get: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Last-Event-ID"?: number | null;
+            };
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/event-stream": components["schemas"]["ProblemDetails"];
                 };
             };
         };

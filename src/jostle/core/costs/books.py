@@ -1,20 +1,18 @@
 """The ledgers of several groups side by side, what was brought of the time before they lived included."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from datetime import date, datetime
 from decimal import Decimal
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
-from jostle.core.costs.ledger import Entry, Hour
-from jostle.core.plan.work import KindOfWork
+from jostle.core.costs.ledger import Entry, Hour, blank_hour
+from jostle.core.costs.part import BROUGHT, Part
 
 HOUR = 3600.0
 # Amounts that are brought are told to the billionth
 BILLIONTHS = 10**9
-# What an amount was for that was brought as a whole
-BROUGHT = "as it was billed"
 
 
 class PastSpan(NamedTuple):
@@ -33,9 +31,7 @@ class Book:
 
     hours: list[Hour]
     entries: list[Entry]
-    machine: str = ""
     template: str = ""
-    work: KindOfWork | None = None
 
 
 @dataclass(frozen=True)
@@ -55,6 +51,12 @@ class Books:
         first, today = (datetime.fromtimestamp(at, self.zone).date() for at in (self.first, self.now - 1))
         return first, max(first, today)
 
+    def within(self, group: str, begin: date, end: date) -> Iterator[Entry]:
+        """The amounts of a group on the days from one to another, both included."""
+        book = self.of[group]
+        inside = [begin <= hour.day(self.zone) <= end for hour in book.hours]
+        return (entry for entry in book.entries if inside[entry.hour])
+
 
 def with_past(books: Books, past: Iterable[PastSpan]) -> Books:
     """The same with what was brought of the time before theirs."""
@@ -68,10 +70,10 @@ def with_past(books: Books, past: Iterable[PastSpan]) -> Books:
         own, before = found.get(group, Book([], [])), sorted(ones)
         hours = [_hour(one) for one in before]
         entries = [
-            Entry(number, None, "", 0, False, BROUGHT, Decimal(str(one.instances)) * one.hours * 3600, one.amount)
+            Entry(number, None, Part(BROUGHT), Decimal(str(one.instances)) * one.hours * 3600, one.amount)
             for number, one in enumerate(before)
         ]
-        later = [replace(entry, hour=entry.hour + len(hours)) for entry in own.entries]
+        later = [entry._replace(hour=entry.hour + len(hours)) for entry in own.entries]
         found[group] = replace(own, hours=hours + own.hours, entries=entries + later)
     return replace(books, first=first, of=found)
 
@@ -83,15 +85,5 @@ def past_alone(past: list[PastSpan], zone: ZoneInfo, currency: str) -> Books:
 
 
 def _hour(one: PastSpan) -> Hour:
-    count = round(one.instances)
-    return Hour(
-        begin=one.begin,
-        end=one.begin + one.hours * HOUR,
-        serving=(count, one.instances, count),
-        billed=(count, one.instances, count),
-        stopped=(0, 0.0, 0),
-        demand=0.0,
-        served=0.0,
-        failed=0.0,
-        short_minutes=0.0,
-    )
+    count = round(one.instances), one.instances, round(one.instances)
+    return replace(blank_hour(one.begin, one.begin + one.hours * HOUR), serving=count, billed=count)

@@ -4,15 +4,18 @@ An amount belongs to the hour in which it came to be owed: a second to the hour 
 is paid for, to that in which it began. The hours' amounts so add up to the bills, to the last digit.
 """
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from decimal import Decimal
+from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.costs.market_price import MarketPrice
+from jostle.core.costs.part import Part
 from jostle.core.costs.price import group_cost
 from jostle.core.costs.traffic import pieces_until
 from jostle.core.engine.code import Billed
@@ -23,20 +26,24 @@ from jostle.core.plan.clock import Clock
 from jostle.core.plan.tariff import HOUR_MICROS, MICROS, paid_micros
 
 
-@dataclass(frozen=True)
-class Entry:
+class Entry(NamedTuple):
     """One amount of one hour. `instance` is counted from 0, None for what the group pays for itself; `seconds` are those that it
     ran or stood, told once, with the machine."""
 
     hour: int
     instance: int | None
-    zone: str
-    version: int
-    overflow: bool
-    what: str
+    part: Part
     seconds: Decimal
     amount: Decimal
-    spot: bool = False
+
+
+class Stretch(NamedTuple):
+    """A part of a record that was paid for under one arrangement; `begin` and `end` are s from the beginning of the record."""
+
+    result: Result
+    crew: Crew
+    begin: float
+    end: float
 
 
 @dataclass(frozen=True)
@@ -56,6 +63,12 @@ class Hour:
     def day(self, zone: ZoneInfo) -> date:
         """The day on which it begins, on the clock of a zone."""
         return datetime.fromtimestamp(self.begin, zone).date()
+
+
+def blank_hour(begin: float, end: float) -> Hour:
+    """One of which nothing else is known."""
+    none = (0, 0.0, 0)
+    return Hour(begin, end, none, none, none, 0.0, 0.0, 0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -78,16 +91,36 @@ def hour_edges(clock: Clock, until: float) -> NDArray[np.float64]:
     return np.array([*(edge for edge in edges if edge < until), until])
 
 
+def last_edge(clock: Clock, until: float) -> float:
+    """Where the last hour ended that has ended at an instant, s since 1970; the first instant where none has."""
+    midnight = clock.at(until).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
+    begin = _epoch(midnight, clock)
+    return max(clock.first, begin + 3600.0 * ((until - begin + 1e-6) // 3600.0))
+
+
 def _epoch(moment: datetime, clock: Clock) -> float:
     return moment.replace(tzinfo=clock.zone).timestamp()
 
 
 def ledger(result: Result, crew: Crew, clock: Clock) -> Ledger:
     """The ledger of what has been played so far; there is no hour yet where nothing has."""
-    if result.elapsed <= 0:
+    return ledger_of([Stretch(result, crew, 0.0, result.elapsed)], clock)
+
+
+def ledger_of(stretches: Sequence[Stretch], clock: Clock, since: float = 0.0) -> Ledger:
+    """The ledger of stretches that follow each other, from the hour on that begins at `since` (s from the beginning). An hour in
+    which one stretch follows another has what was owed in each, at the prices of each."""
+    result = stretches[-1].result
+    if result.elapsed <= since:
         return Ledger([], [])
     edges = hour_edges(clock, clock.first + result.elapsed) - clock.first
-    return Ledger(_hours(result, clock, edges), _entries(result, crew, edges))
+    edges = edges[np.searchsorted(edges, since - 1e-6) :]
+    found = Ledger(_hours(result, clock, edges), [])
+    for one in stretches:
+        begin, end = max(one.begin, float(edges[0])), min(one.end, result.elapsed)
+        if begin < end:
+            found.entries.extend(_entries(one.result, one.crew, edges, begin, end))
+    return found
 
 
 def _hours(result: Result, clock: Clock, edges: NDArray[np.float64]) -> list[Hour]:
@@ -119,54 +152,65 @@ def _hours(result: Result, clock: Clock, edges: NDArray[np.float64]) -> list[Hou
     return found
 
 
-def _entries(result: Result, crew: Crew, edges: NDArray[np.float64]) -> list[Entry]:
+def _entries(result: Result, crew: Crew, edges: NDArray[np.float64], begin: float, end: float) -> Iterator[Entry]:
+    """What came to be owed from one instant to another, hour by hour."""
+    yield from _of_instances(result, crew, edges, begin, end)
+    hours = range(len(edges) - 1)
+    clipped = np.clip(edges, begin, end)
+    for hour in hours:
+        yield from _some(hour, None, Part("load balancer"), group_cost(float(clipped[hour + 1] - clipped[hour]), crew))
+    if kinds := crew.traffics:
+        pieces = pieces_until(result, np.round(clipped / result.setup.tick).astype(int).tolist()).tolist()
+        for kind in kinds:
+            moved = [kind.moved(many) for many in pieces]
+            for hour in hours:
+                yield from _some(hour, None, Part(kind.what), kind.cost(moved[hour + 1] - moved[hour]))
+
+
+def _of_instances(result: Result, crew: Crew, edges: NDArray[np.float64], begin: float, end: float) -> Iterator[Entry]:
     tariff, instances, spells = crew.tariff, result.instances, result.spells
     market = MarketPrice(result.setup) if result.setup.of("spot") else None
     ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
+    # What begins at the very end has cost the least that is paid for already.
+    open_end = end >= result.elapsed
+    here = ((spells["begin"] < end) | open_end) & ((ends > begin) | (spells["begin"] >= begin))
     micros = np.round(edges * MICROS).astype(np.int64).tolist()
-    found: list[Entry] = []
-    for row, end in zip(spells, ends.tolist(), strict=True):
-        number, begin = int(row["instance"]), float(row["begin"])
+    low, high = round(begin * MICROS), round(end * MICROS)
+    for row, ended in zip(spells[here], ends[here].tolist(), strict=True):
+        number, began = int(row["instance"]), float(row["begin"])
         one = instances[number]
-        about = number, crew.launch.zones[int(one["zone"])], int(one["version"]), bool(one["overflow"])
-        lasted = round((end - begin) * MICROS)
         spot = market is not None and int(one["kind"]) == SPOT
-        # What begins at the very end has cost the least that is paid for already.
-        first = min(len(edges) - 2, max(0, int(np.searchsorted(edges, begin, side="right")) - 1))
-        last = min(len(edges) - 2, max(first, int(np.searchsorted(edges, end, side="left")) - 1))
-        start, before, paid = round(begin * MICROS), 0, 0
+        part = Part(
+            "machine", crew.launch.machine, crew.launch.zones[int(one["zone"])], int(one["version"]), bool(one["overflow"])
+        )
+        part = part._replace(spot=spot)
+        start = round(began * MICROS)
+        lasted = round((ended - began) * MICROS)
+        first = min(len(edges) - 2, max(0, int(np.searchsorted(edges, max(began, begin), side="right")) - 1))
+        last = min(len(edges) - 2, max(first, int(np.searchsorted(edges, min(ended, end), side="left")) - 1))
+        running = row["kind"] == Billed.RUNNING
+        before, paid = max(0, low - start), 0
+        if before and running:
+            paid = paid_micros(before, tariff.hourly, tariff.least_micros)
         for hour in range(first, last + 1):
-            until = lasted if hour == last else max(0, min(lasted, micros[hour + 1] - start))
-            micros_here = Decimal(until - before)
-            seconds = micros_here / MICROS
-            if row["kind"] == Billed.RUNNING:
+            until = min(lasted, high - start) if hour == last else max(0, min(lasted, micros[hour + 1] - start))
+            here_micros = Decimal(until - before)
+            seconds = here_micros / MICROS
+            if running:
                 owed = paid_micros(until, tariff.hourly, tariff.least_micros)
-                machine = Decimal(owed - paid) * tariff.machine / HOUR_MICROS
+                amount = Decimal(owed - paid) * tariff.machine / HOUR_MICROS
                 if market is not None and spot:
-                    machine = market.amount(int(one["zone"]), start + before, start + until)
-                found.append(Entry(hour, *about, "machine", seconds, machine, spot))
+                    amount = market.amount(int(one["zone"]), start + before, start + until)
+                yield Entry(hour, number, part, seconds, amount)
                 paid = owed
-                _add(found, hour, about, "address", micros_here * tariff.address / HOUR_MICROS, spot)
+                yield from _some(hour, number, part._replace(what="address"), here_micros * tariff.address / HOUR_MICROS)
             else:
-                found.append(Entry(hour, *about, "stopped machine", seconds, micros_here * tariff.stopped / HOUR_MICROS))
-            _add(found, hour, about, "disk", micros_here * tariff.disk / HOUR_MICROS, spot)
+                stood = part._replace(what="stopped machine", spot=False)
+                yield Entry(hour, number, stood, seconds, here_micros * tariff.stopped / HOUR_MICROS)
+            yield from _some(hour, number, part._replace(what="disk"), here_micros * tariff.disk / HOUR_MICROS)
             before = until
-    for hour in range(len(edges) - 1):
-        _add(found, hour, _OWN, "load balancer", group_cost(float(edges[hour + 1] - edges[hour]), crew))
-    if kinds := crew.traffics:
-        pieces = pieces_until(result, np.round(edges / result.setup.tick).astype(int).tolist()).tolist()
-        for kind in kinds:
-            moved = [kind.moved(many) for many in pieces]
-            for hour in range(len(edges) - 1):
-                _add(found, hour, _OWN, kind.what, kind.cost(moved[hour + 1] - moved[hour]))
-    return found
 
 
-_OWN = (None, "", 0, False)
-
-
-def _add(
-    found: list[Entry], hour: int, about: tuple[int | None, str, int, bool], what: str, amount: Decimal, spot: bool = False
-) -> None:
+def _some(hour: int, instance: int | None, part: Part, amount: Decimal) -> Iterator[Entry]:
     if amount:
-        found.append(Entry(hour, *about, what, Decimal(), amount, spot))
+        yield Entry(hour, instance, part, Decimal(), amount)

@@ -93,6 +93,11 @@ class Crew:
         return balancer.public if balancer else bool(self.launch.fields.public_address)
 
     @property
+    def money(self) -> tuple[object, ...]:
+        """All that the price of what it does follows from; the same where that is the same."""
+        return (self.tariff, self.prices.content, self.group.load_balancer is not None, self.goes_out)
+
+    @property
     def traffics(self) -> list[Traffic]:
         """The kinds of traffic that are paid for."""
         work, prices = self.group.work, self.prices

@@ -139,9 +139,8 @@ class Rehearser:
         promises = [p for p in crew.group.promises if isinstance(p, ServicePromise)]
         demand = rehearsal.plan.demands[crew.group.demand].content
         fixed = (setup.fixed[list(_DECIDE_BOUNDS)].tobytes(), setup.kinds.tobytes(), setup.of("balance_zones"), farthest(setup))
-        money = (crew.tariff, crew.prices.content, crew.group.load_balancer is not None, crew.goes_out)
         loads = tuple(hand.content for hand in crew.group.hands if isinstance(hand, HandLoad))
-        key = (demand, loads, rehearsal.clock, fixed, setup.incidents.tobytes(), tuple(promises), money)
+        key = (demand, loads, rehearsal.clock, fixed, setup.incidents.tobytes(), tuple(promises), crew.money)
         if not search:
             return self._bounds.peek(key)
         return self._bounds.get(key, lambda: bounds(setup, promises, crew))

@@ -1,0 +1,261 @@
+"""The ledger of what lives, as it is kept: hour by hour as they end, never rewritten; what turns out otherwise is entered as a
+correction."""
+
+import math
+from collections import defaultdict
+from collections.abc import Iterator
+from datetime import date, datetime
+from decimal import Decimal
+from typing import NamedTuple
+from zoneinfo import ZoneInfo
+
+from jostle.core.costs.account import NOTHING, About, Account, Kept, Sum
+from jostle.core.costs.ledger import Hour, Ledger, last_edge
+from jostle.core.costs.part import Part
+from jostle.core.plan.tariff import MICROS
+from jostle.formats.costs_csv import Spent
+from jostle.live.life import Life
+from jostle.live.live import Live
+from jostle.records.store import Store
+
+BILLION = 10**9
+# What the sum of a ledger may differ by from the bills: its amounts are told to the billionth of a billionth
+SAME = Decimal("1e-9")
+
+_HOUR = f"INSERT INTO ledger_hour VALUES ({', '.join('?' * 18)})"
+_AMOUNT = "INSERT INTO ledger_amount VALUES (?, ?, ?, ?, ?, ?, ?)"
+_DAY = """
+    INSERT INTO ledger_day VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET
+    micros = micros + excluded.micros, billionths = billionths + excluded.billionths, rest = rest + excluded.rest
+"""
+_GROUP = "INSERT OR REPLACE INTO ledger_group VALUES (?, ?, ?, ?)"
+_SUMS = "SUM(micros), SUM(billionths), SUM(rest)"
+
+
+class HourSum(NamedTuple):
+    """What an hour of a group came to for one part; `begin` and `end` are s since 1970."""
+
+    begin: float
+    end: float
+    group: str
+    part: Part
+    sum: Sum
+
+
+class LedgerStore:
+    """The part of the records that is about what was spent. What is entered is entered within a transaction of the caller."""
+
+    def __init__(self, store: Store) -> None:
+        self.store = store
+        self._until: dict[int, dict[str, float]] = {}
+        self._parts: dict[int, dict[tuple[str, Part], int]] = {}
+
+    def until(self, plan_id: int) -> dict[str, float]:
+        """The end of the last hour that is entered of each group, s since 1970."""
+        query = "SELECT group_name, MAX(ends) FROM ledger_hour WHERE plan_id = ? GROUP BY group_name"
+        with self.store.reading():
+            return {group: float(end) for group, end in self.store.asked(query, plan_id)}
+
+    def enter(self, plan_id: int, live: Live, late: bool = False, over: bool = False) -> None:
+        """Enter all hours that have ended since the last that is entered, and the one that has not where it is `over`; `late`
+        marks those that are seen only now. Where that cannot be kept, `forget` is to be called."""
+        if plan_id not in self._until:
+            self._until[plan_id] = self.until(plan_id)
+        known = self._until[plan_id]
+        over = over or live.now >= live.ends
+        for name, life in live.everyone.items():
+            since = known.get(name, life.clock.first)
+            end = life.clock.first + life.time if over else last_edge(life.clock, life.clock.first + life.time)
+            if since < end - 1e-6:
+                self._enter(plan_id, name, life, since, end, late)
+                known[name] = end
+
+    def forget(self, plan_id: int) -> None:
+        """Forget what was thought to be entered."""
+        self._until.pop(plan_id, None)
+
+    def _enter(self, plan_id: int, name: str, life: Life, since: float, end: float, late: bool) -> None:
+        book = life.ledger(since - life.clock.first)
+        zone, hours = life.clock.zone, [hour for hour in book.hours if hour.end <= end + 1e-6]
+        group = life.leg.crew
+        self.store.put_many(_GROUP, [(plan_id, name, group.launch.template, group.group.work.kind)])
+        self.store.put_many(_HOUR, (_hour_row(plan_id, name, hour, late) for hour in hours))
+        rows = [
+            (round(hours[number].begin), hours[number].day(zone), self._part(plan_id, name, part), found)
+            for (number, part), found in _summed(book).items()
+            if number < len(hours)
+        ]
+        self._put(plan_id, name, rows, 0)
+
+    def _put(self, plan_id: int, group: str, rows: list[tuple[int, date, int, Sum]], correction: int) -> None:
+        told = [(begin, day, part, _micros(found), *_whole(found.amount)) for begin, day, part, found in rows]
+        amounts = ((plan_id, begin, part, correction, *whole) for begin, _, part, *whole in told)
+        self.store.put_many(_AMOUNT, amounts)
+        days: dict[tuple[int, int], list[int]] = defaultdict(lambda: [0, 0, 0])
+        for _, day, part, *whole in told:
+            kept = days[day.toordinal(), part]
+            kept[:] = (before + more for before, more in zip(kept, whole, strict=True))
+        self.store.put_many(_DAY, ((plan_id, day, group, part, *whole) for (day, part), whole in days.items()))
+
+    def _part(self, plan_id: int, group: str, part: Part) -> int:
+        """The number of a part of a group, a new one where it was not there yet."""
+        named = (plan_id, group, *part)
+        asked = """SELECT id FROM ledger_part WHERE plan_id = ? AND group_name = ? AND what = ? AND machine = ? AND zone = ?
+            AND version = ? AND overflow = ? AND spot = ?"""
+        found = self.store.asked(asked, *named)
+        if not found:
+            self.store.put_many(f"INSERT INTO ledger_part VALUES (NULL, {', '.join('?' * 8)})", [named])
+            found = self.store.asked(asked, *named)
+        return int(found[0][0])
+
+    def correct(self, plan_id: int, live: Live) -> int:
+        """Where what was lived comes to other amounts than were entered, enter what they differ by. Returns how many rows."""
+        corrected, known = 0, self.until(plan_id)
+        for name, life in live.everyone.items():
+            if (end := known.get(name)) is None:
+                continue
+            kept = self._amounts(plan_id, name)
+            rest = life.ledger(end - life.clock.first).total()
+            if abs(sum((one.amount for one in kept.values()), Decimal()) + rest - life.spent()) < SAME:
+                continue
+            book = life.ledger()
+            owed = {
+                (round(book.hours[number].begin), self._part(plan_id, name, part)): found
+                for (number, part), found in _summed(book).items()
+                if book.hours[number].end <= end + 1e-6
+            }
+            rows = []
+            for key in owed.keys() | kept.keys():
+                was, found = kept.get(key, NOTHING), owed.get(key, NOTHING)
+                differs = Sum(found.seconds - was.seconds, found.amount - was.amount)
+                if abs(differs.amount) >= SAME:
+                    rows.append((key[0], datetime.fromtimestamp(key[0], life.clock.zone).date(), key[1], differs))
+            asked = "SELECT MAX(correction) FROM ledger_amount WHERE plan_id = ?"
+            self._put(plan_id, name, sorted(rows), 1 + int(self.store.asked(asked, plan_id)[0][0]))
+            corrected += len(rows)
+        return corrected
+
+    def _amounts(self, plan_id: int, group: str) -> dict[tuple[int, int], Sum]:
+        """What is entered of a group, corrections included, by the begin of the hour and the number of the part."""
+        asked = f"""SELECT begin, part_id, {_SUMS} FROM ledger_amount JOIN ledger_part ON ledger_part.id = part_id
+            WHERE ledger_amount.plan_id = ? AND group_name = ? GROUP BY begin, part_id"""
+        return {(begin, part): _sum(*whole) for begin, part, *whole in self.store.asked(asked, plan_id, group)}
+
+    def make_room(self, plan_id: int, first: float) -> None:
+        """Take out all that is entered if an hour of it ends after `first`, when something else begins to live."""
+        known = self.span(plan_id)
+        if known is None or known[1] <= first:
+            return
+        for table in ("ledger_day", "ledger_amount", "ledger_hour", "ledger_part", "ledger_group"):
+            self.store.put_many(f"DELETE FROM {table} WHERE plan_id = ?", [(plan_id,)])
+        self._until.pop(plan_id, None)
+
+    # Read
+
+    def about(self, plan_id: int) -> dict[str, About]:
+        """The groups of which something is entered."""
+        with self.store.reading():
+            rows = self.store.asked("SELECT group_name, template, work FROM ledger_group WHERE plan_id = ?", plan_id)
+            return {group: About(template, work) for group, template, work in rows}
+
+    def span(self, plan_id: int) -> tuple[float, float] | None:
+        """The begin of the first hour that is entered and the end of the last; None where there is none."""
+        with self.store.reading():
+            low, high = self.store.asked("SELECT MIN(begin), MAX(ends) FROM ledger_hour WHERE plan_id = ?", plan_id)[0]
+            return None if low is None else (float(low), float(high))
+
+    def parts(self, plan_id: int) -> dict[int, tuple[str, Part]]:
+        """Group and part by number."""
+        with self.store.reading():
+            asked = "SELECT id, group_name, what, machine, zone, version, overflow, spot FROM ledger_part WHERE plan_id = ?"
+            rows = self.store.asked(asked, plan_id)
+            return {
+                number: (group, Part(what, machine, zone, version, bool(overflow), bool(spot)))
+                for number, group, what, machine, zone, version, overflow, spot in rows
+            }
+
+    def sums(self, plan_id: int, begin: date, end: date) -> dict[tuple[str, Part], Sum]:
+        """What was spent from one day to another, both included, by group and part."""
+        asked = f"SELECT part_id, {_SUMS} FROM ledger_day WHERE plan_id = ? AND day BETWEEN ? AND ? GROUP BY part_id"
+        with self.store.reading():
+            parts = self.parts(plan_id)
+            rows = self.store.asked(asked, plan_id, begin.toordinal(), end.toordinal())
+            return {parts[number]: _sum(*whole) for number, *whole in rows}
+
+    def days(self, plan_id: int) -> Iterator[tuple[date, str, Part, Sum]]:
+        """What was spent on each day, by group and part."""
+        with self.store.reading():
+            parts = self.parts(plan_id)
+            asked = "SELECT day, part_id, micros, billionths, rest FROM ledger_day WHERE plan_id = ?"
+            for day, number, *whole in self.store.asked(asked, plan_id):
+                yield date.fromordinal(day), *parts[number], _sum(*whole)
+
+    def hours(self, plan_id: int, begin: float, end: float) -> Iterator[HourSum]:
+        """What was spent in each hour that begins from one instant to before another, s since 1970."""
+        asked = f"""SELECT amount.begin, hour.ends, part_id, {_SUMS} FROM ledger_amount AS amount
+            JOIN ledger_part AS part ON part.id = part_id
+            JOIN ledger_hour AS hour
+            ON hour.plan_id = amount.plan_id AND hour.begin = amount.begin AND hour.group_name = part.group_name
+            WHERE amount.plan_id = ? AND amount.begin >= ? AND amount.begin < ? GROUP BY amount.begin, part_id"""
+        with self.store.reading():
+            parts = self.parts(plan_id)
+            for at, ends, number, *whole in self.store.asked(asked, plan_id, begin, end):
+                yield HourSum(at, ends, *parts[number], _sum(*whole))
+
+    def spent(self, plan_id: int, zone: ZoneInfo) -> Iterator[Spent]:
+        """All that is entered, hour by hour."""
+        for one in self.hours(plan_id, -math.inf, math.inf):
+            day = f"{datetime.fromtimestamp(one.begin, zone):%Y-%m-%d}"
+            yield Spent(one.begin, one.end, day, one.group, None, one.part, *one.sum)
+
+    def add_to(self, account: Account, plan_id: int) -> None:
+        """Add all that is entered to an account."""
+        low, high = account.chosen_span
+        asked = "SELECT day, group_name, SUM(billionths), SUM(rest) FROM ledger_day WHERE plan_id = ? GROUP BY day, group_name"
+        counted = "SELECT begin, SUM(billed) FROM ledger_hour WHERE plan_id = ? GROUP BY begin"
+        served = """SELECT group_name, MIN(serving_low), MAX(serving_high), SUM(served) FROM ledger_hour
+            WHERE plan_id = ? AND begin >= ? AND begin < ? GROUP BY group_name"""
+        with self.store.reading():
+            for day, group, *whole in self.store.asked(asked, plan_id):
+                account.by_day[group][date.fromordinal(day)] += _sum(0, *whole).amount
+            for begin, count in self.store.asked(counted, plan_id):
+                account.counts[account.day(begin)][begin] += count
+            for group, least, most, many in self.store.asked(served, plan_id, low, high):
+                account.keep(group, Kept(least, most, many))
+            late = "SELECT COUNT(*) FROM ledger_hour WHERE plan_id = ? AND begin >= ? AND begin < ? AND late"
+            corrected = "SELECT COUNT(*) FROM ledger_amount WHERE plan_id = ? AND begin >= ? AND begin < ? AND correction > 0"
+            account.late += self.store.asked(late, plan_id, low, high)[0][0]
+            account.corrected += self.store.asked(corrected, plan_id, low, high)[0][0]
+            for (group, part), found in self.sums(plan_id, account.begin, account.end).items():
+                account.chosen[group][part] = account.chosen[group][part].plus(*found)
+            if account.begin == account.end:
+                for hour in self.hours(plan_id, low, high):
+                    account.by_hour[hour.begin][hour.group] += hour.sum.amount
+
+
+def _summed(book: Ledger) -> dict[tuple[int, Part], Sum]:
+    """A ledger by the number of the hour and the part."""
+    found: dict[tuple[int, Part], Sum] = {}
+    for entry in book.entries:
+        key = entry.hour, entry.part
+        found[key] = found.get(key, NOTHING).plus(entry.seconds, entry.amount)
+    return found
+
+
+def _hour_row(plan_id: int, group: str, hour: Hour, late: bool) -> tuple[object, ...]:
+    counts = (*hour.serving, *hour.billed, *hour.stopped)
+    rest = (hour.demand, hour.served, hour.failed, hour.short_minutes, late)
+    return (plan_id, round(hour.begin), group, round(hour.end), *counts, *rest)
+
+
+def _micros(found: Sum) -> int:
+    return int(found.seconds * MICROS)
+
+
+def _whole(amount: Decimal) -> tuple[int, int]:
+    """Billionths, and the rest in billionths of those."""
+    return divmod(int(amount.scaleb(18).to_integral_value()), BILLION)
+
+
+def _sum(micros: int, billionths: int, rest: int) -> Sum:
+    return Sum(Decimal(micros) / MICROS, Decimal(billionths * BILLION + rest).scaleb(-18))

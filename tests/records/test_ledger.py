@@ -1,0 +1,186 @@
+"""The ledger that is kept: hours are entered once as they end, add up to the bills, and are corrected by rows of their own."""
+
+from collections import Counter
+from datetime import date, datetime
+from decimal import Decimal
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from jostle.core.rehearsal.rehearser import Rehearser
+from jostle.live.live import Begun, Live
+from jostle.records.ledger_store import LedgerStore
+from jostle.records.store import Store
+from tests.plans import ADD, REMOVE, plan
+
+HOUR, DAY = 3600.0, 86400.0
+SMALLEST = Decimal("1e-12")
+RUSH = {"kind": "surge", "at": "2025-07-07T03:00", "factor": 4, "hold": "90 min"}
+
+
+def made(**more):
+    return plan(
+        **{
+            "days": 2,
+            "demands__even__layers": [{"kind": "level", "rate": 30}, RUSH],
+            "groups__web__policies": [ADD, REMOVE],
+            "groups__web__owned": 3,
+            "machines__otter-2__billed_by": "hour",
+            "prices": {"disk_gib_month": 0.07, "load_balancer_hour": 0.02, "address_hour": 0.005},
+            **more,
+        }
+    )
+
+
+def begun(made_plan, days=2.0):
+    return Live.begin(made_plan, Begun(at=made_plan.start, days=days, seed=9), Rehearser())
+
+
+@pytest.fixture
+def kept(tmp_path):
+    return LedgerStore(Store(tmp_path / "jostle.sqlite"))
+
+
+def enter(kept, live, number=1, **more):
+    with kept.store.transaction():
+        kept.enter(number, live, **more)
+
+
+def number_of(kept, made_plan):
+    return kept.store.add_plan(made_plan)
+
+
+def in_all(kept, number=1):
+    return sum((one.amount for one in kept.sums(number, date.min, date.max).values()), Decimal())
+
+
+def spent(live):
+    return sum((life.spent() for life in live.everyone.values()), Decimal())
+
+
+def rows(kept, number=1):
+    return kept.store.asked("SELECT * FROM ledger_amount WHERE plan_id = ? ORDER BY begin, part_id, correction", number)
+
+
+@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.lists(st.floats(0.1, 47.9), min_size=1, max_size=6), st.booleans())
+def test_hours_are_entered_once_and_add_up_however_they_are_seen(kept, stops, again):
+    live, number = begun(made()), number_of(kept, made())
+    for stop in sorted(stops):
+        live.go_on(live.first + stop * HOUR, quickly=True)
+        # A service that was stopped knows what is entered by the records alone.
+        enter(LedgerStore(kept.store) if again else kept, live, number)
+    live.go_on(live.ends, quickly=True)
+    enter(kept, live, number)
+    kept.forget(number)
+    assert abs(in_all(kept, number) - spent(live)) < SMALLEST
+    by_hour = list(kept.hours(number, 0, live.ends))
+    assert sum((one.sum.amount for one in by_hour), Decimal()) == in_all(kept, number)
+    assert sum((found.amount for *_, found in kept.days(number)), Decimal()) == in_all(kept, number)
+    hours = kept.store.asked("SELECT begin, group_name FROM ledger_hour WHERE plan_id = ?", number)
+    assert len(hours) == len(set(hours)) == 48
+    assert {one[3] for one in rows(kept, number)} == {0}
+
+
+@pytest.mark.parametrize(("start", "hours"), [("2025-03-30T00:00", 23), ("2025-10-26T00:00", 25)])
+def test_a_day_on_which_the_clocks_change_has_its_own_hours(kept, start, hours):
+    day = made(start=start, demands__even__layers=[{"kind": "level", "rate": 30}])
+    live, number = begun(day), number_of(kept, day)
+    live.go_on(live.first + 26 * HOUR, quickly=True)
+    enter(kept, live, number)
+    seen = kept.store.asked("SELECT begin FROM ledger_hour WHERE plan_id = ?", number)
+    counted = Counter(datetime.fromtimestamp(begin, day.zone).date() for (begin,) in seen)
+    first = date.fromisoformat(start[:10])
+    assert counted[first] == hours
+    assert sum(one.amount for one in kept.sums(number, first, first).values()) == sum(
+        one.sum.amount for one in kept.hours(number, live.first, live.first + hours * HOUR)
+    )
+
+
+def test_an_hour_that_has_not_ended_is_entered_when_it_has_or_when_all_ends(kept):
+    live, number = begun(made()), number_of(kept, made())
+    live.go_on(live.first + 5.5 * HOUR, quickly=True)
+    enter(kept, live, number)
+    assert kept.until(number) == {"web": live.first + 5 * HOUR}
+    enter(kept, live, number, over=True)
+    assert kept.until(number) == {"web": live.first + 5.5 * HOUR}
+    assert abs(in_all(kept, number) - spent(live)) < SMALLEST
+
+
+def test_what_is_seen_only_after_a_stop_is_marked(kept):
+    live, number = begun(made()), number_of(kept, made())
+    live.go_on(live.first + 2 * HOUR, quickly=True)
+    enter(kept, live, number)
+    live.go_on(live.first + 4 * HOUR, quickly=True)
+    enter(kept, live, number, late=True)
+    late = kept.store.asked("SELECT late FROM ledger_hour WHERE plan_id = ? ORDER BY begin", number)
+    assert [one[0] for one in late] == [0, 0, 1, 1]
+
+
+def test_what_could_not_be_kept_is_entered_the_next_time(kept):
+    live, number = begun(made()), number_of(kept, made())
+    live.go_on(live.first + 3 * HOUR, quickly=True)
+    with pytest.raises(OSError, match="no room"):
+        _enter_and_fail(kept, number, live)
+    kept.forget(number)
+    assert kept.until(number) == {}
+    enter(kept, live, number)
+    assert kept.until(number) == {"web": live.first + 3 * HOUR}
+
+
+def _enter_and_fail(kept, number, live):
+    with kept.store.transaction():
+        kept.enter(number, live)
+        raise OSError("no room")
+
+
+def test_what_comes_out_otherwise_is_corrected_by_rows_of_its_own(kept):
+    number = number_of(kept, made())
+    live, dearer = begun(made()), begun(made(**{"machines__otter-2__price_per_hour": 0.3}))
+    for one in (live, dearer):
+        one.go_on(one.first + 6.5 * HOUR, quickly=True)
+    enter(kept, live, number)
+    before = rows(kept, number)
+    assert kept.correct(number, live) == 0
+    with kept.store.transaction():
+        corrected = kept.correct(number, dearer)
+    after = rows(kept, number)
+    assert [one for one in after if one[3] == 0] == before
+    assert len(after) == len(before) + corrected
+    tail = dearer.life("web").ledger(6 * HOUR).total()
+    assert abs(in_all(kept, number) + tail - spent(dearer)) < SMALLEST
+    assert kept.correct(number, dearer) == 0
+    with kept.store.transaction():
+        assert kept.correct(number, live) == corrected
+    assert in_all(kept, number) == sum((Decimal(one[5]) * 10**9 + one[6] for one in before), Decimal()).scaleb(-18)
+
+
+def test_prices_that_change_in_the_middle_of_an_hour_count_from_then_on(kept):
+    live, number = begun(made()), number_of(kept, made())
+    live.go_on(live.first + 5.5 * HOUR, quickly=True)
+    before = spent(live)
+    group = made().groups["web"].model_dump(mode="json") | {"load_balancer": {}}
+    live.lay("web", {"act": "put to work", "arrangement": 2, "document": group})
+    assert spent(live) == before
+    live.go_on(live.first + 8 * HOUR, quickly=True)
+    enter(kept, live, number)
+    balancer = {
+        round((one.begin - live.first) / HOUR): one.sum.amount
+        for one in kept.hours(number, 0, live.ends)
+        if one.part.what == "load balancer"
+    }
+    assert balancer == {5: Decimal("0.01"), 6: Decimal("0.02"), 7: Decimal("0.02")}
+    assert abs(in_all(kept, number) - spent(live)) < SMALLEST
+
+
+def test_room_is_made_for_another_life_at_the_same_time_only(kept):
+    live, number = begun(made()), number_of(kept, made())
+    live.go_on(live.first + 3 * HOUR, quickly=True)
+    enter(kept, live, number)
+    kept.make_room(number, live.first + 3 * HOUR)
+    assert kept.span(number) == (live.first, live.first + 3 * HOUR)
+    with kept.store.transaction():
+        kept.make_room(number, live.first + 2 * HOUR)
+    assert kept.span(number) is None
+    assert kept.parts(number) == {}
