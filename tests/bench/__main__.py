@@ -29,6 +29,7 @@ from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.live.life import Life
 from jostle.live.live import Begun, Live
+from tests.bench.ledger import measure
 from tests.browser.workbench import Workbench, open_browser, served
 from tests.core.engine.test_independent_model import HOURS, swell
 from tests.core.engine.test_independent_model import engine as small_group
@@ -266,3 +267,4 @@ if __name__ == "__main__":
     edits()
     keeper()
     tiles()
+    measure(say, median_ms)

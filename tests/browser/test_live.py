@@ -6,8 +6,12 @@ import pytest
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.select import Select
 
+from jostle.standin.server import create_standin
+from jostle.standin.world import World
 from tests.browser.conftest import leave
-from tests.browser.workbench import Workbench, served
+from tests.browser.workbench import Workbench, demo, served
+from tests.plans import only
+from tests.provider.serving import free_port, serving
 
 AT = {"at": "2025-07-10T00:00", "until": "2025-07-10T11:55", "days": 2, "left_alone": ["tryout"]}
 
@@ -239,3 +243,34 @@ def test_a_service_that_comes_back_goes_on_where_it_stood_and_the_page_with_it(t
         workbench.until(lambda: clock(workbench).endswith("12:55:00"))
         leave(browser)
     browser.get_log("browser")
+
+
+def test_a_group_is_kept_elsewhere_and_the_page_says_when_its_provider_is_away(workbench, tmp_path):
+    port, name = free_port(), "tryout"
+    alone = only(demo(), name)
+
+    def world():
+        return World(alone, 1, tmp_path / "world")
+
+    workbench.open("/live")
+    workbench.named("button", "keep a group elsewhere").click()
+    Select(workbench.wait_for('[aria-label="Keep a group elsewhere"] [aria-label="Group"]')).select_by_visible_text(name)
+    field = workbench.wait_for('[aria-label="Address of the provider"]')
+    field.send_keys(f"http://127.0.0.1:{port}", Keys.ENTER)
+    workbench.waits_for_text('[aria-label="Keep a group elsewhere"] [role=alert]', "cannot be reached")
+    told = f'[aria-label="{name} elsewhere"]'
+    with serving(create_standin(first := world()), port):
+        field.send_keys(Keys.ENTER)
+        workbench.waits_for_text(told, f"at http://127.0.0.1:{port}")
+        first.set_clock(10 * 3600.0, None)
+        workbench.waits_for_text(told, "Mon 7 Jul 10:00")
+    workbench.waits_for_text(f"{told} [role=alert]", "cannot be reached")
+    assert workbench.text(f"{told} [role=alert]").startswith("Since ")
+    with serving(create_standin(second := world()), port):
+        second.set_clock(11 * 3600.0, None)
+        workbench.waits_for_text(told, "Mon 7 Jul 11:00")
+        assert not workbench.all(f"{told} [role=alert]")
+        workbench.named("button", "hold it").click()
+        workbench.waits_for_text(told, "held by hand")
+        workbench.named("button", "let it go: its instances stay").click()
+        workbench.until(lambda: not workbench.all(told))

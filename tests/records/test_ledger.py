@@ -8,6 +8,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from jostle.core.journal.life import life_of
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.live.live import Begun, Live
 from jostle.records.ledger_store import LedgerStore
@@ -81,6 +82,31 @@ def test_hours_are_entered_once_and_add_up_however_they_are_seen(kept, stops, ag
     hours = kept.store.asked("SELECT begin, group_name FROM ledger_hour WHERE plan_id = ?", number)
     assert len(hours) == len(set(hours)) == 48
     assert {one[3] for one in rows(kept, number)} == {0}
+
+
+def test_it_is_what_the_journal_says_of_each_instance_times_the_prices(kept):
+    made_plan = made(**{"machines__otter-2__billed_by": "second"})
+    live, number = begun(made_plan), number_of(kept, made_plan)
+    live.go_on(live.first + 9 * HOUR, quickly=True)
+    enter(kept, live, number)
+    record, machine, prices = live.life("web").record(), made_plan.machines["otter-2"], made_plan.prices
+    disk = Decimal(str(live.life("web").leg.crew.launch.disk_gib))
+    hourly = machine.price_per_hour + prices.disk_gib_month * disk / 730
+    seconds = 0
+    for instance in range(len(record.result.instances)):
+        facts = {fact.heading: fact.text for fact in life_of(record, instance).facts}
+        seconds += _at(facts["Gone"], 9 * 3600) - _at(facts["Launched"], 0)
+    assert len(record.result.instances) > 5
+    assert abs(in_all(kept, number) - hourly * seconds / 3600) < SMALLEST
+
+
+def _at(said, otherwise):
+    """Seconds from midnight of the first day of a time such as `Mon 7 Jul 03:12:30`."""
+    clock = said.split()[-1].split(":")
+    if len(clock) == 1:
+        return otherwise
+    hours, minutes, seconds = (*map(int, clock), 0)[:3]
+    return 3600 * hours + 60 * minutes + seconds
 
 
 @pytest.mark.parametrize(("start", "hours"), [("2025-03-30T00:00", 23), ("2025-10-26T00:00", 25)])

@@ -150,7 +150,8 @@ class HttpProvider:
                 return answer.json()
             except ValueError:
                 raise Unusable(f"{self.url}{path} did not answer with JSON") from None
-        raise ConnectionError(f"{self.url} cannot be reached: {lost}")
+        said = str(lost).partition("] ")[2] or str(lost)
+        raise ConnectionError(f"{self.url} cannot be reached: {said}")
 
     def _read(self, model: type[M], told: Any) -> M:
         try:

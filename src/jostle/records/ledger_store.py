@@ -2,7 +2,7 @@
 correction."""
 
 import math
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 from datetime import date, datetime
 from decimal import Decimal
@@ -25,9 +25,20 @@ SAME = Decimal("1e-9")
 _HOUR = f"INSERT INTO ledger_hour VALUES ({', '.join('?' * 18)})"
 _AMOUNT = "INSERT INTO ledger_amount VALUES (?, ?, ?, ?, ?, ?, ?)"
 _DAY = """
-    INSERT INTO ledger_day VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET
+    INSERT INTO ledger_day VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET
     micros = micros + excluded.micros, billionths = billionths + excluded.billionths, rest = rest + excluded.rest
 """
+_WHOLE_DAY = """
+    INSERT INTO ledger_whole_day VALUES (?, ?, ?, ?, ?, ?, ?, 0, 0, 0) ON CONFLICT DO UPDATE SET
+    serving_low = MIN(serving_low, excluded.serving_low), serving_high = MAX(serving_high, excluded.serving_high),
+    served = served + excluded.served, late = late + excluded.late
+"""
+_TO_WHOLE_DAY = """
+    UPDATE ledger_whole_day SET billionths = billionths + ?, rest = rest + ?, corrected = corrected + ?
+    WHERE plan_id = ? AND day = ? AND group_name = ?
+"""
+_COURSE = "INSERT INTO ledger_course VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET billed = billed + excluded.billed"
+TABLES = ("course", "whole_day", "day", "amount", "hour", "part", "group")
 _GROUP = "INSERT OR REPLACE INTO ledger_group VALUES (?, ?, ?, ?)"
 _SUMS = "SUM(micros), SUM(billionths), SUM(rest)"
 
@@ -80,6 +91,10 @@ class LedgerStore:
         group = life.leg.crew
         self.store.put_many(_GROUP, [(plan_id, name, group.launch.template, group.group.work.kind)])
         self.store.put_many(_HOUR, (_hour_row(plan_id, name, hour, late) for hour in hours))
+        self.store.put_many(_COURSE, ((plan_id, round(hour.begin), hour.billed[1]) for hour in hours))
+        days = ((hour.day(zone).toordinal(), hour) for hour in hours)
+        whole = ((plan_id, day, name, hour.serving[0], hour.serving[2], hour.served, late) for day, hour in days)
+        self.store.put_many(_WHOLE_DAY, whole)
         rows = [
             (round(hours[number].begin), hours[number].day(zone), self._part(plan_id, name, part), found)
             for (number, part), found in _summed(book).items()
@@ -95,7 +110,12 @@ class LedgerStore:
         for _, day, part, *whole in told:
             kept = days[day.toordinal(), part]
             kept[:] = (before + more for before, more in zip(kept, whole, strict=True))
-        self.store.put_many(_DAY, ((plan_id, day, group, part, *whole) for (day, part), whole in days.items()))
+        self.store.put_many(_DAY, ((plan_id, part, day, *whole) for (day, part), whole in days.items()))
+        corrected = Counter(day.toordinal() for _, day, *_ in told) if correction else Counter()
+        whole_days = (
+            (billionths, rest, corrected.pop(day, 0), plan_id, day, group) for (day, _), (_, billionths, rest) in days.items()
+        )
+        self.store.put_many(_TO_WHOLE_DAY, whole_days)
 
     def _part(self, plan_id: int, group: str, part: Part) -> int:
         """The number of a part of a group, a new one where it was not there yet."""
@@ -146,8 +166,8 @@ class LedgerStore:
         known = self.span(plan_id)
         if known is None or known[1] <= first:
             return
-        for table in ("ledger_day", "ledger_amount", "ledger_hour", "ledger_part", "ledger_group"):
-            self.store.put_many(f"DELETE FROM {table} WHERE plan_id = ?", [(plan_id,)])
+        for table in TABLES:
+            self.store.put_many(f"DELETE FROM ledger_{table} WHERE plan_id = ?", [(plan_id,)])
         self._until.pop(plan_id, None)
 
     # Read
@@ -176,7 +196,8 @@ class LedgerStore:
 
     def sums(self, plan_id: int, begin: date, end: date) -> dict[tuple[str, Part], Sum]:
         """What was spent from one day to another, both included, by group and part."""
-        asked = f"SELECT part_id, {_SUMS} FROM ledger_day WHERE plan_id = ? AND day BETWEEN ? AND ? GROUP BY part_id"
+        asked = f"""SELECT id, {_SUMS} FROM ledger_part AS part JOIN ledger_day AS sum
+            ON sum.plan_id = part.plan_id AND part_id = id WHERE part.plan_id = ? AND day BETWEEN ? AND ? GROUP BY id"""
         with self.store.reading():
             parts = self.parts(plan_id)
             rows = self.store.asked(asked, plan_id, begin.toordinal(), end.toordinal())
@@ -210,26 +231,23 @@ class LedgerStore:
 
     def add_to(self, account: Account, plan_id: int) -> None:
         """Add all that is entered to an account."""
-        low, high = account.chosen_span
-        asked = "SELECT day, group_name, SUM(billionths), SUM(rest) FROM ledger_day WHERE plan_id = ? GROUP BY day, group_name"
-        counted = "SELECT begin, SUM(billed) FROM ledger_hour WHERE plan_id = ? GROUP BY begin"
-        served = """SELECT group_name, MIN(serving_low), MAX(serving_high), SUM(served) FROM ledger_hour
-            WHERE plan_id = ? AND begin >= ? AND begin < ? GROUP BY group_name"""
+        asked = """SELECT day, group_name, serving_low, serving_high, served, late, corrected, billionths, rest
+            FROM ledger_whole_day WHERE plan_id = ?"""
         with self.store.reading():
-            for day, group, *whole in self.store.asked(asked, plan_id):
-                account.by_day[group][date.fromordinal(day)] += _sum(0, *whole).amount
+            for ordinal, group, low, high, served, late, corrected, *whole in self.store.asked(asked, plan_id):
+                day = date.fromordinal(ordinal)
+                account.by_day[group][day] += _sum(0, *whole).amount
+                if account.chooses(day):
+                    account.keep(group, Kept(low, high, served))
+                    account.late += late
+                    account.corrected += corrected
+            counted = "SELECT begin, billed FROM ledger_course WHERE plan_id = ?"
             for begin, count in self.store.asked(counted, plan_id):
                 account.counts[account.day(begin)][begin] += count
-            for group, least, most, many in self.store.asked(served, plan_id, low, high):
-                account.keep(group, Kept(least, most, many))
-            late = "SELECT COUNT(*) FROM ledger_hour WHERE plan_id = ? AND begin >= ? AND begin < ? AND late"
-            corrected = "SELECT COUNT(*) FROM ledger_amount WHERE plan_id = ? AND begin >= ? AND begin < ? AND correction > 0"
-            account.late += self.store.asked(late, plan_id, low, high)[0][0]
-            account.corrected += self.store.asked(corrected, plan_id, low, high)[0][0]
             for (group, part), found in self.sums(plan_id, account.begin, account.end).items():
                 account.chosen[group][part] = account.chosen[group][part].plus(*found)
             if account.begin == account.end:
-                for hour in self.hours(plan_id, low, high):
+                for hour in self.hours(plan_id, *account.chosen_span):
                     account.by_hour[hour.begin][hour.group] += hour.sum.amount
 
 

@@ -42,7 +42,7 @@ export function ElsewherePanel({ plan, groups }: Props) {
 function One({ one, elsewhere }: { one: ElsewhereGroup; elsewhere: ReturnType<typeof useElsewhere> }) {
   const { group } = one;
   return (
-    <article aria-label={`${group} elsewhere`} className={its.one}>
+    <article aria-label={`${group} elsewhere`} className={`${its.one} ${its.elsewhere}`}>
       <h3>
         {group}{" "}
         <small>
@@ -65,7 +65,9 @@ function One({ one, elsewhere }: { one: ElsewhereGroup; elsewhere: ReturnType<ty
         </p>
       )}
       <p>
-        {one.clock && <time>{one.clock}</time>} {one.summary}
+        {one.clock && <time>{one.clock}</time>}
+        {one.clock && ": "}
+        {one.summary}
       </p>
       <ul className={its.policies}>
         {one.policies.map((policy) => (

@@ -1,4 +1,5 @@
-"""The ledger of what lives: hours and amounts as they were entered, corrections as rows of their own, and the days summed.
+"""The ledger of what lives: hours and amounts as they were entered, corrections as rows of their own, and what they add up to by
+day and, for all groups together, by hour.
 
 An amount is told in billionths of the currency and a rest in billionths of those, whole numbers both, so that sums are exact.
 """
@@ -54,13 +55,33 @@ def migrate(migrator, database, *, fake=False):
     migrator.sql(
         """CREATE TABLE ledger_day (
             plan_id INTEGER NOT NULL REFERENCES plan (id),
-            day INTEGER NOT NULL,
-            group_name TEXT NOT NULL,
             part_id INTEGER NOT NULL REFERENCES ledger_part (id),
+            day INTEGER NOT NULL,
             micros INTEGER NOT NULL,
             billionths INTEGER NOT NULL,
             rest INTEGER NOT NULL,
-            PRIMARY KEY (plan_id, day, group_name, part_id)) WITHOUT ROWID"""
+            PRIMARY KEY (plan_id, part_id, day)) WITHOUT ROWID"""
+    )
+    migrator.sql(
+        """CREATE TABLE ledger_whole_day (
+            plan_id INTEGER NOT NULL REFERENCES plan (id),
+            day INTEGER NOT NULL,
+            group_name TEXT NOT NULL,
+            serving_low INTEGER NOT NULL,
+            serving_high INTEGER NOT NULL,
+            served REAL NOT NULL,
+            late INTEGER NOT NULL,
+            corrected INTEGER NOT NULL,
+            billionths INTEGER NOT NULL,
+            rest INTEGER NOT NULL,
+            PRIMARY KEY (plan_id, day, group_name)) WITHOUT ROWID"""
+    )
+    migrator.sql(
+        """CREATE TABLE ledger_course (
+            plan_id INTEGER NOT NULL REFERENCES plan (id),
+            begin INTEGER NOT NULL,
+            billed REAL NOT NULL,
+            PRIMARY KEY (plan_id, begin)) WITHOUT ROWID"""
     )
     migrator.sql(
         """CREATE TABLE ledger_group (
@@ -73,5 +94,5 @@ def migrate(migrator, database, *, fake=False):
 
 
 def rollback(migrator, database, *, fake=False):
-    for name in ("ledger_day", "ledger_amount", "ledger_hour", "ledger_part", "ledger_group"):
-        migrator.sql(f"DROP TABLE {name}")
+    for name in ("course", "whole_day", "day", "amount", "hour", "part", "group"):
+        migrator.sql(f"DROP TABLE ledger_{name}")
