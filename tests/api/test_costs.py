@@ -5,6 +5,7 @@ import io
 from datetime import datetime
 from decimal import Decimal
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
@@ -89,6 +90,14 @@ def test_open_cost_rows_have_the_columns_of_their_version(service):
         assert begin < end
         assert datetime.fromisoformat(row["BillingPeriodStart"]) <= begin < datetime.fromisoformat(row["BillingPeriodEnd"])
         assert Decimal(row["ListUnitPrice"]) * Decimal(row["PricingQuantity"]) == pytest.approx(Decimal(row["ListCost"]))
+
+
+@pytest.mark.parametrize(("form", "column"), [("hours", "amount_EUR"), ("days", "amount_EUR"), ("focus", "BilledCost")])
+def test_another_reader_reads_the_same(service, form, column):
+    text = service.get(f"{COSTS}/file.csv", params={"form": form}).text
+    table = np.genfromtxt(io.StringIO(text), delimiter=",", names=True, dtype=None, encoding="utf-8")
+    assert len(table) == text.count("\n") - 1
+    assert float(table[column].sum()) == pytest.approx(float(bill_of_whole_hours(service)), rel=1e-12)
 
 
 def test_what_is_likely_goes_on_from_what_was_spent(service):

@@ -109,6 +109,18 @@ def test_a_budget_is_told_of_in_the_hour_in_which_its_share_was_spent():
     assert told(live, {"kind": "budget", "share": "80 %"}, budgets=[Budget(group="web", at_most=Decimal("500"))]) == []
 
 
+def test_each_month_has_its_budget_and_is_told_of_by_itself():
+    made = plan(
+        start="2025-07-31T00:00", days=2, demands__even__layers=[{"kind": "level", "rate": "10/s"}], groups__web__maximum=1
+    )
+    live = lived(made, 48, 2)
+    budget = Budget(each="month", at_most=Decimal("5"))
+    found = told(live, {"kind": "budget", "share": "80 %"}, budgets=[budget])
+    # Spent from midnight on each time: the first of August begins anew.
+    assert [f"{datetime.fromtimestamp(one.at, live.plan.zone):%d %b %H:%M}" for one in found] == ["31 Jul 12:00", "01 Aug 12:00"]
+    assert {one.text for one in found} == {"86.4 % of the budget of all groups is spent"}
+
+
 def test_what_differs_from_what_was_rehearsed_is_told():
     made = plan(demands__even__layers=[{"kind": "level", "rate": "10/s"}], groups__web__start_count=2)
     live = lived(made, 4)
