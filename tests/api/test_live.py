@@ -51,6 +51,8 @@ def test_nothing_lives_until_it_is_begun(service):
     assert service.get("/api/plans/1/live/journal").status_code == 404
     refused = service.post("/api/plans/1/live", json={"at": "tomorrow"})
     assert refused.json()["errors"][0]["path"] == "at"
+    for far in ("0001-01-01T00:00", "9999-12-31T23:59"):
+        assert "outside the years 1970 to 2199" in service.post("/api/plans/1/live", json={"at": far}).json()["detail"]
     assert service.post("/api/plans/1/live", json={"left_alone": ["quay"]}).status_code == 422
 
 

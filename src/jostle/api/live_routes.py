@@ -20,6 +20,7 @@ from jostle.core.journal.life import Life as LifeTold
 from jostle.core.journal.life import life_of
 from jostle.core.journal.moment import moment
 from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.wall import FIRST_YEAR, LAST_YEAR
 from jostle.live.hand import GroupHand, PutToWork
 from jostle.live.live import LONGEST, Begun
 from jostle.provider.stream import EventStream
@@ -244,6 +245,9 @@ def _moment(text: str | None, field: str) -> datetime | None:
     if text is None:
         return None
     try:
-        return datetime.fromisoformat(text).replace(tzinfo=None)
+        at = datetime.fromisoformat(text).replace(tzinfo=None)
     except ValueError:
         raise PlanError([Problem((field,), text, "write a time such as 2025-07-01T00:00")]) from None
+    if not FIRST_YEAR <= at.year <= LAST_YEAR:
+        raise PlanError([Problem((field,), text, f"lies outside the years {FIRST_YEAR} to {LAST_YEAR}")])
+    return at
