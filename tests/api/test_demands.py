@@ -207,3 +207,19 @@ def test_a_file_without_a_unit_is_guessed_at_and_its_days_are_chosen(client, dem
     assert chosen["scale"] == pytest.approx(4 * 2 / 0.055 * 0.97 / 0.2, rel=1e-3)
     kept = look(day="2025-06-10", keep="true")
     assert kept["kept"]
+
+
+def test_a_demand_is_composed_from_one_that_was_brought(client, demands):
+    made = client.post(f"{demands}/june-week/composed", json={"key": "layers.0"})
+    assert made.status_code == 201, made.text
+    assert made.json()["name"] == "june-week-composed"
+    shown = view(client, f"{demands}/june-week-composed")
+    assert [one["kind"] for one in shown["sentences"]] == ["level", "daily", "weekdays", "noise"]
+    assert shown["note"]["text"].startswith("Composed from june-week.csv: less than two weeks")
+    lines = {line["name"]: line for line in client.get(demands).json()}
+    assert max(lines["june-week-composed"]["shape"]) == pytest.approx(max(lines["june-week"]["shape"]), rel=0.35)
+    assert client.post(f"{demands}/june-week/composed", json={"key": "layers.0"}).json()["name"] == "june-week-composed-2"
+    refused = client.post(f"{demands}/summer-week/composed", json={"key": "layers.0"})
+    assert refused.status_code == 422
+    assert refused.json()["errors"][0]["message"] == "is no layer with a series from a file; there is: none"
+    assert client.post(f"{demands}/nothing/composed", json={"key": "layers.0"}).status_code == 404

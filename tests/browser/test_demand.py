@@ -80,3 +80,13 @@ def test_the_demand_of_the_demo_can_be_changed_for_the_recorded_one(workbench):
     workbench.named(".choices button", "june-week").click()
     workbench.waits_for_take("demand june-week, was summer-week")
     workbench.until(lambda: workbench.figure("Short of capacity").startswith("0 min"))
+
+
+def test_a_demand_is_composed_from_a_brought_one_and_edited(workbench):
+    workbench.open("/library/demands/june-week")
+    workbench.waits_for_text("[data-layer='layers.0']", "The series of june-week.csv")
+    workbench.named("button", "compose one like it").click()
+    workbench.waits_for_text("h1", "june-week-composed")
+    workbench.waits_for_text("[data-layer='layers.0']", "A level of ")
+    workbench.waits_for_text("[data-layer='layers.2']", "A factor for each weekday")
+    assert "/library/demands/june-week-composed" in workbench.driver.current_url

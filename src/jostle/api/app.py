@@ -18,6 +18,7 @@ from jostle import __version__
 from jostle.api import (
     arrangement_routes,
     band_routes,
+    composed_routes,
     costs_routes,
     demand_routes,
     elsewhere_routes,
@@ -89,6 +90,7 @@ def create_app(store: Store | None, private_targets: bool = False) -> FastAPI:
     app.include_router(file_routes.router)
     app.include_router(frame_routes.router)
     app.include_router(import_routes.router)
+    app.include_router(composed_routes.router)
     app.include_router(costs_routes.router)
     app.include_router(live_routes.router)
     app.include_router(machine_routes.router)

@@ -133,12 +133,12 @@ def with_demand(
         if demand != STANDARD_INPUT and not path.suffix:
             names = ", ".join(demands)
             raise PlanError([Problem(("demand",), demand, f"is neither a demand of the plan ({names}) nor a file")])
-        demands[demand] = _brought(path, plan, unit, column, clock)
+        demands[demand] = brought_demand(path, plan, unit, column, clock)
     changed = plan.groups[group].model_copy(update={"demand": demand})
     return plan.model_copy(update={"demands": demands, "groups": {**plan.groups, group: changed}})
 
 
-def _brought(path: Path, plan: Plan, unit: str | None, column: str | None, clock: str | None) -> Any:
+def brought_demand(path: Path, plan: Plan, unit: str | None, column: str | None, clock: str | None) -> Any:
     from zoneinfo import ZoneInfo
 
     from pydantic_core import PydanticCustomError

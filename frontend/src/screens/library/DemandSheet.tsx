@@ -1,9 +1,10 @@
 import { useElementSize } from "@mantine/hooks";
+import { useMutation } from "@tanstack/react-query";
 import { clsx } from "clsx";
 import { type ReactNode, useMemo, useState } from "react";
 import { useOffered } from "../../shared/acts/acts";
 import { Offers } from "../../shared/acts/Offers";
-import type { DemandSentence } from "../../shared/api/client";
+import { answered, api, type DemandSentence } from "../../shared/api/client";
 import { TimeBlock } from "../../shared/time/TimeBlock";
 import { Words } from "../../shared/words/Words";
 import { DemandChart } from "./DemandChart";
@@ -15,10 +16,22 @@ interface Props {
   plan: number;
   name: string;
   bring: ReactNode;
+  /** Goes to a demand that was made. */
+  goTo: (name: string) => void;
 }
 
 /** A demand as layers laid over one another: each a sentence and a strip, their sum above. */
-export function DemandSheet({ plan, name, bring }: Props) {
+export function DemandSheet({ plan, name, bring, goTo }: Props) {
+  const compose = useMutation({
+    mutationFn: (key: string) =>
+      answered(
+        api.POST("/api/plans/{plan_id}/demands/{name}/composed", {
+          params: { path: { plan_id: plan, name } },
+          body: { key },
+        }),
+      ),
+    onSuccess: (made) => goTo(made.name),
+  });
   const { ref, width } = useElementSize();
   const [looked, setLooked] = useState("");
   const buckets = width === 0 ? 0 : Math.min(1200, Math.max(200, Math.round(width * 0.6)));
@@ -44,6 +57,17 @@ export function DemandSheet({ plan, name, bring }: Props) {
           <p>
             <Words words={one.words} handling={handling} />
           </p>
+          {one.kind === "brought" && (
+            <button
+              type="button"
+              className={`plain-button ${its.compose}`}
+              title="A demand of its own, of layers that can be edited: level, day, weekdays, growth, unevenness, rushes"
+              disabled={compose.isPending}
+              onClick={() => compose.mutate(one.key)}
+            >
+              compose one like it
+            </button>
+          )}
           <span className={its.layerActs}>
             <button
               type="button"
@@ -141,9 +165,9 @@ export function DemandSheet({ plan, name, bring }: Props) {
           <Words words={[view.note]} handling={handling} />
         </p>
       )}
-      {desk.error && (
+      {(desk.error || compose.error) && (
         <p className="notice" role="alert">
-          {desk.error}
+          {desk.error || compose.error?.message}
         </p>
       )}
       <div className={its.layers} ref={ref}>

@@ -72,6 +72,7 @@ export function DemandsPart({ plan }: { plan: PlanView }) {
             key={`${shown.name} ${version}`}
             plan={plan.id}
             name={shown.name}
+            goTo={brought}
             bring={
               <FileChoice
                 text="a series from a file"

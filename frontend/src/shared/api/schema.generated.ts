@@ -1076,6 +1076,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/demands/{name}/composed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compose Demand
+         * @description A new demand of layers that can be edited, composed from a series that was brought to another.
+         */
+        post: operations["compose_demand_api_plans__plan_id__demands__name__composed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/costs": {
         parameters: {
             query?: never;
@@ -2762,6 +2782,16 @@ export interface components {
             sentences: components["schemas"]["Pair"][];
             before: components["schemas"]["VerdictView"];
             after: components["schemas"]["VerdictView"];
+        };
+        /**
+         * ComposedDemand
+         * @description The new demand's name, and what is to be known of how it was composed.
+         */
+        ComposedDemand: {
+            /** Name */
+            name: string;
+            /** Said */
+            said: string[];
         };
         /** CopyName */
         CopyName: {
@@ -6477,6 +6507,14 @@ export interface components {
             /** Refused */
             refused?: string | null;
         };
+        /** WhichLayer */
+        WhichLayer: {
+            /**
+             * Key
+             * @description Path of a layer with a brought series, such as layers.0
+             */
+            key: string;
+        };
         /**
          * ZoneMarket
          * @description The price in one zone, in buckets from the span's begin to its end, and what it is like.
@@ -8665,6 +8703,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    compose_demand_api_plans__plan_id__demands__name__composed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhichLayer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComposedDemand"];
                 };
             };
             /** @description What is wrong */

@@ -1,0 +1,1 @@
+"""What was observed, turned into what a rehearsal is told."""
