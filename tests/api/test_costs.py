@@ -223,6 +223,10 @@ def test_what_has_just_begun_has_cost_nothing_yet(tmp_path):
     assert fresh.get(f"{COSTS}/made-of").json()["rows"] == []
     for part in ("curve", "reasons", "file.csv", "month.html?month=2025-07"):
         assert fresh.get(f"{COSTS}/{part}").status_code == 200, part
+    # Less than from one evaluation to the next
+    assert fresh.post("/api/plans/1/live/steps", json={"by": 20}).status_code == 200
+    for part in ("", "/curve", "/reasons", "/made-of"):
+        assert fresh.get(f"{COSTS}{part}").status_code == 200, part
 
 
 def test_the_ledger_outlives_a_stop_and_the_end_of_what_lived(tmp_path):

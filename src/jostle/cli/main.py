@@ -11,6 +11,7 @@ import typer
 
 from jostle.cli.compose import compose
 from jostle.cli.costs import app as costs_app
+from jostle.cli.fit import backtest, fit
 from jostle.cli.given import (
     chosen_group,
     is_of_plan,
@@ -349,7 +350,7 @@ def schema() -> None:
     typer.echo(json.dumps(Plan.model_json_schema(), indent=2, ensure_ascii=False))
 
 
-for command in (compose, starts, new, tune, state, hand, serve, demo, standin, receive, backup, restore):
+for command in (compose, fit, backtest, starts, new, tune, state, hand, serve, demo, standin, receive, backup, restore):
     app.command()(command)
 app.add_typer(costs_app, name="costs")
 app.add_typer(provider_app, name="provider")

@@ -76,8 +76,8 @@ def _shares(rows: np.ndarray, counts: NDArray[np.int64], owned: int | None) -> d
 def _foreseen(life: Life) -> NDArray[np.int64] | None:
     """The count that foresight would have had in each tick that was lived; None where none keeps the promises."""
     played = int(life.state.now["tick"][0])
-    if played == 0:
-        return np.zeros(0, np.int64)
+    if life.time < life.every:
+        return None
     setup = _cut(life.leg.setup, played)
     counts = foresight_counts(setup, _promised(life))
     return None if counts is None else np.repeat(counts, int(setup.of("evaluate_ticks")))[:played]
@@ -102,6 +102,8 @@ def _cut(setup: Setup, ticks: int) -> Setup:
 
 def foresight_cost(life: Life) -> Decimal | None:
     """What the lived span would have cost with perfect knowledge of its demand; None where no count keeps the promises."""
+    if life.time < life.every:
+        return None
     setup, crew = _cut(life.leg.setup, int(life.state.now["tick"][0])), life.leg.crew
     stays = foresight_stays(setup, _promised(life))
     return None if stays is None else bill(stays, crew.tariff) + group_cost(life.time, crew) + traffic_of_all(setup, crew)

@@ -1,0 +1,128 @@
+"""`jostle fit` and `jostle backtest`: the model of a group held against what was observed of it."""
+
+import json
+from dataclasses import asdict
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from jostle.cli.given import chosen_group, read_bytes, read_plan_from, write_file
+from jostle.cli.refusal import refusal
+from jostle.core.plan.problem import PlanError, Problem
+
+if TYPE_CHECKING:
+    from jostle.core.fitting.estimate import Estimate
+    from jostle.core.fitting.observed import Observed
+    from jostle.core.plan.plan import Plan
+
+PlanFile = Annotated[Path, typer.Argument(help="Plan file", metavar="PLAN")]
+SeriesFile = Annotated[Path, typer.Argument(help="CSV or OpenMetrics file with a column for each quantity", metavar="FILE")]
+GroupName = Annotated[str | None, typer.Option(help="Which group; needed where the plan has several")]
+Columns = Annotated[
+    list[str] | None,
+    typer.Option(metavar="COLUMN=QUANTITY[:UNIT]", help="What a column is: arrivals, instances, wanted, cpu, latency, …"),
+]
+PerInstance = Annotated[bool, typer.Option(help="Arrivals are told of one instance rather than of the group")]
+AsJson = Annotated[bool, typer.Option("--json", help="JSON instead of text")]
+
+
+def fit(
+    plan: PlanFile,
+    file: SeriesFile,
+    group: GroupName = None,
+    column: Columns = None,
+    per_instance: PerInstance = False,
+    as_json: AsJson = False,
+    write: Annotated[Path | None, typer.Option(help="Write the plan with what was found to a file")] = None,
+) -> None:
+    """Estimate what a rehearsal is told of a group from what was observed of it, each with its interval of 90 %."""
+    from jostle.core.fitting.fit import fit as fitted
+    from jostle.core.plan.plan import with_group
+    from jostle.core.plan.setting import setting, with_setting
+    from jostle.core.rehearsal.rehearsal import crew_of
+    from jostle.formats.plan_file import write_plan
+
+    read, name, observed, notes = _given(plan, file, group, column, per_instance)
+    found = fitted(observed, crew_of(read, name))
+    document = read.groups[name].model_dump(mode="json", by_alias=True)
+    if as_json:
+        told: dict[str, Any] = {"estimates": [asdict(one) for one in found.estimates]}
+        typer.echo(json.dumps(told | {"not_told": found.not_told, "notes": notes}, ensure_ascii=False))
+    else:
+        for note in notes:
+            typer.echo(note, err=True)
+        for one in found.estimates:
+            has = f", the plan has {_number(one, setting(document, one.path))}" if one.path else ""
+            typer.echo(f"{one.name}: {_number(one, one.value)} ({_number(one, one.low)} to {_number(one, one.high)}){has}")
+            beside = [f"from {one.rows:,} rows"] + ([f"{one.far_off} of them far off"] if one.far_off else [])
+            beside += [f"left out: {one.left_out}" if one.path else one.left_out] if one.left_out else []
+            typer.echo(f"  {', '.join(beside)}")
+        for said in found.not_told:
+            typer.echo(f"not told: {said}")
+    if not found.estimates:
+        raise refusal("nothing can be told from these columns")
+    if write is not None:
+        for one in found.estimates:
+            if one.path:
+                document = with_setting(document, one.path, float(f"{one.value:.4g}"))
+        try:
+            write_file(write, write_plan(with_group(read, name, document)).encode())
+        except PlanError as error:
+            raise refusal(str(error)) from None
+
+
+def backtest(
+    plan: PlanFile,
+    file: SeriesFile,
+    group: GroupName = None,
+    column: Columns = None,
+    per_instance: PerInstance = False,
+    seed: Annotated[int, typer.Option(help="Seed of chance")] = 1,
+    as_json: AsJson = False,
+) -> None:
+    """Rehearse the past with the demand that came, and say how far the rehearsal is from what was."""
+    from jostle.core.fitting.backtest import backtest as tried
+
+    read, name, observed, notes = _given(plan, file, group, column, per_instance)
+    try:
+        found = tried(read, name, observed, seed)
+    except PlanError as error:
+        raise refusal(str(error)) from None
+    if not found.apart:
+        raise refusal("no column says how many instances there were, their CPU or the latency: there is nothing to compare with")
+    if as_json:
+        typer.echo(json.dumps({"apart": [asdict(one) for one in found.apart], "notes": notes}, ensure_ascii=False))
+        return
+    for note in notes:
+        typer.echo(note, err=True)
+    for said in found.said:
+        typer.echo(said)
+
+
+def _given(
+    plan: Path, file: Path, group: str | None, column: list[str] | None, per_instance: bool
+) -> "tuple[Plan, str, Observed, list[str]]":
+    from jostle.formats.observed_file import read_observed
+    from jostle.formats.series_error import SeriesError
+
+    try:
+        read = read_plan_from(plan, {})
+        name = chosen_group(read, group)
+        if name not in read.groups:
+            raise PlanError([Problem(("group",), name, f"no group has this name; there is: {', '.join(read.groups)}")])
+        observed, notes = read_observed(read_bytes(file, "file"), read.zone, column, per_instance)
+    except SeriesError as error:
+        raise refusal(f"{file}: {error}") from None
+    except PlanError as error:
+        raise refusal(str(error)) from None
+    return read, name, observed, notes
+
+
+def _number(one: "Estimate", value: float) -> str:
+    from jostle.core.plan.quantity import say_number, say_share
+
+    if "idle" in one.name:
+        return say_share(value)
+    shown, unit = (value, "s") if value >= 1 else (1000 * value, "ms")
+    return f"{say_number(float(f'{shown:.3g}'))} {unit}"

@@ -1,0 +1,143 @@
+"""What a rehearsal is told of a group, estimated from what was observed of it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jostle.core.engine.compile import Crew
+from jostle.core.fitting.estimate import Estimate, TooFewError, drawn_again, enough, far_from, interval, line
+from jostle.core.fitting.observed import Observed, Quantity
+from jostle.core.plan.quantity import say_duration
+from jostle.core.plan.work import Jobs, Requests, Sessions
+
+# CPU at which requests wait, so that more of them make no more CPU, and rows for which they are worked off afterwards
+FULL, AFTER = 0.97, 6
+# Rounds of a line through rows that are drawn anew
+DRAWN_ROUNDS = 4
+# Load to which rows are used: that which makes so much CPU
+USED = 0.85
+
+
+@dataclass(frozen=True)
+class Fit:
+    """The estimates that the columns allow, and why others cannot be had."""
+
+    estimates: list[Estimate]
+    not_told: list[str]
+
+
+def fit(observed: Observed, crew: Crew) -> Fit:
+    """All that can be told of a group."""
+    found, missing = [], []
+    for needs, tell in _WAYS[type(crew.group.work)]:
+        lacking = [one for one in needs if not observed.has(one)]
+        if lacking:
+            missing.append(f"{tell.__name__.strip('_').replace('_', ' ')}: no column of {', '.join(lacking)}")
+            continue
+        try:
+            found += tell(observed, crew)
+        except TooFewError as error:
+            missing.append(f"{tell.__name__.strip('_').replace('_', ' ')}: {error}")
+    return Fit(found, missing)
+
+
+def _known(observed: Observed, *names: Quantity) -> NDArray[np.bool_]:
+    return np.logical_and.reduce([np.isfinite(observed.values[one]) for one in names])
+
+
+def cpu_of_work(observed: Observed, crew: Crew) -> list[Estimate]:
+    """CPU of a request and of an idle instance: the line of CPU over requests of an instance, which each has its share of however
+    much an idle one burns."""
+    values, machine = observed.values, crew.machine
+    usable = _known(observed, "arrivals", "instances", "cpu") & (values["instances"] >= 1)
+    known, full = int(usable.sum()), usable & (values["cpu"] >= FULL)
+    worked_off = np.convolve(full, np.ones(1 + AFTER), "full")[: len(full)] > 0
+    # Where the count changes within a row it was not what the row says.
+    changes = np.flatnonzero(np.diff(values["instances"]) != 0)
+    usable[changes] = usable[changes + 1] = False
+    calm = np.flatnonzero(usable & ~worked_off)
+    enough(len(calm), "CPU")
+    load = np.divide(values["arrivals"], values["instances"], out=np.zeros(observed.rows), where=usable)
+    # By their load, not by their CPU: what is left out by what it came to would bend the line.
+    idle, slope = line(load[calm], values["cpu"][calm])
+    rows = calm[load[calm] * slope <= USED - idle] if slope > 0 else calm
+    enough(len(rows), "CPU")
+    each, cpu = load[rows], values["cpu"][rows]
+    if float(np.ptp(each)) < 0.1 * float(each.mean() or 1.0):
+        raise TooFewError("the load of an instance hardly changes, so that idle CPU and that of requests cannot be told apart")
+    per = machine.vcpus * machine.speed
+    idle, slope = line(each, cpu)
+    drawn = drawn_again(len(rows), observed.step, lambda some: line(each[some], cpu[some], DRAWN_ROUNDS))
+    far = int(far_from(cpu - idle - slope * each).sum())
+    away = known - len(rows)
+    out = f"{away} rows at full load, after it, or in which the count changed" if away else ""
+    seconds, burnt, many = per * float(slope), max(0.0, float(idle)), len(rows)
+    return [
+        Estimate("CPU of a request", "work.cpu_seconds", seconds, *interval(per * drawn[:, 1], seconds, many, 2), many, far, out),
+        Estimate("idle CPU", "work.idle_cpu", burnt, *_not_below(interval(drawn[:, 0], burnt, many, 2)), many, far, out),
+    ]
+
+
+def _not_below(ends: tuple[float, float]) -> tuple[float, float]:
+    return max(0.0, ends[0]), max(0.0, ends[1])
+
+
+def length_of_sessions(observed: Observed, crew: Crew) -> list[Estimate]:
+    """Sessions that are there over those that come: the law of Little, over hours."""
+    rows = np.flatnonzero(_known(observed, "sessions", "arrivals"))
+    enough(len(rows), "the length of sessions")
+    there, came = observed.values["sessions"][rows], observed.values["arrivals"][rows]
+    if came.sum() <= 0:
+        raise TooFewError("no session came")
+    drawn = drawn_again(len(rows), observed.step, lambda some: np.array([there[some].sum() / max(came[some].sum(), 1e-12)]))
+    value = float(there.sum() / came.sum())
+    return [Estimate("length of a session", "work.length", value, *interval(drawn[:, 0], value, len(rows)), len(rows))]
+
+
+def length_of_jobs(observed: Observed, crew: Crew) -> list[Estimate]:
+    """While jobs wait every worker is busy: instances over what they do."""
+    work, values = crew.group.work, observed.values
+    assert isinstance(work, Jobs)
+    usable = _known(observed, "done", "instances", "waiting")
+    rows = np.flatnonzero(usable & (values["waiting"] > 0) & (values["done"] > 0) & (values["instances"] >= 1))
+    enough(len(rows), "the length of jobs, of which some must wait")
+    busy, done = work.concurrency * crew.machine.speed * values["instances"][rows], values["done"][rows]
+    each = busy / done
+    drawn = drawn_again(len(rows), observed.step, lambda some: np.array([busy[some].sum() / done[some].sum()]))
+    value, far = float(np.median(each)), int(far_from(each - np.median(each)).sum())
+    value = float(busy.sum() / done.sum()) if far == 0 else value
+    return [Estimate("length of a job", "work.job_seconds", value, *interval(drawn[:, 0], value, len(rows)), len(rows), far)]
+
+
+def time_to_serve(observed: Observed, crew: Crew) -> list[Estimate]:
+    """From the wish for more instances to their serving: boot and warm-up together."""
+    known = _known(observed, "wanted", "instances")
+    wanted, there = observed.values["wanted"], observed.values["instances"]
+    waits: list[float] = []
+    for row in np.flatnonzero(known[1:] & known[:-1] & (wanted[1:] > wanted[:-1])) + 1:
+        if there[row - 1] < wanted[row - 1]:
+            # It was on the way to an earlier wish still.
+            continue
+        later = np.flatnonzero(there[row:] >= wanted[row])
+        fallen = np.flatnonzero(wanted[row:] < wanted[row])
+        if len(later) and (not len(fallen) or later[0] <= fallen[0]):
+            waits.append(float(later[0]) * observed.step)
+    enough(len(waits), "the time to serve (rises of the wanted count)", 5)
+    told = np.array(waits)
+    chance = np.random.default_rng(1)
+    drawn = np.median(chance.choice(told, (300, len(told))), axis=1)
+    half = observed.step / 2
+    low, high = interval(drawn, float(np.median(told)), len(told))
+    said = f"by the step of {say_duration(observed.step)} between rows"
+    return [Estimate("boot and warm-up", "", float(np.median(told)), max(0.0, low - half), high + half, len(told), left_out=said)]
+
+
+Way = tuple[tuple[Quantity, ...], Callable[[Observed, Crew], list[Estimate]]]
+_SERVES: Way = (("wanted", "instances"), time_to_serve)
+_WAYS: dict[type, tuple[Way, ...]] = {
+    Requests: ((("arrivals", "instances", "cpu"), cpu_of_work), _SERVES),
+    Jobs: ((("done", "instances", "waiting"), length_of_jobs), _SERVES),
+    Sessions: ((("sessions", "arrivals"), length_of_sessions), _SERVES),
+}
