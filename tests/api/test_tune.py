@@ -49,6 +49,8 @@ def test_a_search_is_watched_to_its_end_and_made_a_take(service, store):
     assert not view["running"]
     assert view["looked_at"] == 16
     assert len(view["points"]["cost"]) + view["refused"] == 16
+    assert list(view["points"]["values"]) == ["policies.add.threshold"]
+    assert all(0.3 <= one <= 0.9 for one in view["points"]["values"]["policies.add.threshold"])
     chosen = view["chosen"]
     assert chosen["again"] == "10 of 10 others"
     assert any(one.startswith("threshold of add") for one in chosen["differs"])

@@ -35,11 +35,11 @@ def filled(store: Store) -> tuple[LedgerStore, int]:
         f"""{hours} INSERT INTO ledger_hour SELECT {number}, {begin} + 3600 * n, value, {begin} + 3600 * (n + 1), 8, 10.25, 12,
             8, 10.5, 12, 0, 0.0, 0, 40000.5, 39990.25, 10.25, 0.5, 0 FROM hour, json_each('{groups}')""",
         f"""{hours} INSERT INTO ledger_amount SELECT {number}, {begin} + 3600 * n, id, 0, 12600000000,
-            413000000 + (n * 7919 + id * 104729) % 1000000, (n * 15485863 + id) % 1000000000 FROM hour, ledger_part""",
+            0, 413000000 + (n * 7919 + id * 104729) % 1000000, (n * 15485863 + id) % 1000000000 FROM hour, ledger_part""",
         f"""INSERT INTO ledger_day SELECT {number}, part_id, {FIRST.toordinal()} + (begin - {begin}) / 86400,
-            SUM(micros), SUM(billionths), SUM(rest) FROM ledger_amount GROUP BY 2, 3""",
-        f"""INSERT INTO ledger_whole_day SELECT {number}, day, group_name, 8, 12, 959766.0, 0, 0, SUM(billionths), SUM(rest)
-            FROM ledger_day JOIN ledger_part ON id = part_id GROUP BY day, group_name""",
+            SUM(micros), SUM(whole), SUM(billionths), SUM(rest) FROM ledger_amount GROUP BY 2, 3""",
+        f"""INSERT INTO ledger_whole_day SELECT {number}, day, group_name, 8, 12, 959766.0, 0, 0,
+            SUM(whole), SUM(billionths), SUM(rest) FROM ledger_day JOIN ledger_part ON id = part_id GROUP BY day, group_name""",
         f"INSERT INTO ledger_course SELECT {number}, begin, SUM(billed) FROM ledger_hour GROUP BY begin",
     ]
     with store.transaction():

@@ -1,6 +1,7 @@
 """The best settings are looked for on the page, judged, and made a take."""
 
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.select import Select
 
 
 def test_a_search_leads_to_a_take(workbench):
@@ -24,6 +25,11 @@ def test_a_search_leads_to_a_take(workbench):
     workbench.waits_for_text("[role=status]", "24 of 24 looked at")
     workbench.waits_for_text('[aria-label="The chosen set"]', "promises kept in 1 of 1 and in")
     assert len(workbench.all("svg circle title")) >= 15
+    up, across = (Select(workbench.wait_for(f'[aria-label="Map"] [aria-label="{axis}"]')) for axis in ("Up", "Across"))
+    assert up.first_selected_option.text != across.first_selected_option.text
+    across.select_by_visible_text("window of add-on-cpu")
+    workbench.until(lambda: "across=policies.add-on-cpu.window" in workbench.driver.current_url)
+    workbench.wait_for('[aria-label="Map"] svg[aria-label$="over window of add-on-cpu"]')
     chosen = workbench.text('[aria-label="The chosen set"] h2')
     workbench.named("button", "dearer on the front →").click()
     workbench.until(lambda: workbench.text('[aria-label="The chosen set"] h2') != chosen)

@@ -179,7 +179,7 @@ def test_what_comes_out_otherwise_is_corrected_by_rows_of_its_own(kept):
     assert kept.correct(number, dearer) == 0
     with kept.store.transaction():
         assert kept.correct(number, live) == corrected
-    assert in_all(kept, number) == sum((Decimal(one[5]) * 10**9 + one[6] for one in before), Decimal()).scaleb(-18)
+    assert in_all(kept, number) == sum((one[5] * 10**9 + one[6]) * 10**9 + one[7] for one in before) / Decimal(10**18)
 
 
 def test_prices_that_change_in_the_middle_of_an_hour_count_from_then_on(kept):
@@ -198,6 +198,14 @@ def test_prices_that_change_in_the_middle_of_an_hour_count_from_then_on(kept):
     }
     assert balancer == {5: Decimal("0.01"), 6: Decimal("0.02"), 7: Decimal("0.02")}
     assert abs(in_all(kept, number) - spent(live)) < SMALLEST
+
+
+def test_the_largest_prices_have_room(kept):
+    dear = made(**{"machines__otter-2__price_per_hour": "999999999999.123456"})
+    live, number = begun(dear), number_of(kept, dear)
+    live.go_on(live.first + 30 * HOUR, quickly=True)
+    enter(kept, live, number)
+    assert in_all(kept, number) == pytest.approx(spent(live), rel=Decimal("1e-25"))
 
 
 def test_room_is_made_for_another_life_at_the_same_time_only(kept):

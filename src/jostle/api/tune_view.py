@@ -1,6 +1,6 @@
 """A search as the screen shows it: its points, what matters, and one set looked at closely."""
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from jostle.api.desk import Desk
 from jostle.api.editor import editor_of, site_of
@@ -47,6 +47,7 @@ class Points(BaseModel):
     short: Numbers
     kept: list[bool]
     on_front: list[bool]
+    values: dict[str, list[float]] = Field(description="What each setting was, by its path; in the units of the plan file")
 
 
 class SetView(BaseModel):
@@ -174,6 +175,7 @@ def search_view(number: int, group: str, kept: KeptPlan, desk: Desk, running: Ru
             short=[round(one.short_minutes, 2) for one in seen],
             kept=[one.keeps for one in seen],
             on_front=[one.number in best for one in seen],
+            values={setting.path: [one.values[setting.path] for one in seen] for setting in found.space},
         ),
         chosen=None if told is None else _looked_at(told, again, plan, group, found, desk),
         refused=len(found.sets) - len(seen),

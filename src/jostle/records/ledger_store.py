@@ -3,14 +3,14 @@ correction."""
 
 import math
 from collections import Counter, defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from datetime import date, datetime
 from decimal import Decimal
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
 from jostle.core.costs.account import NOTHING, About, Account, Kept, Sum
-from jostle.core.costs.ledger import Hour, Ledger, last_edge
+from jostle.core.costs.ledger import LEAST, WIDE, Hour, Ledger, last_edge
 from jostle.core.costs.part import Part
 from jostle.core.plan.tariff import MICROS
 from jostle.formats.costs_csv import Spent
@@ -23,24 +23,24 @@ BILLION = 10**9
 SAME = Decimal("1e-9")
 
 _HOUR = f"INSERT INTO ledger_hour VALUES ({', '.join('?' * 18)})"
-_AMOUNT = "INSERT INTO ledger_amount VALUES (?, ?, ?, ?, ?, ?, ?)"
+_AMOUNT = "INSERT INTO ledger_amount VALUES (?, ?, ?, ?, ?, ?, ?, ?)"
 _DAY = """
-    INSERT INTO ledger_day VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET
-    micros = micros + excluded.micros, billionths = billionths + excluded.billionths, rest = rest + excluded.rest
+    INSERT INTO ledger_day VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET micros = micros + excluded.micros,
+    whole = whole + excluded.whole, billionths = billionths + excluded.billionths, rest = rest + excluded.rest
 """
 _WHOLE_DAY = """
-    INSERT INTO ledger_whole_day VALUES (?, ?, ?, ?, ?, ?, ?, 0, 0, 0) ON CONFLICT DO UPDATE SET
+    INSERT INTO ledger_whole_day VALUES (?, ?, ?, ?, ?, ?, ?, 0, 0, 0, 0) ON CONFLICT DO UPDATE SET
     serving_low = MIN(serving_low, excluded.serving_low), serving_high = MAX(serving_high, excluded.serving_high),
     served = served + excluded.served, late = late + excluded.late
 """
 _TO_WHOLE_DAY = """
-    UPDATE ledger_whole_day SET billionths = billionths + ?, rest = rest + ?, corrected = corrected + ?
+    UPDATE ledger_whole_day SET whole = whole + ?, billionths = billionths + ?, rest = rest + ?, corrected = corrected + ?
     WHERE plan_id = ? AND day = ? AND group_name = ?
 """
 _COURSE = "INSERT INTO ledger_course VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET billed = billed + excluded.billed"
 TABLES = ("course", "whole_day", "day", "amount", "hour", "part", "group")
 _GROUP = "INSERT OR REPLACE INTO ledger_group VALUES (?, ?, ?, ?)"
-_SUMS = "SUM(micros), SUM(billionths), SUM(rest)"
+_SUMS = "SUM(micros), SUM(whole), SUM(billionths), SUM(rest)"
 
 
 class HourSum(NamedTuple):
@@ -59,7 +59,6 @@ class LedgerStore:
     def __init__(self, store: Store) -> None:
         self.store = store
         self._until: dict[int, dict[str, float]] = {}
-        self._parts: dict[int, dict[tuple[str, Part], int]] = {}
 
     def until(self, plan_id: int) -> dict[str, float]:
         """The end of the last hour that is entered of each group, s since 1970."""
@@ -88,17 +87,19 @@ class LedgerStore:
     def _enter(self, plan_id: int, name: str, life: Life, since: float, end: float, late: bool) -> None:
         book = life.ledger(since - life.clock.first)
         zone, hours = life.clock.zone, [hour for hour in book.hours if hour.end <= end + 1e-6]
-        group = life.leg.crew
-        self.store.put_many(_GROUP, [(plan_id, name, group.launch.template, group.group.work.kind)])
+        crew = life.leg.crew
+        self.store.put_many(_GROUP, [(plan_id, name, crew.launch.template, crew.group.work.kind)])
         self.store.put_many(_HOUR, (_hour_row(plan_id, name, hour, late) for hour in hours))
         self.store.put_many(_COURSE, ((plan_id, round(hour.begin), hour.billed[1]) for hour in hours))
         days = ((hour.day(zone).toordinal(), hour) for hour in hours)
         whole = ((plan_id, day, name, hour.serving[0], hour.serving[2], hour.served, late) for day, hour in days)
         self.store.put_many(_WHOLE_DAY, whole)
+        summed = _summed(book)
+        numbers = self._numbers(plan_id, name, summed)
         rows = [
-            (round(hours[number].begin), hours[number].day(zone), self._part(plan_id, name, part), found)
-            for (number, part), found in _summed(book).items()
-            if number < len(hours)
+            (round(hours[hour].begin), hours[hour].day(zone), numbers[part], found)
+            for (hour, part), found in summed.items()
+            if hour < len(hours)
         ]
         self._put(plan_id, name, rows, 0)
 
@@ -106,27 +107,21 @@ class LedgerStore:
         told = [(begin, day, part, _micros(found), *_whole(found.amount)) for begin, day, part, found in rows]
         amounts = ((plan_id, begin, part, correction, *whole) for begin, _, part, *whole in told)
         self.store.put_many(_AMOUNT, amounts)
-        days: dict[tuple[int, int], list[int]] = defaultdict(lambda: [0, 0, 0])
+        days: dict[tuple[int, int], list[int]] = defaultdict(lambda: [0, 0, 0, 0])
         for _, day, part, *whole in told:
             kept = days[day.toordinal(), part]
             kept[:] = (before + more for before, more in zip(kept, whole, strict=True))
         self.store.put_many(_DAY, ((plan_id, part, day, *whole) for (day, part), whole in days.items()))
         corrected = Counter(day.toordinal() for _, day, *_ in told) if correction else Counter()
-        whole_days = (
-            (billionths, rest, corrected.pop(day, 0), plan_id, day, group) for (day, _), (_, billionths, rest) in days.items()
-        )
+        whole_days = ((*amount, corrected.pop(day, 0), plan_id, day, group) for (day, _), (_, *amount) in days.items())
         self.store.put_many(_TO_WHOLE_DAY, whole_days)
 
-    def _part(self, plan_id: int, group: str, part: Part) -> int:
-        """The number of a part of a group, a new one where it was not there yet."""
-        named = (plan_id, group, *part)
-        asked = """SELECT id FROM ledger_part WHERE plan_id = ? AND group_name = ? AND what = ? AND machine = ? AND zone = ?
-            AND version = ? AND overflow = ? AND spot = ?"""
-        found = self.store.asked(asked, *named)
-        if not found:
-            self.store.put_many(f"INSERT INTO ledger_part VALUES (NULL, {', '.join('?' * 8)})", [named])
-            found = self.store.asked(asked, *named)
-        return int(found[0][0])
+    def _numbers(self, plan_id: int, group: str, summed: Iterable[tuple[int, Part]]) -> dict[Part, int]:
+        """The number of each part of a group; those that were not there yet are given one."""
+        parts = {part for _, part in summed}
+        wanted = f"INSERT OR IGNORE INTO ledger_part VALUES (NULL, {', '.join('?' * 8)})"
+        self.store.put_many(wanted, ((plan_id, group, *part) for part in sorted(parts)))
+        return {part: number for number, (whose, part) in self.parts(plan_id).items() if whose == group}
 
     def correct(self, plan_id: int, live: Live) -> int:
         """Where what was lived comes to other amounts than were entered, enter what they differ by. Returns how many rows."""
@@ -139,10 +134,12 @@ class LedgerStore:
             if abs(sum((one.amount for one in kept.values()), Decimal()) + rest - life.spent()) < SAME:
                 continue
             book = life.ledger()
+            summed = _summed(book)
+            numbers = self._numbers(plan_id, name, summed)
             owed = {
-                (round(book.hours[number].begin), self._part(plan_id, name, part)): found
-                for (number, part), found in _summed(book).items()
-                if book.hours[number].end <= end + 1e-6
+                (round(book.hours[hour].begin), numbers[part]): found
+                for (hour, part), found in summed.items()
+                if book.hours[hour].end <= end + 1e-6
             }
             rows = []
             for key in owed.keys() | kept.keys():
@@ -207,7 +204,7 @@ class LedgerStore:
         """What was spent on each day, by group and part."""
         with self.store.reading():
             parts = self.parts(plan_id)
-            asked = "SELECT day, part_id, micros, billionths, rest FROM ledger_day WHERE plan_id = ?"
+            asked = "SELECT day, part_id, micros, whole, billionths, rest FROM ledger_day WHERE plan_id = ?"
             for day, number, *whole in self.store.asked(asked, plan_id):
                 yield date.fromordinal(day), *parts[number], _sum(*whole)
 
@@ -231,7 +228,7 @@ class LedgerStore:
 
     def add_to(self, account: Account, plan_id: int) -> None:
         """Add all that is entered to an account."""
-        asked = """SELECT day, group_name, serving_low, serving_high, served, late, corrected, billionths, rest
+        asked = """SELECT day, group_name, serving_low, serving_high, served, late, corrected, whole, billionths, rest
             FROM ledger_whole_day WHERE plan_id = ?"""
         with self.store.reading():
             for ordinal, group, low, high, served, late, corrected, *whole in self.store.asked(asked, plan_id):
@@ -270,10 +267,13 @@ def _micros(found: Sum) -> int:
     return int(found.seconds * MICROS)
 
 
-def _whole(amount: Decimal) -> tuple[int, int]:
-    """Billionths, and the rest in billionths of those."""
-    return divmod(int(amount.scaleb(18).to_integral_value()), BILLION)
+def _whole(amount: Decimal) -> tuple[int, int, int]:
+    """Whole units, billionths, and the rest in billionths of those."""
+    units, rest = divmod(int(amount.quantize(LEAST, context=WIDE).scaleb(18, WIDE)), BILLION)
+    whole, billionths = divmod(units, BILLION)
+    return whole, billionths, rest
 
 
-def _sum(micros: int, billionths: int, rest: int) -> Sum:
-    return Sum(Decimal(micros) / MICROS, Decimal(billionths * BILLION + rest).scaleb(-18))
+def _sum(micros: int, whole: int, billionths: int, rest: int) -> Sum:
+    amount = Decimal((whole * BILLION + billionths) * BILLION + rest)
+    return Sum(Decimal(micros) / MICROS, amount.scaleb(-18, WIDE))

@@ -72,7 +72,7 @@ def test_money_is_time_by_the_price_of_each_moment():
     told = [one for one in bills(result, rehearsal.crew) if one.spot and one.what == "machine"]
     assert abs(sum(one.amount for one in told) - by_hand) < Decimal("1e-18")
     whole = total(result, rehearsal.crew)
-    assert abs(ledger(result, rehearsal.crew, rehearsal.clock).total() - whole) < Decimal("1e-18")
+    assert abs(ledger(result, rehearsal.crew, rehearsal.clock).total() - whole) < Decimal("1e-13")
     assert result.tally("spend") == pytest.approx(float(whole), rel=1e-9)
     assert spend_rate(rehearsal).sum() * 10 == pytest.approx(float(whole), rel=1e-3)
     parted = attribution(rehearsal).by_purchase

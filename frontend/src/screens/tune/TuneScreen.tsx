@@ -8,6 +8,7 @@ import { usePlan } from "../../shared/api/plan";
 import { Nothing } from "../../shared/words/Nothing";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import { ChosenPanel } from "./ChosenPanel";
+import { MapChart } from "./MapChart";
 import { PointsChart } from "./PointsChart";
 import its from "./tune.module.css";
 import { useSearch } from "./useSearch";
@@ -286,6 +287,16 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
               </button>
             </p>
           </>
+        )}
+        {view && view.points.number.length > 0 && view.space.length > 1 && (
+          <MapChart
+            view={view}
+            chosen={chosen}
+            across={address.text("across")}
+            up={address.text("up")}
+            show={(axis, path) => address.choose({ [axis]: path }, "instead")}
+            choose={(wanted) => address.choose({ set: wanted })}
+          />
         )}
         <div className={its.below}>
           {view && view.matters.length > 0 && (

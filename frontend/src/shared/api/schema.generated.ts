@@ -5181,6 +5181,13 @@ export interface components {
             kept: boolean[];
             /** On Front */
             on_front: boolean[];
+            /**
+             * Values
+             * @description What each setting was, by its path; in the units of the plan file
+             */
+            values: {
+                [key: string]: number[];
+            };
         };
         /**
          * PolicyState

@@ -1,13 +1,13 @@
 """The ledger: what was paid for in each hour, and how many instances there were, in exact decimals.
 
 An amount belongs to the hour in which it came to be owed: a second to the hour in which it ran, a started hour, or the least that
-is paid for, to that in which it began. The hours' amounts so add up to the bills, to the last digit.
+is paid for, to that in which it began. Each amount is told to the billionth of a billionth, and is the same whoever adds them up.
 """
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
-from decimal import Decimal
+from decimal import Context, Decimal
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
@@ -24,6 +24,9 @@ from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import Result
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.tariff import HOUR_MICROS, MICROS, paid_micros
+
+# What an amount is told to, with room for the largest prices
+LEAST, WIDE = Decimal("1e-18"), Context(prec=50)
 
 
 class Entry(NamedTuple):
@@ -201,16 +204,17 @@ def _of_instances(result: Result, crew: Crew, edges: NDArray[np.float64], begin:
                 amount = Decimal(owed - paid) * tariff.machine / HOUR_MICROS
                 if market is not None and spot:
                     amount = market.amount(int(one["zone"]), start + before, start + until)
-                yield Entry(hour, number, part, seconds, amount)
+                yield Entry(hour, number, part, seconds, amount.quantize(LEAST, context=WIDE))
                 paid = owed
                 yield from _some(hour, number, part._replace(what="address"), here_micros * tariff.address / HOUR_MICROS)
             else:
                 stood = part._replace(what="stopped machine", spot=False)
-                yield Entry(hour, number, stood, seconds, here_micros * tariff.stopped / HOUR_MICROS)
+                amount = here_micros * tariff.stopped / HOUR_MICROS
+                yield Entry(hour, number, stood, seconds, amount.quantize(LEAST, context=WIDE))
             yield from _some(hour, number, part._replace(what="disk"), here_micros * tariff.disk / HOUR_MICROS)
             before = until
 
 
 def _some(hour: int, instance: int | None, part: Part, amount: Decimal) -> Iterator[Entry]:
     if amount:
-        yield Entry(hour, instance, part, Decimal(), amount)
+        yield Entry(hour, instance, part, Decimal(), amount.quantize(LEAST, context=WIDE))

@@ -1,7 +1,7 @@
 """The ledger of what lives: hours and amounts as they were entered, corrections as rows of their own, and what they add up to by
 day and, for all groups together, by hour.
 
-An amount is told in billionths of the currency and a rest in billionths of those, whole numbers both, so that sums are exact.
+An amount is told in whole units of the currency, billionths, and billionths of those, all whole numbers, so that sums are exact.
 """
 
 
@@ -48,6 +48,7 @@ def migrate(migrator, database, *, fake=False):
             part_id INTEGER NOT NULL REFERENCES ledger_part (id),
             correction INTEGER NOT NULL,
             micros INTEGER NOT NULL,
+            whole INTEGER NOT NULL,
             billionths INTEGER NOT NULL,
             rest INTEGER NOT NULL,
             PRIMARY KEY (plan_id, begin, part_id, correction)) WITHOUT ROWID"""
@@ -58,6 +59,7 @@ def migrate(migrator, database, *, fake=False):
             part_id INTEGER NOT NULL REFERENCES ledger_part (id),
             day INTEGER NOT NULL,
             micros INTEGER NOT NULL,
+            whole INTEGER NOT NULL,
             billionths INTEGER NOT NULL,
             rest INTEGER NOT NULL,
             PRIMARY KEY (plan_id, part_id, day)) WITHOUT ROWID"""
@@ -72,6 +74,7 @@ def migrate(migrator, database, *, fake=False):
             served REAL NOT NULL,
             late INTEGER NOT NULL,
             corrected INTEGER NOT NULL,
+            whole INTEGER NOT NULL,
             billionths INTEGER NOT NULL,
             rest INTEGER NOT NULL,
             PRIMARY KEY (plan_id, day, group_name)) WITHOUT ROWID"""
