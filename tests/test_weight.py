@@ -1,6 +1,8 @@
 """What a browser has to load, in bytes, uncompressed."""
 
 import json
+import subprocess
+import sys
 
 import pytest
 
@@ -40,3 +42,9 @@ def test_every_other_screen_has_its_own_part(manifest, screen):
     first = loaded(manifest, "index.html", SCREENS["groups"])
     own = loaded(manifest, SCREENS[screen]) - first
     assert 1_000 < bytes_of(manifest, own, css=False) <= 250_000
+
+
+def test_a_service_does_without_what_few_ask_for():
+    """Statistics that only a fit needs take 48 MiB."""
+    asked = "import sys, jostle.api.server; sys.exit('scipy.stats' in sys.modules or 'optuna' in sys.modules)"
+    assert subprocess.run([sys.executable, "-c", asked], check=False).returncode == 0

@@ -140,7 +140,7 @@ def test_what_is_seen_only_after_a_stop_is_marked(kept):
     enter(kept, live, number)
     live.go_on(live.first + 4 * HOUR, quickly=True)
     enter(kept, live, number, late=True)
-    late = kept.store.asked("SELECT late FROM ledger_hour WHERE plan_id = ? ORDER BY begin", number)
+    late = kept.store.asked("SELECT seen_late FROM ledger_hour WHERE plan_id = ? ORDER BY begin", number)
     assert [one[0] for one in late] == [0, 0, 1, 1]
 
 
@@ -198,6 +198,26 @@ def test_prices_that_change_in_the_middle_of_an_hour_count_from_then_on(kept):
     }
     assert balancer == {5: Decimal("0.01"), 6: Decimal("0.02"), 7: Decimal("0.02")}
     assert abs(in_all(kept, number) - spent(live)) < SMALLEST
+
+
+def test_each_hour_has_what_was_late_in_it(kept):
+    promised = made(groups__web__promises=[{"kind": "answers", "share": 0.95, "within": "300 ms"}])
+    live, number = begun(promised), number_of(kept, promised)
+    for hour in (2.5, 7.25, 30):
+        live.go_on(live.first + hour * HOUR, quickly=True)
+        enter(kept, live, number)
+    late = dict(kept.store.asked("SELECT (begin - ?) / 3600, late FROM ledger_hour WHERE plan_id = ?", live.first, number))
+    result = live.life("web").record().result
+    assert sum(late.values()) == pytest.approx(result.late_share(0.3) * (result.tally("served") + result.tally("failed")))
+    # The rush begins at three.
+    assert max(late, key=late.get) == 3
+    assert late[3] > 20 * late[10]
+    group = promised.groups["web"].model_dump(mode="json")
+    group["promises"][0]["within"] = 30
+    live.lay("web", {"act": "put to work", "arrangement": 2, "document": group})
+    live.go_on(live.first + 32 * HOUR, quickly=True)
+    later = [hour.late for hour in live.life("web").ledger().hours[30:]]
+    assert later == [0.0, 0.0]
 
 
 def test_the_largest_prices_have_room(kept):

@@ -51,6 +51,7 @@ class GroupCost(BaseModel):
     count: str
     cost: str
     unit_cost: str
+    late: str = Field(description="The share that was late or failed; empty where nothing is promised")
     share: str
     beside: str = Field(description="Its cost in the span that is compared with, and how much more it is now")
 
@@ -208,7 +209,7 @@ def _hours_of(account: Account) -> list[HourBar]:
 
 def _row(account: Account, name: str, amount: Decimal, whole: Decimal, then: Decimal | None) -> GroupCost:
     currency, parts = account.currency, account.chosen[name]
-    kept, work = account.kept.get(name, Kept(0, 0, 0.0)), account.about.get(name, About()).work
+    kept, work = account.kept.get(name, Kept(0, 0)), account.about.get(name, About()).work
     running = sum((one.seconds for part, one in parts.items() if part.what in ("machine", BROUGHT)), Decimal()) / 3600
     each = ""
     if work is not None and kept.served > 0:
@@ -222,6 +223,7 @@ def _row(account: Account, name: str, amount: Decimal, whole: Decimal, then: Dec
         count=f"{kept.low} – {kept.high}",
         cost=say_money(amount, currency),
         unit_cost=each,
+        late=f"{say_share(kept.late / kept.came, 2)} late" if kept.late > 0 and kept.came > 0 else "",
         share=say_share(float(amount / whole)) if whole else "",
         beside="" if then is None else f"{say_money(then, currency)} ({_more(amount - then, currency)})",
     )

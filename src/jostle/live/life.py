@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 
 from jostle.core.calendar.moved import begun, ended
 from jostle.core.calendar.occurrence import holds_since
-from jostle.core.costs.ledger import Ledger, Stretch, ledger_of
+from jostle.core.costs.bounds import late_number
+from jostle.core.costs.ledger import Ledger, Stretch, ledger_of, next_edge
 from jostle.core.costs.price import total
 from jostle.core.decide.memory import new_memory
 from jostle.core.decide.row import VIEW
@@ -26,6 +27,7 @@ from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.layer import LoadTest
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.promise import strictest
 from jostle.core.plan.template import Launch
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
@@ -89,6 +91,10 @@ class Life:
         self.tape: tuple[Any, Any] | None = None
         self._other_dice: tuple[Leg, Setup] | None = None
         self._ledger: tuple[Any, Ledger] | None = None
+        # What was late in each hour that has ended, and how it stood when the last of them did
+        self._late: list[float] = []
+        self._hour_began = self._as_of_now()
+        self._hour_ends = next_edge(self.clock, self.clock.first) - self.clock.first
 
     @property
     def leg(self) -> Leg:
@@ -127,6 +133,14 @@ class Life:
         """
         tick = self.ground.setup.tick
         until = min(self.ground.ends, tick * round(until / tick))
+        while self.time < until - 1e-9:
+            self._go_on(min(until, max(tick * round(self._hour_ends / tick), self.time + tick)), decided)
+            if self.time >= self._hour_ends - tick / 2:
+                self._late.append(self._late_since_hour())
+                self._hour_began = self._as_of_now()
+                self._hour_ends = next_edge(self.clock, self.clock.first + self._hour_ends) - self.clock.first
+
+    def _go_on(self, until: float, decided: bool) -> None:
         if decided and not self.steered:
             self.ground.go_on(until, decided=True)
             self._caught_up()
@@ -426,11 +440,23 @@ class Life:
         """Its hours and amounts, as of now, from the hour on that begins at `since` (s from the beginning); each stretch of it at
         the prices of its arrangement. All of it is made once."""
         if since > 0:
-            return ledger_of(self._stretches(), self.clock, since)
+            return ledger_of(self._stretches(), self.clock, since, [*self._late, self._late_since_hour()])
         key = (self.time, self.hands)
         if self._ledger is None or self._ledger[0] != key:
-            self._ledger = key, ledger_of(self._stretches(), self.clock)
+            self._ledger = key, ledger_of(self._stretches(), self.clock, 0.0, [*self._late, self._late_since_hour()])
         return self._ledger[1]
+
+    def _as_of_now(self) -> Result:
+        """What stays of the record of answers when time goes on."""
+        state = self.state
+        return Result(self.leg.setup, state._replace(stay=state.stay.copy(), now=state.now.copy()))
+
+    def _late_since_hour(self) -> float:
+        """What was late since the hour began that is under way, against the strictest promise of the present arrangement."""
+        promise = strictest(self.leg.crew.group.promises)
+        if promise is None:
+            return 0.0
+        return max(0.0, late_number(self.record().result, promise) - late_number(self._hour_began, promise))
 
     def _stretches(self) -> list[Stretch]:
         ends = [*(leg.began for leg in self.legs[1:]), math.inf]

@@ -22,16 +22,17 @@ BILLION = 10**9
 # What the sum of a ledger may differ by from the bills: its amounts are told to the billionth of a billionth
 SAME = Decimal("1e-9")
 
-_HOUR = f"INSERT INTO ledger_hour VALUES ({', '.join('?' * 18)})"
+_HOUR = f"INSERT INTO ledger_hour VALUES ({', '.join('?' * 19)})"
 _AMOUNT = "INSERT INTO ledger_amount VALUES (?, ?, ?, ?, ?, ?, ?, ?)"
 _DAY = """
     INSERT INTO ledger_day VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET micros = micros + excluded.micros,
     whole = whole + excluded.whole, billionths = billionths + excluded.billionths, rest = rest + excluded.rest
 """
 _WHOLE_DAY = """
-    INSERT INTO ledger_whole_day VALUES (?, ?, ?, ?, ?, ?, ?, 0, 0, 0, 0) ON CONFLICT DO UPDATE SET
+    INSERT INTO ledger_whole_day VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 0, 0, 0, 0) ON CONFLICT DO UPDATE SET
     serving_low = MIN(serving_low, excluded.serving_low), serving_high = MAX(serving_high, excluded.serving_high),
-    served = served + excluded.served, late = late + excluded.late
+    served = served + excluded.served, demand = demand + excluded.demand, late = late + excluded.late,
+    seen_late = seen_late + excluded.seen_late
 """
 _TO_WHOLE_DAY = """
     UPDATE ledger_whole_day SET whole = whole + ?, billionths = billionths + ?, rest = rest + ?, corrected = corrected + ?
@@ -92,7 +93,10 @@ class LedgerStore:
         self.store.put_many(_HOUR, (_hour_row(plan_id, name, hour, late) for hour in hours))
         self.store.put_many(_COURSE, ((plan_id, round(hour.begin), hour.billed[1]) for hour in hours))
         days = ((hour.day(zone).toordinal(), hour) for hour in hours)
-        whole = ((plan_id, day, name, hour.serving[0], hour.serving[2], hour.served, late) for day, hour in days)
+        whole = (
+            (plan_id, day, name, hour.serving[0], hour.serving[2], hour.served, hour.demand, hour.late, late)
+            for day, hour in days
+        )
         self.store.put_many(_WHOLE_DAY, whole)
         summed = _summed(book)
         numbers = self._numbers(plan_id, name, summed)
@@ -228,15 +232,16 @@ class LedgerStore:
 
     def add_to(self, account: Account, plan_id: int) -> None:
         """Add all that is entered to an account."""
-        asked = """SELECT day, group_name, serving_low, serving_high, served, late, corrected, whole, billionths, rest
-            FROM ledger_whole_day WHERE plan_id = ?"""
+        asked = """SELECT day, group_name, serving_low, serving_high, served, demand, late, seen_late, corrected,
+            whole, billionths, rest FROM ledger_whole_day WHERE plan_id = ?"""
         with self.store.reading():
-            for ordinal, group, low, high, served, late, corrected, *whole in self.store.asked(asked, plan_id):
+            rows = self.store.asked(asked, plan_id)
+            for ordinal, group, low, high, served, came, late, seen_late, corrected, *whole in rows:
                 day = date.fromordinal(ordinal)
                 account.by_day[group][day] += _sum(0, *whole).amount
                 if account.chooses(day):
-                    account.keep(group, Kept(low, high, served))
-                    account.late += late
+                    account.keep(group, Kept(low, high, served, came, late))
+                    account.late += seen_late
                     account.corrected += corrected
             counted = "SELECT begin, billed FROM ledger_course WHERE plan_id = ?"
             for begin, count in self.store.asked(counted, plan_id):
@@ -259,7 +264,7 @@ def _summed(book: Ledger) -> dict[tuple[int, Part], Sum]:
 
 def _hour_row(plan_id: int, group: str, hour: Hour, late: bool) -> tuple[object, ...]:
     counts = (*hour.serving, *hour.billed, *hour.stopped)
-    rest = (hour.demand, hour.served, hour.failed, hour.short_minutes, late)
+    rest = (hour.demand, hour.served, hour.failed, hour.short_minutes, hour.late, late)
     return (plan_id, round(hour.begin), group, round(hour.end), *counts, *rest)
 
 

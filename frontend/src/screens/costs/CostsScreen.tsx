@@ -156,7 +156,10 @@ function Costs({ plan }: { plan: PlanView }) {
                   <td>{row.beside}</td>
                 ) : (
                   <>
-                    <td>{row.unit_cost}</td>
+                    <td>
+                      {row.unit_cost}
+                      {row.late && <small className="quiet"> {row.late}</small>}
+                    </td>
                     <td>{row.share}</td>
                   </>
                 )}

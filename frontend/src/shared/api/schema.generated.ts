@@ -3902,6 +3902,11 @@ export interface components {
             cost: string;
             /** Unit Cost */
             unit_cost: string;
+            /**
+             * Late
+             * @description The share that was late or failed; empty where nothing is promised
+             */
+            late: string;
             /** Share */
             share: string;
             /**

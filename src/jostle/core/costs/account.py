@@ -28,14 +28,17 @@ NOTHING = Sum(Decimal(), Decimal())
 
 
 class Kept(NamedTuple):
-    """How many instances of a group served in the chosen days, least and most, and how much was served."""
+    """How many instances of a group served in the chosen days, least and most; how much was served, came, and was late."""
 
     low: int
     high: int
-    served: float
+    served: float = 0.0
+    came: float = 0.0
+    late: float = 0.0
 
     def and_with(self, other: "Kept") -> "Kept":
-        return Kept(min(self.low, other.low), max(self.high, other.high), self.served + other.served)
+        low, high = min(self.low, other.low), max(self.high, other.high)
+        return Kept(low, high, self.served + other.served, self.came + other.came, self.late + other.late)
 
 
 class About(NamedTuple):
@@ -109,7 +112,7 @@ class Account:
         for day, hour in zip(days, book.hours, strict=True):
             self.counts[day][hour.begin] += hour.billed[1]
             if self.chooses(day):
-                self.keep(group, Kept(hour.serving[0], hour.serving[2], hour.served))
+                self.keep(group, Kept(hour.serving[0], hour.serving[2], hour.served, hour.demand, hour.late))
         for entry in book.entries:
             day, begin = days[entry.hour], book.hours[entry.hour].begin
             self._add(group, day, begin, entry.part, entry.seconds, entry.amount)
@@ -121,7 +124,7 @@ class Account:
             self.brought += one.hours
             self.counts[day][one.begin] += one.instances
             if self.chooses(day):
-                self.keep(one.group, Kept(count, count, 0.0))
+                self.keep(one.group, Kept(count, count))
             seconds = Decimal(str(one.instances)) * one.hours * 3600
             self._add(one.group, day, one.begin, Part(BROUGHT), seconds, one.amount)
 

@@ -71,6 +71,13 @@ def broken_share(result: Result, promise: ServicePromise) -> float:
             return result.refused_share
 
 
+def late_number(result: Result, promise: AnswersPromise | AgePromise) -> float:
+    """How many requests, or jobs, were late or failed."""
+    if isinstance(promise, AnswersPromise):
+        return result.late_requests(promise.within)
+    return result.jobs_late(promise.within)[0]
+
+
 def _undisturbed(setup: Setup, **numbers: float) -> Setup:
     """The setup without policies, calendar, hands, limits or market, its count following the orders that it is given."""
     quiet = setup.changed(

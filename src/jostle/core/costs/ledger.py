@@ -5,7 +5,7 @@ is paid for, to that in which it began. Each amount is told to the billionth of 
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from decimal import Context, Decimal
 from typing import NamedTuple
@@ -51,7 +51,8 @@ class Stretch(NamedTuple):
 
 @dataclass(frozen=True)
 class Hour:
-    """What an hour was like. Counts are least, mean and most over it; `begin` and `end` are s since 1970."""
+    """What an hour was like. Counts are least, mean and most over it; `begin` and `end` are s since 1970. `late` are answers, or
+    jobs taken up, later than the strictest promise of the group, and what failed."""
 
     begin: float
     end: float
@@ -62,6 +63,7 @@ class Hour:
     served: float
     failed: float
     short_minutes: float
+    late: float = 0.0
 
     def day(self, zone: ZoneInfo) -> date:
         """The day on which it begins, on the clock of a zone."""
@@ -94,6 +96,13 @@ def hour_edges(clock: Clock, until: float) -> NDArray[np.float64]:
     return np.array([*(edge for edge in edges if edge < until), until])
 
 
+def next_edge(clock: Clock, after: float) -> float:
+    """Where the hour ends that begins at an instant or holds it, s since 1970."""
+    midnight = clock.at(after).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
+    begin, following = _epoch(midnight, clock), _epoch(midnight + timedelta(days=1), clock)
+    return min(begin + 3600.0 * ((after - begin + 1e-6) // 3600.0 + 1), following)
+
+
 def last_edge(clock: Clock, until: float) -> float:
     """Where the last hour ended that has ended at an instant, s since 1970; the first instant where none has."""
     midnight = clock.at(until).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
@@ -110,15 +119,19 @@ def ledger(result: Result, crew: Crew, clock: Clock) -> Ledger:
     return ledger_of([Stretch(result, crew, 0.0, result.elapsed)], clock)
 
 
-def ledger_of(stretches: Sequence[Stretch], clock: Clock, since: float = 0.0) -> Ledger:
+def ledger_of(stretches: Sequence[Stretch], clock: Clock, since: float = 0.0, late: Sequence[float] = ()) -> Ledger:
     """The ledger of stretches that follow each other, from the hour on that begins at `since` (s from the beginning). An hour in
-    which one stretch follows another has what was owed in each, at the prices of each."""
+    which one stretch follows another has what was owed in each, at the prices of each. `late` has what was late in each hour of
+    all, the last included, where that is known."""
     result = stretches[-1].result
     if result.elapsed <= since:
         return Ledger([], [])
     edges = hour_edges(clock, clock.first + result.elapsed) - clock.first
-    edges = edges[np.searchsorted(edges, since - 1e-6) :]
-    found = Ledger(_hours(result, clock, edges), [])
+    before = int(np.searchsorted(edges, since - 1e-6))
+    edges = edges[before:]
+    hours = _hours(result, clock, edges)
+    known = zip(hours, late[before:], strict=False)
+    found = Ledger([replace(hour, late=many) for hour, many in known] + hours[len(late[before:]) :], [])
     for one in stretches:
         begin, end = max(one.begin, float(edges[0])), min(one.end, result.elapsed)
         if begin < end:

@@ -114,13 +114,17 @@ class Result:
 
     def late_jobs(self, within: float) -> float:
         """Share of the jobs that waited longer than so many seconds; one that still waits counts by its age now."""
+        late, there = self.jobs_late(within)
+        return min(1.0, late / there) if there > 0 else 0.0
+
+    def jobs_late(self, within: float) -> tuple[float, float]:
+        """How many jobs waited longer than so many seconds, and how many there were."""
         series = self.series[: int(self.state.now["tick"][0])]
         waited = np.nan_to_num(series["latency"].astype(np.float64))
         late = float(series["taken"][waited > within].sum(dtype=np.float64))
         before = max(0, int((self.elapsed - within) / self.setup.tick))
         late += max(0.0, float(self.state.entered[before]) - self.tally("departed"))
-        there = float(series["taken"].sum(dtype=np.float64)) + self.tally("backlog")
-        return min(1.0, late / there) if there > 0 else 0.0
+        return late, float(series["taken"].sum(dtype=np.float64)) + self.tally("backlog")
 
     def job_wait(self, quantile: float) -> float:
         """Seconds within which this share of the jobs taken up was; 0 where none was."""
@@ -141,12 +145,17 @@ class Result:
 
     def late_share(self, within: float) -> float:
         """Share of the requests that were not answered within so many seconds; a failed one was not answered."""
+        came = self.tally("served") + self.tally("failed")
+        return min(1.0, self.late_requests(within) / came) if came else 0.0
+
+    def late_requests(self, within: float) -> float:
+        """How many requests were not answered within so many seconds."""
         served, failed = self.tally("served"), self.tally("failed")
-        if served + failed == 0:
-            return 0.0
+        if served == 0:
+            return failed
         tails, answers = self._stays
         beyond = mixed_beyond(tails, self.setup.line.times, self.setup.extras, answers, within - self.setup.of("base_latency"))
-        return float(min(1.0, (beyond / answers.sum() * served + failed) / (served + failed)))
+        return float(beyond / answers.sum() * served + failed)
 
     def latency(self, quantile: float) -> float | None:
         """Seconds within which this share of all requests was answered; None where too many failed for that."""

@@ -11,8 +11,6 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import median_filter
-from scipy.stats import theilslopes
 
 from jostle.core.demand.series import demand_series
 from jostle.core.plan.clock import DAY, Clock, offsets
@@ -172,6 +170,9 @@ def _medians(values: NDArray[np.float64], group: NDArray[np.int64], groups: int,
 
 def _growth(left: NDArray[np.float64], weeks: NDArray[np.float64], usual: NDArray[np.bool_]) -> float:
     """Growth by the week, from medians of days (the slope of Theil and Sen); none where chance would do as well."""
+    # Only here: it takes 40 MiB, which a service that composes nothing does without.
+    from scipy.stats import theilslopes
+
     if weeks[-1] - weeks[0] < WEEKS_OF_GROWTH - 0.01:
         return 0.0
     day = np.floor((weeks - weeks[0]) * 7 + 1e-9).astype(np.int64)
@@ -187,6 +188,8 @@ def _growth(left: NDArray[np.float64], weeks: NDArray[np.float64], usual: NDArra
 
 def _rushes(left: NDArray[np.float64], off: float, step: float) -> list[tuple[int, int]]:
     """Runs of rows so much above what was expected that it is no chance, the longest and highest kept, in the order of time."""
+    from scipy.ndimage import median_filter
+
     # Single rows that are far off are no rush: the median of some around each.
     around = 3 if step >= COARSE else max(5, 2 * round(AROUND / step / 2) + 1)
     smooth = median_filter(left, size=around, mode="nearest")

@@ -133,3 +133,9 @@ class ServingPromise(PromiseBase):
 
 ServicePromise = AnswersPromise | AgePromise | SeatsPromise
 Promise = Annotated[ServicePromise | ServingPromise | CostPromise, Field(discriminator="kind")]
+
+
+def strictest(promises: list[Promise]) -> AnswersPromise | AgePromise | None:
+    """The promise of the shortest time; None where no time is promised."""
+    timed = [one for one in promises if isinstance(one, AnswersPromise | AgePromise)]
+    return min(timed, key=lambda one: one.within, default=None)

@@ -12,7 +12,7 @@ from jostle.core.costs.price import Bill, bills, total
 from jostle.core.engine.code import Billed
 from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import Result, run
-from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, Promise, ServingPromise
+from jostle.core.plan.promise import CostPromise, Promise, ServingPromise, strictest
 from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.plan.work import KindOfWork
 from jostle.core.rehearsal.floor import under_floor
@@ -240,10 +240,8 @@ def kept_back(rehearsal: Rehearsal, cost: Decimal) -> Decimal | None:
 
 
 def _late(rehearsal: Rehearsal) -> float | None:
-    timed = [promise for promise in rehearsal.crew.group.promises if isinstance(promise, AnswersPromise | AgePromise)]
-    if not timed:
-        return None
-    return round(100 * broken_share(rehearsal.result, min(timed, key=lambda promise: promise.within)), 4)
+    promise = strictest(rehearsal.crew.group.promises)
+    return None if promise is None else round(100 * broken_share(rehearsal.result, promise), 4)
 
 
 def _judged(rehearsal: Rehearsal, figures: Figures, promise: Promise) -> PromiseVerdict:

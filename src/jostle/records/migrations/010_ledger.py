@@ -38,7 +38,8 @@ def migrate(migrator, database, *, fake=False):
             served REAL NOT NULL,
             failed REAL NOT NULL,
             short_minutes REAL NOT NULL,
-            late INTEGER NOT NULL,
+            late REAL NOT NULL,
+            seen_late INTEGER NOT NULL,
             PRIMARY KEY (plan_id, begin, group_name)) WITHOUT ROWID"""
     )
     migrator.sql(
@@ -72,7 +73,9 @@ def migrate(migrator, database, *, fake=False):
             serving_low INTEGER NOT NULL,
             serving_high INTEGER NOT NULL,
             served REAL NOT NULL,
-            late INTEGER NOT NULL,
+            demand REAL NOT NULL,
+            late REAL NOT NULL,
+            seen_late INTEGER NOT NULL,
             corrected INTEGER NOT NULL,
             whole INTEGER NOT NULL,
             billionths INTEGER NOT NULL,
