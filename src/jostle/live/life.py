@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from jostle.core.calendar.moved import begun, ended
 from jostle.core.calendar.occurrence import holds_since
-from jostle.core.costs.bounds import late_number
+from jostle.core.costs.bounds import late_between
 from jostle.core.costs.ledger import Ledger, Stretch, ledger_of, next_edge
 from jostle.core.costs.price import total
 from jostle.core.decide.memory import new_memory
@@ -133,18 +133,22 @@ class Life:
         """
         tick = self.ground.setup.tick
         until = min(self.ground.ends, tick * round(until / tick))
+        quickly, began = decided and not self.steered, self.time
         while self.time < until - 1e-9:
-            self._go_on(min(until, max(tick * round(self._hour_ends / tick), self.time + tick)), decided)
+            stop = min(until, max(tick * round(self._hour_ends / tick), self.time + tick))
+            if quickly:
+                self.ground.go_on(stop, decided=True)
+            else:
+                self._be_kept(stop)
             if self.time >= self._hour_ends - tick / 2:
                 self._late.append(self._late_since_hour())
                 self._hour_began = self._as_of_now()
                 self._hour_ends = next_edge(self.clock, self.clock.first + self._hour_ends) - self.clock.first
 
-    def _go_on(self, until: float, decided: bool) -> None:
-        if decided and not self.steered:
-            self.ground.go_on(until, decided=True)
+        if quickly and self.time > began:
             self._caught_up()
-            return
+
+    def _be_kept(self, until: float) -> None:
         while self.time < until - 1e-9:
             after = self.every * (int(self.time / self.every + 1e-9) + 1)
             self.ground.go_on(min(after, until))
@@ -454,9 +458,7 @@ class Life:
     def _late_since_hour(self) -> float:
         """What was late since the hour began that is under way, against the strictest promise of the present arrangement."""
         promise = strictest(self.leg.crew.group.promises)
-        if promise is None:
-            return 0.0
-        return max(0.0, late_number(self.record().result, promise) - late_number(self._hour_began, promise))
+        return 0.0 if promise is None else late_between(self._hour_began, self.record().result, promise)
 
     def _stretches(self) -> list[Stretch]:
         ends = [*(leg.began for leg in self.legs[1:]), math.inf]

@@ -71,11 +71,11 @@ def broken_share(result: Result, promise: ServicePromise) -> float:
             return result.refused_share
 
 
-def late_number(result: Result, promise: AnswersPromise | AgePromise) -> float:
-    """How many requests, or jobs, were late or failed."""
+def late_between(before: Result, after: Result, promise: AnswersPromise | AgePromise) -> float:
+    """How many requests were late or failed, or jobs taken up late, from one state of a run to a later one."""
     if isinstance(promise, AnswersPromise):
-        return result.late_requests(promise.within)
-    return result.jobs_late(promise.within)[0]
+        return max(0.0, after.late_requests(promise.within) - before.late_requests(promise.within))
+    return after.taken_late(promise.within, int(before.state.now["tick"][0]))
 
 
 def _undisturbed(setup: Setup, **numbers: float) -> Setup:

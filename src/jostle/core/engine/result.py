@@ -114,17 +114,18 @@ class Result:
 
     def late_jobs(self, within: float) -> float:
         """Share of the jobs that waited longer than so many seconds; one that still waits counts by its age now."""
-        late, there = self.jobs_late(within)
-        return min(1.0, late / there) if there > 0 else 0.0
-
-    def jobs_late(self, within: float) -> tuple[float, float]:
-        """How many jobs waited longer than so many seconds, and how many there were."""
-        series = self.series[: int(self.state.now["tick"][0])]
-        waited = np.nan_to_num(series["latency"].astype(np.float64))
-        late = float(series["taken"][waited > within].sum(dtype=np.float64))
+        late = self.taken_late(within)
         before = max(0, int((self.elapsed - within) / self.setup.tick))
         late += max(0.0, float(self.state.entered[before]) - self.tally("departed"))
-        return late, float(series["taken"].sum(dtype=np.float64)) + self.tally("backlog")
+        taken = self.series["taken"][: int(self.state.now["tick"][0])]
+        there = float(taken.sum(dtype=np.float64)) + self.tally("backlog")
+        return min(1.0, late / there) if there > 0 else 0.0
+
+    def taken_late(self, within: float, since: int = 0) -> float:
+        """How many jobs were taken up, from tick `since` on, that had waited longer than so many seconds."""
+        series = self.series[since : int(self.state.now["tick"][0])]
+        waited = np.nan_to_num(series["latency"].astype(np.float64))
+        return float(series["taken"][waited > within].sum(dtype=np.float64))
 
     def job_wait(self, quantile: float) -> float:
         """Seconds within which this share of the jobs taken up was; 0 where none was."""
