@@ -158,7 +158,7 @@ function Costs({ plan }: { plan: PlanView }) {
                   <>
                     <td>
                       {row.unit_cost}
-                      {row.late && <small className="quiet"> {row.late}</small>}
+                      {row.late && <small className={`quiet ${its.late}`}>{row.late}</small>}
                     </td>
                     <td>{row.share}</td>
                   </>

@@ -56,7 +56,11 @@ export function MapChart({ view, chosen, across, up, show, choose }: Props) {
         role="img"
         aria-label={`${points.number.length} sets: ${y.name} over ${x.name}`}
       >
-        <path d={`M${EDGE.left},${EDGE.top}V${HEIGHT - EDGE.bottom}H${WIDTH - EDGE.right}`} className={its.gridline} />
+        <path
+          d={`M${EDGE.left},${EDGE.top}V${HEIGHT - EDGE.bottom}H${WIDTH - EDGE.right}`}
+          className={its.gridline}
+          fill="none"
+        />
         <text x={EDGE.left - 8} y={EDGE.top + 8} textAnchor="end">
           {y.high_text}
         </text>
