@@ -30,7 +30,7 @@ def account_of(
         zone, apart = kept.plan.zone, begin if begin == end else None
         brought = PastStore(desk.desk.store).spans(kept.id, zone, first, apart) if past else []
         if brought and now == math.inf:
-            now = ends = max(one.begin + one.hours * 3600.0 for one in brought)
+            now = ends = max(one.end for one in brought)
         if now == math.inf:
             return None
         first = min([first, *(one.begin for one in brought)])

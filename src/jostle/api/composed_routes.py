@@ -3,6 +3,7 @@
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
+from jostle.api.demand_routes import demand_of
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.group_routes import checked_name
 from jostle.api.problem import RESPONSES
@@ -10,7 +11,6 @@ from jostle.core.fitting.composed import composed
 from jostle.core.plan.layer import Brought
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.records.store import NotKept
 
 router = APIRouter(prefix="/api/plans/{plan_id}/demands", responses=RESPONSES)
 
@@ -42,9 +42,7 @@ def compose_demand(name: str, wanted: WhichLayer, kept: PlanDep, desk: DeskDep) 
 
 
 def _brought(plan: Plan, name: str, key: str) -> Brought:
-    if name not in plan.demands:
-        raise NotKept(f"there is no demand {name}; there is: {', '.join(plan.demands) or 'none yet'}")
-    layers, number = plan.demands[name].layers, int(key.removeprefix("layers."))
+    layers, number = demand_of(plan, name).layers, int(key.removeprefix("layers."))
     one = layers[number] if number < len(layers) else None
     if not isinstance(one, Brought) or one.samples is None:
         told = [f"layers.{k}" for k, layer in enumerate(layers) if isinstance(layer, Brought)]

@@ -1,5 +1,6 @@
 """Routes for what was spent: by day and hour and for what, what is likely, budgets, files out."""
 
+from contextlib import nullcontext
 from datetime import date, datetime, timedelta
 from typing import Annotated
 
@@ -20,10 +21,9 @@ from jostle.core.plan.budget import Budget
 from jostle.core.plan.plan import read_plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.wall import FIRST_YEAR, LAST_YEAR
-from jostle.formats.costs_csv import BY_INSTANCE, Form, write_costs
+from jostle.formats.costs_csv import Form, write_costs
 from jostle.formats.month_html import write_month
 from jostle.formats.past_csv import read_past
-from jostle.live.spent import spent
 from jostle.records.past_store import PastStore
 from jostle.records.store import NotKept
 
@@ -136,11 +136,11 @@ def show_made_of(
 def show_curve(kept: PlanDep, desk: LiveDep) -> Curve:
     """How the sum grows, and what it is likely to come to; it takes longer than the rest."""
     running = desk.required(kept.id)
-    account = account_of(kept, desk, past=False)
-    assert account is not None
     with desk.still(running) as live:
         key = (int(live.now // 3600), len(live.log), kept.revision)
         if running.curve is None or running.curve[0] != key:
+            account = account_of(kept, desk, past=False)
+            assert account is not None
             running.curve = key, curve(live, account, kept.plan.budgets)
         found: Curve = running.curve[1]
         return found
@@ -150,14 +150,11 @@ def show_curve(kept: PlanDep, desk: LiveDep) -> Curve:
 def write_file(kept: PlanDep, desk: LiveDep, form: Form = "days") -> Response:
     """What was spent in the hours that have ended, as CSV."""
     running = desk.of(kept.id)
-    if running is not None and form in BY_INSTANCE:
-        with desk.still(running) as live:
-            rows = spent(live, desk.ledger.until(kept.id))
-            text = write_costs(rows, form, kept.plan.name, kept.plan.currency)
-    elif running is None and (form == "instances" or desk.ledger.span(kept.id) is None):
-        raise NotKept("nothing lives here of which instances could be told" if form == "instances" else "nothing was spent yet")
-    else:
-        text = write_costs(desk.ledger.spent(kept.id, kept.plan.zone), form, kept.plan.name, kept.plan.currency)
+    if running is None and desk.ledger.span(kept.id) is None:
+        raise NotKept("nothing was spent yet")
+    with nullcontext() if running is None else desk.still(running) as live:
+        rows = desk.ledger.told(kept.id, kept.plan.zone, form, live)
+        text = write_costs(rows, form, kept.plan.name, kept.plan.currency)
     name = f"costs-{form}.csv"
     return Response(text, media_type="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 

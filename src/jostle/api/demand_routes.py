@@ -113,14 +113,14 @@ def list_demands(kept: PlanDep) -> list[DemandLine]:
 def add_demand(wanted: NewDemand, kept: PlanDep, desk: DeskDep) -> DemandLine:
     """A new demand: like another, or a level with a day's shape to begin with."""
     _free(kept, wanted.name)
-    demand = _demand(kept.plan, wanted.like) if wanted.like else validated(Demand, {"layers": STARTING_LAYERS})
+    demand = demand_of(kept.plan, wanted.like) if wanted.like else validated(Demand, {"layers": STARTING_LAYERS})
     return _line(_keep(desk, kept, wanted.name, demand), wanted.name)
 
 
 @router.delete("/{name}", status_code=204)
 def drop_demand(name: str, kept: PlanDep, desk: DeskDep) -> None:
     """Take a demand out that no group meets."""
-    _demand(kept.plan, name)
+    demand_of(kept.plan, name)
     if users := _users(kept.plan, name):
         raise NameTaken(f"{name} is met by {', '.join(users)}; give them another demand first")
     demands = {other: demand for other, demand in kept.plan.demands.items() if other != name}
@@ -130,7 +130,7 @@ def drop_demand(name: str, kept: PlanDep, desk: DeskDep) -> None:
 @router.post("/{name}/views")
 def view_demand(name: str, wanted: DemandRequest, kept: PlanDep, desk: DeskDep) -> DemandView:
     """A demand with edits, and what it does to the groups that meet it; kept if so asked."""
-    plan, before = kept.plan, _demand(kept.plan, name)
+    plan, before = kept.plan, demand_of(kept.plan, name)
     clock = clock_of(plan)
     demand, undo = changed_demand(before, wanted.changes, clock, plan.zones)
     if wanted.keep and wanted.changes:
@@ -185,7 +185,7 @@ def bring_demand(
     if keep:
         layer = Brought(kind="brought", file=(file.filename or "pasted.csv")[-255:], samples=series.samples, at=at, scale=scale)
         if into:
-            demand = _demand(kept.plan, into)
+            demand = demand_of(kept.plan, into)
             demand = demand.model_copy(update={"layers": [*demand.layers, layer]})
         else:
             _free(kept, name)
@@ -221,7 +221,7 @@ def _zone(name: str) -> ZoneInfo:
         raise PlanError([Problem(("clock",), name, error.message())]) from None
 
 
-def _demand(plan: Plan, name: str) -> Demand:
+def demand_of(plan: Plan, name: str) -> Demand:
     if name not in plan.demands:
         raise NotKept(f"there is no demand {name}; there is: {', '.join(plan.demands) or 'none yet'}")
     return plan.demands[name]

@@ -1,7 +1,6 @@
 """What was spent while a plan lived, from the ledger in the records, while the service runs or not."""
 
 import json
-from collections.abc import Iterator
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
@@ -15,7 +14,7 @@ from jostle.cli.service import Folder, PlanNumber, records_of
 
 if TYPE_CHECKING:
     from jostle.core.costs.part import By
-    from jostle.formats.costs_csv import Spent
+    from jostle.live.live import Live
     from jostle.records.ledger_store import LedgerStore
     from jostle.records.store import KeptPlan
 
@@ -81,11 +80,15 @@ def export(
 ) -> None:
     """Write what was spent in the hours that have ended as CSV; `focus` is the open cost and usage format."""
     from jostle.formats.costs_csv import BY_INSTANCE, write_costs
+    from jostle.records.store import NotKept
 
     if form not in ("hours", "days", "instances", "focus"):
         raise refusal(f'--format "{form}": write hours, days, instances or focus')
     ledger, kept = _kept(data, plan)
-    rows = _by_instance(ledger, kept, form) if form in BY_INSTANCE else ledger.spent(kept.id, kept.plan.zone)
+    try:
+        rows = ledger.told(kept.id, kept.plan.zone, form, _lived(ledger, kept) if form in BY_INSTANCE else None)  # type: ignore[arg-type]
+    except NotKept as error:
+        raise refusal(str(error)) from None
     text = write_costs(rows, form, kept.plan.name, kept.plan.currency)  # type: ignore[arg-type]
     if str(file) == "-":
         typer.echo(text, nl=False)
@@ -106,21 +109,18 @@ def _kept(data: Path | None, number: int | None) -> "tuple[LedgerStore, KeptPlan
     return ledger, kept
 
 
-def _by_instance(ledger: "LedgerStore", kept: "KeptPlan", form: str) -> "Iterator[Spent]":
-    """The same hours instance by instance, which only what lives can tell."""
+def _lived(ledger: "LedgerStore", kept: "KeptPlan") -> "Live | None":
+    """The plan as it has lived, played again; None where it lives no more."""
     from jostle.core.rehearsal.rehearser import Rehearser
     from jostle.live.live import Live
-    from jostle.live.spent import spent
     from jostle.records.live_store import LiveStore
 
     lives = LiveStore(ledger.store).of(kept.id)
     if lives is None:
-        if form == "instances":
-            raise refusal("this plan lives no more, and only what lives can tell its instances apart")
-        return ledger.spent(kept.id, kept.plan.zone)
+        return None
     live = Live.begin(lives.plan, lives.begun, Rehearser())
     live.replay(lives.log, lives.clock)
-    return spent(live, ledger.until(kept.id))
+    return live
 
 
 def _day(text: str | None, option: str) -> date | None:

@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo
 
 from jostle.core.fitting.observed import QUANTITIES, Observed, Quantity, together
 from jostle.core.plan.outside import Samples
-from jostle.formats.series_csv import Series
+from jostle.formats.series_csv import ENDINGS, Series, Unit
 from jostle.formats.series_error import Fault, SeriesError
 from jostle.formats.series_file import read_series_file
 
@@ -23,7 +23,7 @@ _WORDS: dict[Quantity, tuple[str, ...]] = {
 }
 # What an hour, a minute, a row are for what is counted
 RATES = ("per_second", "per_minute", "per_hour", "a_row")
-_AS_READ = {
+_AS_READ: dict[str, Unit] = {
     "per_second": "requests_per_second",
     "per_minute": "requests_per_minute",
     "per_hour": "requests_per_hour",
@@ -123,9 +123,7 @@ def _unit_of(column: str, quantity: Quantity) -> str | None:
     """The unit that a heading names."""
     name = _plain(column)
     ends = {
-        "per_second": ("per_second", "per_s", "per_sec", "rps"),
-        "per_minute": ("per_minute", "per_min", "rpm"),
-        "per_hour": ("per_hour", "per_h"),
+        **{unit: ENDINGS[_AS_READ[unit]] for unit in ("per_second", "per_minute", "per_hour")},
         "a_row": ("requests", "jobs", "sessions", "arrivals", "hits", "done", "completed"),
         "percent": ("percent", "pct"),
         "share": ("share", "ratio", "fraction"),

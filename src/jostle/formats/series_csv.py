@@ -31,6 +31,13 @@ UNIT_WORDS: dict[Unit, str] = {
     "requests_per_hour": "so many an hour",
     "requests": "so many since the row before",
 }
+# How a heading ends that names its unit
+ENDINGS: dict[Unit, tuple[str, ...]] = {
+    "requests_per_second": ("per_second", "per_s", "per_sec", "rps"),
+    "requests_per_minute": ("per_minute", "per_min", "rpm"),
+    "requests_per_hour": ("per_hour", "per_h"),
+    "requests": ("requests", "jobs", "sessions", "arrivals", "count", "hits"),
+}
 SECONDS_PER = {"requests_per_second": 1.0, "requests_per_minute": 60.0, "requests_per_hour": 3600.0}
 TIME_NAMES = ("time", "timestamp", "date", "datetime", "date_time", "at")
 # So many rows are shown
@@ -161,15 +168,7 @@ def _guessed(rows: list[list[str]], heading: list[str] | None, comma: bool) -> t
 def _unit_of(heading: str) -> Unit | None:
     name = heading.lower().replace("/", " per ").replace("(", " ").replace(")", " ").replace("-", "_")
     name = "_".join(name.replace("_", " ").split())
-    for unit, endings in (
-        ("requests_per_second", ("per_second", "per_s", "per_sec", "rps")),
-        ("requests_per_minute", ("per_minute", "per_min", "rpm")),
-        ("requests_per_hour", ("per_hour", "per_h")),
-        ("requests", ("requests", "jobs", "sessions", "arrivals", "count", "hits")),
-    ):
-        if name.endswith(endings):
-            return unit  # type: ignore[return-value]
-    return None
+    return next((unit for unit, endings in ENDINGS.items() if name.endswith(endings)), None)
 
 
 def _number(cell: str, comma: bool) -> float | None:

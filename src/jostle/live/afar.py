@@ -5,7 +5,7 @@ from collections import deque
 from collections.abc import Callable
 from copy import deepcopy
 from datetime import datetime
-from typing import Any, NamedTuple, TypeVar
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -23,7 +23,6 @@ from jostle.provider.client import HttpProvider
 from jostle.provider.message import ClockNote, Noted
 from jostle.provider.provider import Counts, Refused
 
-T = TypeVar("T")
 # Lines of what was decided that are kept
 MOST_LINES = 200
 # s of ours between two looks at a clock: how long the next instant takes to come at its pace, within these
@@ -114,12 +113,12 @@ class Afar:
 
     def go_on(self, until: float) -> None:
         """Keep the group until an instant (s from the beginning), answering each evaluation in turn. Raises ConnectionError."""
-        self._answer_all(self._again(lambda: self.provider.clock(until=until)), until)
+        self._answer_all(self.patience.again(lambda: self.provider.clock(until=until)), until)
 
     def keep_on(self) -> None:
         """Keep the group as the provider's clock goes, until nobody waits any longer. Raises LetGo, Refused, Unusable."""
         while True:
-            stands = self._again(self.provider.clock)
+            stands = self.patience.again(self.provider.clock)
             if self.group in stands.due:
                 self._answer_all(stands, math.inf)
                 continue
@@ -130,8 +129,19 @@ class Afar:
     def _answer_all(self, stands: ClockNote, until: float) -> None:
         now, due = stands.groups[self.group], self.group in stands.due
         while due and now <= until + 1e-6:
-            noted = self._again(lambda at=now: self._instant(at))  # type: ignore[misc]
+            noted = self._answer(now)
             now, due = noted.time, noted.due
+
+    def _answer(self, time: float) -> Noted:
+        """Answer an instant, again from where that began as long as the provider is away: orders have keys, and nothing is
+        remembered of what was decided and not answered."""
+        before = deepcopy(self.keeper.memory)
+
+        def forget() -> None:
+            for kept, was in zip(self.keeper.memory, before, strict=True):
+                kept[...] = was
+
+        return self.patience.again(lambda: self._instant(time), forget)
 
     def _instant(self, time: float) -> Noted:
         """All that is done at an instant at which the clock waits."""
@@ -148,17 +158,6 @@ class Afar:
         if said := change_text(self.crew.group, self.stood.decision):
             self.lines.append((time, said))
         return noted
-
-    def _again(self, act: Callable[[], T]) -> T:
-        """Do something, again from where it began as long as the provider is away: orders have keys, and nothing is remembered of
-        what was decided and not answered."""
-        before = deepcopy(self.keeper.memory)
-
-        def forget() -> None:
-            for kept, was in zip(self.keeper.memory, before, strict=True):
-                kept[...] = was
-
-        return self.patience.again(act, forget)
 
     def figures(self) -> Figures:
         """What it came to, as the provider's record has it."""

@@ -14,8 +14,7 @@ from numpy.typing import NDArray
 
 from jostle.core.calendar.moved import begun, ended
 from jostle.core.calendar.occurrence import holds_since
-from jostle.core.costs.bounds import late_between
-from jostle.core.costs.ledger import Ledger, Stretch, ledger_of, next_edge
+from jostle.core.costs.ledger import Ledger, Stretch, ledger_of
 from jostle.core.costs.price import total
 from jostle.core.decide.memory import new_memory
 from jostle.core.decide.row import VIEW
@@ -27,7 +26,6 @@ from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.layer import LoadTest
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.core.plan.promise import strictest
 from jostle.core.plan.template import Launch
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
@@ -54,6 +52,7 @@ from jostle.live.hand import (
     StopLoad,
     Trouble,
 )
+from jostle.live.lateness import Lateness
 from jostle.live.leg import Leg
 from jostle.provider.provider import Provider, Refused
 from jostle.standin.ground import Ground
@@ -91,10 +90,7 @@ class Life:
         self.tape: tuple[Any, Any] | None = None
         self._other_dice: tuple[Leg, Setup] | None = None
         self._ledger: tuple[Any, Ledger] | None = None
-        # What was late in each hour that has ended, and how it stood when the last of them did
-        self._late: list[float] = []
-        self._hour_began = self._as_of_now()
-        self._hour_ends = next_edge(self.clock, self.clock.first) - self.clock.first
+        self._lateness = Lateness(self.clock, self.record().result)
 
     @property
     def leg(self) -> Leg:
@@ -135,16 +131,13 @@ class Life:
         until = min(self.ground.ends, tick * round(until / tick))
         quickly, began = decided and not self.steered, self.time
         while self.time < until - 1e-9:
-            stop = min(until, max(tick * round(self._hour_ends / tick), self.time + tick))
+            stop = min(until, max(tick * round(self._lateness.ends / tick), self.time + tick))
             if quickly:
                 self.ground.go_on(stop, decided=True)
             else:
                 self._be_kept(stop)
-            if self.time >= self._hour_ends - tick / 2:
-                self._late.append(self._late_since_hour())
-                self._hour_began = self._as_of_now()
-                self._hour_ends = next_edge(self.clock, self.clock.first + self._hour_ends) - self.clock.first
-
+            if self.time >= self._lateness.ends - tick / 2:
+                self._lateness.end_hour(self.record().result, self.leg.crew.group.promises)
         if quickly and self.time > began:
             self._caught_up()
 
@@ -444,27 +437,19 @@ class Life:
         """Its hours and amounts, as of now, from the hour on that begins at `since` (s from the beginning); each stretch of it at
         the prices of its arrangement. All of it is made once."""
         if since > 0:
-            return ledger_of(self._stretches(), self.clock, since, [*self._late, self._late_since_hour()])
+            return self._ledger_since(since)
         key = (self.time, self.hands)
         if self._ledger is None or self._ledger[0] != key:
-            self._ledger = key, ledger_of(self._stretches(), self.clock, 0.0, [*self._late, self._late_since_hour()])
+            self._ledger = key, self._ledger_since(0.0)
         return self._ledger[1]
 
-    def _as_of_now(self) -> Result:
-        """What stays of the record of answers when time goes on."""
-        state = self.state
-        return Result(self.leg.setup, state._replace(stay=state.stay.copy(), now=state.now.copy()))
-
-    def _late_since_hour(self) -> float:
-        """What was late since the hour began that is under way, against the strictest promise of the present arrangement."""
-        promise = strictest(self.leg.crew.group.promises)
-        return 0.0 if promise is None else late_between(self._hour_began, self.record().result, promise)
-
-    def _stretches(self) -> list[Stretch]:
+    def _ledger_since(self, since: float) -> Ledger:
         ends = [*(leg.began for leg in self.legs[1:]), math.inf]
-        return [
+        stretches = [
             Stretch(Result(leg.setup, self.state), leg.crew, leg.began, end) for leg, end in zip(self.legs, ends, strict=True)
         ]
+        late = self._lateness.by_hour(self.record().result, self.leg.crew.group.promises)
+        return ledger_of(stretches, self.clock, since, late)
 
     def spent(self) -> Decimal:
         """What it cost so far."""

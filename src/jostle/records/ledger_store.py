@@ -13,10 +13,11 @@ from jostle.core.costs.account import NOTHING, About, Account, Kept, Sum
 from jostle.core.costs.ledger import LEAST, WIDE, Hour, Ledger, last_edge
 from jostle.core.costs.part import Part
 from jostle.core.plan.tariff import MICROS
-from jostle.formats.costs_csv import Spent
+from jostle.formats.costs_csv import BY_INSTANCE, Form, Spent
 from jostle.live.life import Life
 from jostle.live.live import Live
-from jostle.records.store import Store
+from jostle.live.spent import spent
+from jostle.records.store import NotKept, Store
 
 BILLION = 10**9
 # What the sum of a ledger may differ by from the bills: its amounts are told to the billionth of a billionth
@@ -224,8 +225,16 @@ class LedgerStore:
             for at, ends, number, *whole in self.store.asked(asked, plan_id, begin, end):
                 yield HourSum(at, ends, *parts[number], _sum(*whole))
 
-    def spent(self, plan_id: int, zone: ZoneInfo) -> Iterator[Spent]:
-        """All that is entered, hour by hour."""
+    def told(self, plan_id: int, zone: ZoneInfo, form: Form, live: Live | None) -> Iterator[Spent]:
+        """All that is entered, as a form wants it: instances are told apart of what lives. Raises NotKept where nothing does, and
+        the form cannot be without."""
+        if live is not None and form in BY_INSTANCE:
+            return spent(live, self.until(plan_id))
+        if form == "instances":
+            raise NotKept("this plan lives no more, and only what lives can tell its instances apart")
+        return self._by_part(plan_id, zone)
+
+    def _by_part(self, plan_id: int, zone: ZoneInfo) -> Iterator[Spent]:
         for one in self.hours(plan_id, -math.inf, math.inf):
             day = f"{datetime.fromtimestamp(one.begin, zone):%Y-%m-%d}"
             yield Spent(one.begin, one.end, day, one.group, None, one.part, *one.sum)

@@ -8,9 +8,9 @@ from decimal import Decimal
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
-from jostle.core.costs.books import PastSpan
+from jostle.core.costs.books import PastSpan, ledger_of_past
 from jostle.core.costs.ledger import Ledger
-from jostle.core.costs.part import BROUGHT, Part
+from jostle.core.costs.part import Part
 from jostle.core.plan.work import KindOfWork
 
 
@@ -114,23 +114,15 @@ class Account:
             if self.chooses(day):
                 self.keep(group, Kept(hour.serving[0], hour.serving[2], hour.served, hour.demand, hour.late))
         for entry in book.entries:
-            day, begin = days[entry.hour], book.hours[entry.hour].begin
-            self._add(group, day, begin, entry.part, entry.seconds, entry.amount)
+            day = days[entry.hour]
+            self.by_day[group][day] += entry.amount
+            if self.chooses(day):
+                self.chosen[group][entry.part] = self.chosen[group][entry.part].plus(entry.seconds, entry.amount)
+                if self.begin == self.end:
+                    self.by_hour[book.hours[entry.hour].begin][group] += entry.amount
 
     def take_past(self, past: Iterable[PastSpan]) -> None:
         """Add what was brought of the time before anything lived here."""
         for one in past:
-            day, count = self.day(one.begin), round(one.instances)
             self.brought += one.hours
-            self.counts[day][one.begin] += one.instances
-            if self.chooses(day):
-                self.keep(one.group, Kept(count, count))
-            seconds = Decimal(str(one.instances)) * one.hours * 3600
-            self._add(one.group, day, one.begin, Part(BROUGHT), seconds, one.amount)
-
-    def _add(self, group: str, day: date, hour: float, part: Part, seconds: Decimal, amount: Decimal) -> None:
-        self.by_day[group][day] += amount
-        if self.chooses(day):
-            self.chosen[group][part] = self.chosen[group][part].plus(seconds, amount)
-            if self.begin == self.end:
-                self.by_hour[hour][group] += amount
+            self.take(one.group, ledger_of_past([one]))

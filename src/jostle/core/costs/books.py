@@ -7,7 +7,7 @@ from decimal import Decimal
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
-from jostle.core.costs.ledger import Entry, Hour, blank_hour
+from jostle.core.costs.ledger import Entry, Hour, Ledger, blank_hour
 from jostle.core.costs.part import BROUGHT, Part
 
 HOUR = 3600.0
@@ -23,6 +23,11 @@ class PastSpan(NamedTuple):
     group: str
     instances: float
     amount: Decimal
+
+    @property
+    def end(self) -> float:
+        """s since 1970."""
+        return self.begin + self.hours * HOUR
 
 
 @dataclass(frozen=True)
@@ -67,23 +72,24 @@ def with_past(books: Books, past: Iterable[PastSpan]) -> Books:
             by_group.setdefault(one.group, []).append(one)
             first = min(first, one.begin)
     for group, ones in by_group.items():
-        own, before = found.get(group, Book([], [])), sorted(ones)
-        hours = [_hour(one) for one in before]
-        entries = [
-            Entry(number, None, Part(BROUGHT), Decimal(str(one.instances)) * one.hours * 3600, one.amount)
-            for number, one in enumerate(before)
-        ]
-        later = [entry._replace(hour=entry.hour + len(hours)) for entry in own.entries]
-        found[group] = replace(own, hours=hours + own.hours, entries=entries + later)
+        own, before = found.get(group, Book([], [])), ledger_of_past(sorted(ones))
+        later = [entry._replace(hour=entry.hour + len(before.hours)) for entry in own.entries]
+        found[group] = replace(own, hours=before.hours + own.hours, entries=before.entries + later)
     return replace(books, first=first, of=found)
 
 
 def past_alone(past: list[PastSpan], zone: ZoneInfo, currency: str) -> Books:
     """What was brought, where nothing lives."""
-    last = max(one.begin + one.hours * HOUR for one in past)
+    last = max(one.end for one in past)
     return with_past(Books(zone, currency, last, last, last, {}), past)
 
 
-def _hour(one: PastSpan) -> Hour:
-    count = round(one.instances), one.instances, round(one.instances)
-    return replace(blank_hour(one.begin, one.begin + one.hours * HOUR), serving=count, billed=count)
+def ledger_of_past(spans: list[PastSpan]) -> Ledger:
+    """What was brought of one group, each span as if it were an hour."""
+    found = Ledger([], [])
+    for number, one in enumerate(spans):
+        count = round(one.instances), one.instances, round(one.instances)
+        found.hours.append(replace(blank_hour(one.begin, one.end), serving=count, billed=count))
+        seconds = Decimal(str(one.instances)) * one.hours * 3600
+        found.entries.append(Entry(number, None, Part(BROUGHT), seconds, one.amount))
+    return found

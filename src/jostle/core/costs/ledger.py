@@ -89,7 +89,7 @@ class Ledger:
 
 def hour_edges(clock: Clock, until: float) -> NDArray[np.float64]:
     """Where hours begin on the wall clock of the plan, and the end, s since 1970: each day has its own number of them."""
-    edges, day = [clock.first], clock.at(clock.first).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
+    edges, day = [clock.first], _midnight(clock.first, clock)
     while edges[-1] < until:
         begin, day = _epoch(day, clock), day + timedelta(days=1)
         edges += [t for t in np.arange(begin, _epoch(day, clock), 3600.0).tolist() if edges[-1] < t]
@@ -98,16 +98,24 @@ def hour_edges(clock: Clock, until: float) -> NDArray[np.float64]:
 
 def next_edge(clock: Clock, after: float) -> float:
     """Where the hour ends that begins at an instant or holds it, s since 1970."""
-    midnight = clock.at(after).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
-    begin, following = _epoch(midnight, clock), _epoch(midnight + timedelta(days=1), clock)
-    return min(begin + 3600.0 * ((after - begin + 1e-6) // 3600.0 + 1), following)
+    following = _epoch(_midnight(after, clock) + timedelta(days=1), clock)
+    return min(_hour_begun(after, clock) + 3600.0, following)
 
 
 def last_edge(clock: Clock, until: float) -> float:
     """Where the last hour ended that has ended at an instant, s since 1970; the first instant where none has."""
-    midnight = clock.at(until).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
-    begin = _epoch(midnight, clock)
-    return max(clock.first, begin + 3600.0 * ((until - begin + 1e-6) // 3600.0))
+    return max(clock.first, _hour_begun(until, clock))
+
+
+def _hour_begun(at: float, clock: Clock) -> float:
+    """When the hour of the day began that an instant lies in."""
+    begin = _epoch(_midnight(at, clock), clock)
+    return begin + 3600.0 * ((at - begin + 1e-6) // 3600.0)
+
+
+def _midnight(at: float, clock: Clock) -> datetime:
+    """The beginning of the day of an instant, on the wall clock."""
+    return clock.at(at).replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
 
 
 def _epoch(moment: datetime, clock: Clock) -> float:

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.demand.series import demand_series
+from jostle.core.fitting.estimate import deviation
 from jostle.core.plan.clock import DAY, Clock, offsets
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.layer import WEEK, WEEKDAYS, Daily, DailyPoint, Growth, Layer, Level, Noise, Surge, Weekdays
@@ -31,8 +32,6 @@ AROUND, COARSE = 2100.0, 900.0
 # So many standard deviations are beyond chance
 SIGMAS = 4.0
 ROUNDS = 6
-# Of a normal distribution, the standard deviation over the median of absolute deviations
-PER_MAD = 1.4826
 
 
 @dataclass(frozen=True)
@@ -103,11 +102,8 @@ def composed(samples: Samples, zone: ZoneInfo, start: datetime) -> Composed:
 def parts_of(samples: Samples, zone: ZoneInfo) -> Parts:
     """Take a series apart."""
     rates, step = np.asarray(samples.rates), samples.step
-    epochs = _times(samples)
-    wall = epochs + offsets(epochs, zone)
-    slot, weekday = _slot(wall), ((wall // DAY).astype(np.int64) + 3) % 7
-    middle = (epochs[0] + epochs[-1]) / 2
-    weeks = (epochs - middle) / WEEK
+    _, wall, weeks = _times(samples, zone)
+    slot, weekday = _slot(wall), _weekday(wall)
     parts = Parts(float(np.median(rates[rates > 0])), np.ones(SLOTS), np.ones(7), 0.0, 0.0, [])
     usual = np.ones(len(rates), np.bool_)
     for _ in range(ROUNDS):
@@ -118,11 +114,11 @@ def parts_of(samples: Samples, zone: ZoneInfo) -> Parts:
         known = np.bincount(weekday[usual], minlength=7) > 0
         mean = float(week[known].mean()) if known.any() else 1.0
         week = np.where(known, week / (mean or 1.0), 1.0)
-        expected = level * _at(day, wall) * week[weekday]
+        expected = _expected(level, day, week, wall)
         growth = _growth(_ratio(rates, expected), weeks, usual)
         expected = expected * _grown(growth, weeks)
         left = _ratio(rates, expected)
-        off = PER_MAD * float(np.median(np.abs(left[usual] - np.median(left[usual]))))
+        off = deviation(left[usual])
         rushes = _rushes(left, off, step)
         usual = np.ones(len(rates), np.bool_)
         for low, high in rushes:
@@ -134,9 +130,22 @@ def parts_of(samples: Samples, zone: ZoneInfo) -> Parts:
     return parts
 
 
-def _times(samples: Samples) -> NDArray[np.float64]:
-    """When each row is, s since 1970."""
-    return np.asarray(samples.first.timestamp() + samples.step * np.arange(len(samples.rates)), dtype=np.float64)
+def _times(samples: Samples, zone: ZoneInfo) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """When each row is: s since 1970, the same on the wall clock, and in weeks from the middle of all."""
+    epochs = np.asarray(samples.first.timestamp() + samples.step * np.arange(len(samples.rates)), dtype=np.float64)
+    return epochs, epochs + offsets(epochs, zone), (epochs - (epochs[0] + epochs[-1]) / 2) / WEEK
+
+
+def _weekday(wall: NDArray[np.float64]) -> NDArray[np.int64]:
+    """0 for Monday to 6 for Sunday."""
+    return np.asarray(((wall // DAY).astype(np.int64) + 3) % 7)
+
+
+def _expected(
+    level: float, day: NDArray[np.float64], weekdays: NDArray[np.float64], wall: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """Rates without growth."""
+    return np.asarray(level * _at(day, wall) * weekdays[_weekday(wall)])
 
 
 def _slot(wall: NDArray[np.float64]) -> NDArray[np.int64]:
@@ -243,12 +252,8 @@ def _points(day: NDArray[np.float64]) -> list[DailyPoint]:
 def _surges(parts: Parts, samples: Samples, zone: ZoneInfo, start: datetime) -> list[Layer]:
     """The rushes, moved by whole weeks into the first of the plan; muted but for those of the last week that was observed."""
     rates, step = np.asarray(samples.rates), samples.step
-    epochs = _times(samples)
-    wall = epochs + offsets(epochs, zone)
-    weekday = ((wall // DAY).astype(np.int64) + 3) % 7
-    middle = (epochs[0] + epochs[-1]) / 2
-    expected = parts.level * _at(parts.day, wall) * parts.weekdays[weekday] * _grown(parts.growth, (epochs - middle) / WEEK)
-    left = _ratio(rates, expected)
+    epochs, wall, weeks = _times(samples, zone)
+    left = _ratio(rates, _expected(parts.level, parts.day, parts.weekdays, wall) * _grown(parts.growth, weeks))
     found: list[Layer] = []
     for low, high in parts.rushes:
         run = left[low:high]

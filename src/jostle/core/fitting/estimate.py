@@ -78,10 +78,14 @@ def interval(drawn: Rows, value: float, rows: int, told: int = 1) -> tuple[float
     return float(value - wider * (value - low)), float(value + wider * (high - value))
 
 
+def deviation(values: Rows) -> float:
+    """The standard deviation of values, of which some may be far off: from the median of absolute deviations."""
+    return PER_MAD * float(np.median(np.abs(values - np.median(values))))
+
+
 def far_from(left: Rows) -> NDArray[np.bool_]:
     """Which residuals are far off."""
-    off = PER_MAD * float(np.median(np.abs(left - np.median(left))))
-    return np.asarray(np.abs(left) > FAR_OFF * max(off, 1e-12))
+    return np.asarray(np.abs(left) > FAR_OFF * max(deviation(left), 1e-12))
 
 
 def enough(rows: int, what: str, fewest: int = FEWEST) -> None:

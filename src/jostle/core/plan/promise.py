@@ -1,6 +1,7 @@
 """A promise: what the group owes its users, or its owner's purse."""
 
 from abc import abstractmethod
+from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -135,7 +136,7 @@ ServicePromise = AnswersPromise | AgePromise | SeatsPromise
 Promise = Annotated[ServicePromise | ServingPromise | CostPromise, Field(discriminator="kind")]
 
 
-def strictest(promises: list[Promise]) -> AnswersPromise | AgePromise | None:
+def strictest(promises: Sequence[Promise]) -> AnswersPromise | AgePromise | None:
     """The promise of the shortest time; None where no time is promised."""
     timed = [one for one in promises if isinstance(one, AnswersPromise | AgePromise)]
     return min(timed, key=lambda one: one.within, default=None)
