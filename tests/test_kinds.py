@@ -66,7 +66,10 @@ def test_a_policy(start, work):
     assert policy.in_short(made.groups["web"].work)
     field, level = policy.level_at
     assert getattr(policy, field) == level
-    busy = with_group(made, "web", made.groups["web"].model_dump(mode="json") | {"start_count": 1 if policy.adds else 10})
+    document = made.groups["web"].model_dump(mode="json") | {"start_count": 10 if policy.tone == "remove" else 1}
+    if start == "lookahead":
+        document["policies"][0] |= {"history": "even", "advice": False}
+    busy = with_group(made, "web", document)
     rows = rehearse(busy, "web").result
     asking = rows.views["ask"][:, 0] != rows.decisions["desired"]
     assert asking.any(), "a kind that the compiled code does not know asks for nothing"

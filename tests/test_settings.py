@@ -43,6 +43,7 @@ BY_KIND = ("policies", "calendar", "hands", "promises")
 REFUSED = {
     "policies.*<hold>.zone": "north",
     "policies.*<hold>.series": "footfall",
+    "policies.*<lookahead>.fold": "maximum",
     "calendar.*<set>.for": 3600,
     "calendar.*<set>.until": "12:00",
     "calendar.*<add>.for": 3600,

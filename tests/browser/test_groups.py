@@ -28,7 +28,7 @@ def test_a_plan_file_is_opened_and_its_errors_are_told(empty, tmp_path):
     empty.waits_for_text(".notice", "write an IANA time zone name")
     good = tmp_path / "good.yaml"
     text = PLAN.read_text()
-    good.write_text(text[: text.index("  june-week:")])
+    good.write_text(text[: text.index("  since-june:")].replace("history: since-june, ", ""))
     empty.driver.find_element("css selector", PLAN_FILE).send_keys(str(good))
     empty.waits_for_text(".group-row h2", "booking-web")
 
@@ -193,7 +193,7 @@ def test_a_group_is_renamed_with_all_that_was_saved_of_it(workbench):
 def test_a_plan_file_is_looked_at_before_it_changes_anything(workbench, tmp_path):
     text = PLAN.read_text().replace("    minimum: 3\n    maximum: 40", "    minimum: 4\n    maximum: 40")
     file = tmp_path / "next.yaml"
-    file.write_text(text[: text.index("  june-week:")])
+    file.write_text(text[: text.index("  since-june:")].replace("history: since-june, ", ""))
     workbench.open("/groups")
     workbench.wait_for(".group-row")
     workbench.driver.find_element("css selector", PLAN_FILE).send_keys(str(file))

@@ -39,6 +39,8 @@ FIGURES = [
     "wait_p95_s",
     "oldest_s",
     "changes",
+    "forecast_off_percent",
+    "as_yesterday_off_percent",
     "mean_cpu_percent",
     "min_count",
     "max_count",

@@ -53,7 +53,7 @@ _OF_GROUP = {
 def site_of(plan: Plan, crew: Crew) -> Site:
     """Where the policies of a group are at work."""
     group = crew.group
-    return Site(group.work, crew.launch.zones, list(plan.outside), group.maximum - group.minimum)
+    return Site(group.work, crew.launch.zones, list(plan.outside), group.maximum - group.minimum, tuple(plan.demands))
 
 
 def editor_of(word: Word, plan: Plan, crew: Crew, site: Site) -> Editor | None:

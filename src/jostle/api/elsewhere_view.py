@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field
 from jostle.api.elsewhere_desk import Outpost
 from jostle.api.live_view import PolicyState, policy_state
 from jostle.core.journal.event import say_time
+from jostle.core.journal.explanation import expected_by
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import say_count
 
@@ -48,7 +49,8 @@ def elsewhere_view(one: Outpost) -> ElsewhereGroup:
         summary = ", ".join(parts)
         desired = int(stood.decision["desired"])
         policies = [
-            policy_state(policy, view, desired, group.work) for policy, view in zip(group.policies, stood.views, strict=True)
+            policy_state(policy, view, desired, group.work, expected=expected_by(view, stood.time, afar.clock))
+            for policy, view in zip(group.policies, stood.views, strict=True)
         ]
     return ElsewhereGroup(
         group=kept.group,

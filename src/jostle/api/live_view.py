@@ -9,9 +9,10 @@ from pydantic import BaseModel, Field
 from jostle.api.live_tape import Tape, tape_of
 from jostle.core.decide.code import Outcome, Stance
 from jostle.core.journal.event import events
+from jostle.core.journal.explanation import expected_by
 from jostle.core.journal.moment import moment
 from jostle.core.plan.clock import DAY
-from jostle.core.plan.policy import Policy
+from jostle.core.plan.policy import Expected, Policy
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import say_count
@@ -288,14 +289,17 @@ def policies_of(life: Life) -> list[PolicyState]:
             found.append(PolicyState(name=policy.name, text="not asked yet", outcome="", tone="quiet", paused=by_hand))
             continue
         view, desired = life.state.views.view(np.ndarray)[e, number], int(life.state.decisions["desired"][e])
-        found.append(policy_state(policy, view, desired, group.work, by_hand))
+        expected = expected_by(view, float(life.state.decisions.view(np.ndarray)["time"][e]), life.clock)
+        found.append(policy_state(policy, view, desired, group.work, by_hand, expected))
     return found
 
 
-def policy_state(policy: Policy, view: np.void, desired: int, work: Work, by_hand: bool = False) -> PolicyState:
+def policy_state(
+    policy: Policy, view: np.void, desired: int, work: Work, by_hand: bool = False, expected: Expected | None = None
+) -> PolicyState:
     """What a policy saw and asked for at an evaluation."""
     stance, ask, value = int(view["state"]), int(view["ask"]), float(view["value"])
-    text = policy.sight(value, work) if value == value else "no reading"
+    text = policy.sight(value, work, expected) if value == value else "no reading"
     match stance:
         case Stance.ASKING:
             outcome, tone = f"asks for {ask}", _toward(ask, desired)
@@ -303,6 +307,8 @@ def policy_state(policy: Policy, view: np.void, desired: int, work: Work, by_han
             outcome, tone = f"asks for {ask}, waits {say_duration(float(view['wait']))} more", "wait"
         case Stance.NO_DATA:
             outcome, tone = "no data: asks nothing", "none"
+        case Stance.ADVISING:
+            outcome, tone = f"would have {ask}" if ask != desired else "would ask nothing", "quiet"
         case Stance.PAUSED:
             outcome, tone = f"paused{' by hand' if by_hand else ''}", "none"
         case _:

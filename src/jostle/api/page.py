@@ -10,12 +10,14 @@ from jostle.api.strips import at_ms
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import Finding
 from jostle.core.costs.bounds import Bounds
+from jostle.core.journal.ahead_line import ahead_line
 from jostle.core.journal.climb import climb
 from jostle.core.journal.sentence import Page
 from jostle.core.plan.editor import Editor
 from jostle.core.plan.policy import TriggerPolicy
 from jostle.core.plan.word import Sentence, Word
 from jostle.core.rehearsal.closer import leaving_by_each
+from jostle.core.rehearsal.forecast import looking_ahead
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 
@@ -59,7 +61,8 @@ def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[Pag
     paused = {f"policies.{policy.name}" for policy in group.policies if policy.paused}
     paused |= {f"calendar.{entry.name}" for entry in group.calendar if entry.paused}
     findings = check(rehearsal, bounds)
-    climbs = {f"policies.{policy.name}": climb(crew, policy) for policy in group.policies if isinstance(policy, TriggerPolicy)}
+    notes = {f"policies.{policy.name}": climb(crew, policy) for policy in group.policies if isinstance(policy, TriggerPolicy)}
+    notes |= {f"policies.{policy.name}": ahead_line(rehearsal, number) for number, policy in looking_ahead(rehearsal)}
     sections = []
     for section in page.sections:
         sentences = []
@@ -71,7 +74,7 @@ def page_of(rehearsal: Rehearsal, page: Page, bounds: Bounds | None) -> list[Pag
                 tone=sentence.tone,
                 paused=sentence.key in paused,
                 words=words,
-                note=climbs.get(sentence.key),
+                note=notes.get(sentence.key),
                 called=sentence.called and editable(sentence.called, editor_of(sentence.called, plan, crew, site)),
                 findings=about,
                 acts=acts_on(sentence.key, crew, site),

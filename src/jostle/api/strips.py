@@ -13,6 +13,7 @@ from jostle.core.calendar.orders import HIGHEST, Gate
 from jostle.core.decide.code import Outcome, Stance
 from jostle.core.plan.clock import offsets
 from jostle.core.plan.quantity import say_money, say_number
+from jostle.core.rehearsal.forecast import looking_ahead
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spend import spend_rate
 from jostle.core.rehearsal.strip import Span, lanes, mean_between, rounded, wanted
@@ -36,13 +37,16 @@ class Stretches(BaseModel):
 
 
 class DemandStrip(BaseModel):
-    """Demand and capacity in `unit`; shortfall is the demand beyond the capacity, or the sessions refused in a tick."""
+    """Demand and capacity in `unit`; shortfall is the demand beyond the capacity, or the sessions refused in a tick. `expected`
+    is what a policy that looks ahead expected at the most within its lead, with how far off it usually is; empty without one."""
 
     unit: str
     demand: Numbers
     demand_high: Numbers
     capacity: Numbers
     shortfall: Numbers
+    expected: Numbers
+    expected_off: Numbers
     summary: str
 
 
@@ -116,15 +120,35 @@ def demand_strip(rehearsal: Rehearsal, span: Span) -> DemandStrip:
     short = span.buckets(series["failed"].astype(np.float64) if work.held else missing)
     peak, lowest = float(np.nanmax(rate.high)), float(np.nanmin(rate.low))
     minutes = float(series["short"][span.begin : span.end].sum()) * rehearsal.clock.tick / 60
+    expected, off = _expected(rehearsal, span)
     return DemandStrip.model_construct(
         unit=unit,
         demand=drawn(rate.mean),
         demand_high=drawn(rate.high),
         capacity=drawn(capacity.mean),
         shortfall=drawn(short.high),
+        expected=expected,
+        expected_off=off,
         summary=f"Demand between {say_number(lowest)} and {say_number(peak)} {unit}; capacity up to "
         f"{say_number(float(np.nanmax(capacity.high)))}; short for {say_number(minutes)} min.",
     )
+
+
+def _expected(rehearsal: Rehearsal, span: Span) -> tuple[Any, Any]:
+    """What the first policy that looks ahead expected at each instant, and how far off that usually is."""
+    ahead, setup = looking_ahead(rehearsal), rehearsal.result.setup
+    if not ahead or not len(rehearsal.result.views):
+        return [], []
+    views, each = rehearsal.result.views[:, ahead[0][0]], setup.of("each") if rehearsal.crew.group.work.held else 1.0
+    known = [each * np.where(np.isnan(views["value"]), np.nan, views[field]) for field in ("value", "off")]
+    expected, off = (span.buckets(at_ticks(rehearsal, one)).mean for one in known)
+    return drawn(expected), drawn(off)
+
+
+def at_ticks(rehearsal: Rehearsal, told: NDArray[Any]) -> NDArray[Any]:
+    """What was told at each evaluation, at every tick since."""
+    step = round(rehearsal.crew.group.evaluate_every / rehearsal.clock.tick)
+    return np.asarray(told[np.minimum(np.arange(rehearsal.clock.ticks) // step, len(told) - 1)])
 
 
 def count_strip(rehearsal: Rehearsal, span: Span) -> CountStrip:
@@ -150,9 +174,7 @@ def _ordered(rehearsal: Rehearsal, span: Span, field: str, silent: int) -> Any:
     said = rehearsal.result.setup.orders[field]
     if not len(said) or np.all(said == silent):
         return []
-    step = round(rehearsal.crew.group.evaluate_every / rehearsal.clock.tick)
-    at = np.minimum(np.arange(rehearsal.clock.ticks) // step, len(said) - 1)
-    return drawn(span.buckets(np.where(said == silent, np.nan, said)[at]).high)
+    return drawn(span.buckets(at_ticks(rehearsal, np.where(said == silent, np.nan, said))).high)
 
 
 def _waits(rehearsal: Rehearsal, span: Span) -> Stretches:

@@ -230,7 +230,7 @@ class Keeper:
     def wish(self, time: float, number: int) -> int | None:
         """The count that a policy would have now, a trigger as if its level were passed; None where it has no reading."""
         self.listen(time)
-        found = int(ask_now(self.rules, self.sight, number, time, self.wanted))
+        found = int(ask_now(self.rules, self.memory, self.sight, number, time, self.wanted))
         return None if found == NOBODY else found
 
     def end(self, key: str) -> None:

@@ -16,7 +16,7 @@ from jostle.core.calendar.moved import begun, ended
 from jostle.core.calendar.occurrence import holds_since
 from jostle.core.costs.ledger import Ledger, Stretch, ledger_of
 from jostle.core.costs.price import total
-from jostle.core.decide.memory import new_memory
+from jostle.core.decide.memory import carry_learning, new_memory
 from jostle.core.decide.row import VIEW
 from jostle.core.decide.rules import rows
 from jostle.core.engine.result import Result, play
@@ -349,6 +349,7 @@ class Life:
         waits = dict(zip([one.name for one in old.crew.group.policies], self.state.memory.waits, strict=True))
         for number, policy in enumerate(crew.group.policies):
             memory.waits[number] = waits.get(policy.name, -math.inf)
+        carry_learning(self.state.memory, before.policies, memory, after.policies)
         number = int(self.state.now["evaluations"][0])
         self.legs[-1] = replace(old, views=self.state.views)
         views = rows((len(self.state.views), len(crew.group.policies)), VIEW)

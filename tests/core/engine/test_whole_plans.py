@@ -17,7 +17,8 @@ from jostle.core.engine.spell import top_up
 from jostle.core.engine.state import new_state
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.work import WorkKind
-from jostle.core.rehearsal.rehearser import rehearse
+from jostle.core.rehearsal.rehearser import Rehearser, rehearse
+from jostle.core.rehearsal.verdict import judge, verdict
 from tests.plans import plan
 
 BURSTS = {"baseline": 0.3, "first_credits": 300, "most_credits": 900}
@@ -53,7 +54,7 @@ def policies(draw: st.DrawFn, kind: str) -> list[dict[str, Any]]:
             "cooldown": draw(st.sampled_from([0, 60, 600])),
             "paused": draw(st.integers(0, 7)) == 0,
         }
-        which = draw(st.sampled_from(["trigger", "hold", "spare"]))
+        which = draw(st.sampled_from(["trigger", "hold", "spare", "lookahead"]))
         if which == "trigger":
             metric, level = draw(st.sampled_from(sorted(METRICS[kind].items())))
             level *= draw(st.floats(0.3, 1.5))
@@ -74,6 +75,14 @@ def policies(draw: st.DrawFn, kind: str) -> list[dict[str, Any]]:
             policy |= {
                 "metric": metric,
                 "level": METRICS[kind][metric] * draw(st.floats(0.5, 1.4)),
+                "may_remove": draw(st.booleans()),
+            }
+        elif which == "lookahead":
+            policy |= {
+                "history": draw(st.sampled_from(["even", None])),
+                "level": draw(st.floats(0.2, 0.95)),
+                "lead": draw(st.sampled_from([None, 1200])),
+                "advice": draw(st.booleans()),
                 "may_remove": draw(st.booleans()),
             }
         else:
@@ -196,6 +205,8 @@ def parts(found: Result) -> list[bytes]:
         state.sight.samples,
         state.now,
         state.stay,
+        state.memory.books,
+        state.memory.usual,
     )
     return [one.tobytes() for one in kept]
 
@@ -207,6 +218,21 @@ def test_slices_equal_one_run_to_the_byte(made, cuts):
     for until in sorted(cuts):
         state = play(made, state, until)
     assert parts(Result(made, play(made, state))) == parts(run(made))
+
+
+@whole_plans
+@given(plans())
+def test_figures_alone_are_those_of_the_whole_rehearsal(drawn):
+    """Bare, under one seed after the other, and as a verdict tells them."""
+    rehearser = Rehearser()
+    for bare in rehearser.rehearse_each(drawn, "web", (3, 4), bare=True):
+        whole = rehearser.rehearse(drawn, "web", bare.seed)
+        told, figures = judge(bare), verdict(whole, whole=False)
+        assert told == judge(whole)
+        assert told[:3] == (figures.figures.cost, figures.figures.short_minutes, figures.figures.changes)
+        assert told.broken == figures.figures.promises - figures.figures.promises_kept
+        assert bare.result.events.tobytes() == whole.result.events.tobytes()
+        assert bare.result.state.stay.tobytes() == whole.result.state.stay.tobytes()
 
 
 @settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))

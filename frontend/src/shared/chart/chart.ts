@@ -84,6 +84,7 @@ interface Look {
 }
 
 export const DOTTED = [1.5, 2.5];
+export const DASHED = [5, 3];
 
 export function line(data: Points, color: string, look: Look = {}): Mark {
   return (pen, at) => {

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from jostle.core.calendar.occurrence import stretches
 from jostle.core.plan.calendar import AddCount, CalendarEntry, Floor, Freeze, Limits, Readied, Removals, SetCount, Setting, Sleep
+from jostle.core.plan.clock import seconds_of_week
 
 HIGHEST = 32000
 NOBODY = -1
@@ -32,7 +33,8 @@ class Orders:
     """What holds at each instant, and the latest setting until then with its times (s from the origin).
 
     `low` and `high` bound the count; the `by` arrays and `set_entry` name the entry that does so; `gates` are bits of Gate.
-    `set_time` is minus infinity where nothing was set; `set_count` is added where `set_by`. All of shape (instants,).
+    `set_time` is minus infinity where nothing was set; `set_count` is added where `set_by`. `week` is how long
+    ago (s) Monday began on the wall clock. All of shape (instants,).
     """
 
     low: NDArray[np.int16]
@@ -46,6 +48,7 @@ class Orders:
     set_count: NDArray[np.int16]
     set_by: NDArray[np.bool_]
     set_entry: NDArray[np.int16]
+    week: NDArray[np.int32]
 
 
 def orders(calendar: list[CalendarEntry], origin: float, zone: ZoneInfo, times: NDArray[np.float64], lead: float = 0.0) -> Orders:
@@ -101,7 +104,8 @@ def orders(calendar: list[CalendarEntry], origin: float, zone: ZoneInfo, times: 
     ):
         gates |= np.where(where, gate, 0).astype(np.int8)
         gates_by = np.where(where, by[kind], gates_by)
-    return Orders(low, high, low_by, high_by, gates, gates_by, *_latest(sorted(settings), times))
+    week = np.zeros(0) if not number else seconds_of_week(origin + times, zone)
+    return Orders(low, high, low_by, high_by, gates, gates_by, *_latest(sorted(settings), times), week.astype(np.int32))
 
 
 def _latest(

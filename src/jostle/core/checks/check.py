@@ -1,5 +1,6 @@
 """All checks of one rehearsed group."""
 
+from jostle.core.checks.ahead import check_foresight, check_history
 from jostle.core.checks.balancing import check_places, check_target
 from jostle.core.checks.bursting import check_baseline, check_credits, check_network_limit
 from jostle.core.checks.conduct import (
@@ -46,7 +47,7 @@ _OF_CREW = (
     check_spot_places,
     check_interrupted,
 )
-_OF_PLAN = (check_firewall, check_rules, check_network, check_stopped, check_quotas, check_target, check_places)
+_OF_PLAN = (check_firewall, check_rules, check_network, check_stopped, check_quotas, check_target, check_places, check_history)
 _OF_REHEARSAL = (
     check_entries,
     check_activity,
@@ -58,6 +59,7 @@ _OF_REHEARSAL = (
     check_credits,
     check_on_demand_part,
     check_storm,
+    check_foresight,
 )
 
 

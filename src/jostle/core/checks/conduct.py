@@ -31,6 +31,8 @@ def check_activity(rehearsal: Rehearsal) -> list[Finding]:
     for number, policy in enumerate(rehearsal.crew.group.policies):
         if policy.paused or rehearsal.crew.group.policies_paused or not len(desired):
             continue
+        if not (policy.adds or policy.removes):
+            continue
         states, path = views["state"][:, number][there], f"policies.{policy.name}"
         asking = (states == Stance.ASKING) | (states == Stance.WAITING)
         acting = float((asking & ~(at_rest & (views["ask"][:, number][there] < desired))).mean())

@@ -26,8 +26,7 @@ def traffic_cost(result: Result, crew: Crew) -> dict[str, Decimal]:
     kinds = crew.traffics
     if not kinds:
         return {}
-    pieces = float(pieces_until(result, [result.setup.ticks])[0])
-    return {kind.what: kind.cost(kind.moved(pieces)) for kind in kinds}
+    return {kind.what: kind.cost(kind.moved(result.tally("pieces"))) for kind in kinds}
 
 
 def traffic_of_all(setup: Setup, crew: Crew) -> Decimal:

@@ -11,6 +11,7 @@ from jostle.core.decide.rules import Rules
 from jostle.core.decide.sight import Sight, fold_window, instances_metered, published_by
 from jostle.core.plan.policy import PolicyKind
 from jostle.core.plan.policy.hold import hold_ask
+from jostle.core.plan.policy.lookahead import lookahead_ask
 from jostle.core.plan.policy.spare import spare_ask
 from jostle.core.plan.policy.trigger import banded, trigger_ask
 
@@ -27,7 +28,18 @@ def wish(rules: Rules, sight: Sight, p: int, value: float, published: int, desir
     if policy.kind == PolicyKind.TRIGGER:
         amount = banded(value, policy.below, policy.amount, rules.bands[p], policy.bands)
         return trigger_ask(value, policy.below, policy.level, policy.action, amount, policy.percent, desired)
+    if policy.kind == PolicyKind.LOOKAHEAD:
+        return lookahead_ask(value, rules.row[0].each, rules.row[0].unit, policy.level)
     return desired
+
+
+@hot
+def value_of(rules: Rules, memory: Memory, sight: Sight, p: int, published: int) -> float:
+    """What policy p goes by: its folded metric, or what it expects; nan without data."""
+    policy = rules.policies[p]
+    if policy.kind == PolicyKind.LOOKAHEAD:
+        return memory.books[policy.book].expected
+    return fold_window(sight.samples[policy.zone, policy.metric], published, policy.window, policy.fold)
 
 
 @hot
@@ -36,16 +48,21 @@ def ask(rules: Rules, memory: Memory, sight: Sight, p: int, time: float, publish
     desired = memory.row[0].desired
     policy = rules.policies[p]
     view = views[e, p]
-    value = fold_window(sight.samples[policy.zone, policy.metric], published, policy.window, policy.fold)
+    value = value_of(rules, memory, sight, p, published)
     view.value, view.ask = value, desired
     view.wait = max(0.0, memory.waits[p] - time)
+    if policy.kind == PolicyKind.LOOKAHEAD:
+        book = memory.books[policy.book]
+        view.ahead, view.off, view.weeks, view.ratio = book.ahead, book.off, book.weeks, book.ratio
     if policy.paused or rules.row[0].paused:
         view.state = Stance.PAUSED
     elif math.isnan(value):
         view.state = Stance.NO_DATA
     else:
         wanted = wish(rules, sight, p, value, published, desired)
-        if wanted == desired or (wanted < desired and not policy.removes):
+        if policy.advice:
+            view.ask, view.state = wanted, Stance.ADVISING
+        elif wanted == desired or (wanted < desired and not policy.removes):
             view.state = Stance.QUIET
         else:
             view.ask = wanted
@@ -53,11 +70,11 @@ def ask(rules: Rules, memory: Memory, sight: Sight, p: int, time: float, publish
 
 
 @leaf
-def ask_now(rules: Rules, sight: Sight, p: int, time: float, desired: int) -> int:
+def ask_now(rules: Rules, memory: Memory, sight: Sight, p: int, time: float, desired: int) -> int:
     """The count that policy p would ask for now, a trigger as if its level were passed; NOBODY where it has no reading."""
     policy = rules.policies[p]
     published = published_by(time, rules.row[0].meter_delay, rules.row[0].period)
-    value = fold_window(sight.samples[policy.zone, policy.metric], published, policy.window, policy.fold)
+    value = value_of(rules, memory, sight, p, published)
     if math.isnan(value):
         return NOBODY
     if policy.kind == PolicyKind.TRIGGER:

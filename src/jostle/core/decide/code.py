@@ -23,6 +23,7 @@ class Stance(IntEnum):
     WAITING = 2
     NO_DATA = 3
     PAUSED = 4
+    ADVISING = 5
 
 
 class Mode(IntEnum):
@@ -51,6 +52,7 @@ class Outcome(IntEnum):
     BRAKED = 12
     AT_QUOTA = 13
     AT_PINNED = 14
+    EXPECTED = 15
 
 
 class Cause(IntEnum):
@@ -81,6 +83,7 @@ class Dial(IntEnum):
     NETWORK_OUT = 12
     IN_USE = 13
     DISK = 14
+    ARRIVALS = 15
 
 
 class Criterion(IntEnum):

@@ -4,9 +4,10 @@ import numpy as np
 
 from jostle.core.compiled import door
 from jostle.core.decide.code import Cause, Outcome, Stance
+from jostle.core.decide.expect import look_ahead
 from jostle.core.decide.memory import Memory, remember_removal
 from jostle.core.decide.rules import Rules
-from jostle.core.decide.sight import Sight
+from jostle.core.decide.sight import Sight, published_by
 from jostle.core.decide.stages import brake, choose, consult, limit, pace
 
 
@@ -31,7 +32,10 @@ def decide(
     now = memory.row[0]
     row = decisions[e]
     desired = now.desired
-    choose(rules, memory, sight, time, decisions, views, e)
+    published = published_by(time, rules.row[0].meter_delay, rules.row[0].period)
+    if len(memory.books) > 0:
+        look_ahead(rules, memory, sight, time, orders[e].week, published)
+    choose(rules, memory, sight, time, published, decisions, views, e)
     pace(rules, memory, time, decisions, e)
     consult(rules, memory, orders, time, decisions, e)
     brake(rules, memory, time, decisions, e)

@@ -7,7 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.compiled import leaf
+from jostle.core.decide.code import NOBODY
 from jostle.core.decide.rules import Rules, rows
+from jostle.core.plan.policy import LookaheadPolicy, Policy
 
 MEMORY = np.dtype(
     [
@@ -22,6 +24,23 @@ MEMORY = np.dtype(
     align=True,
 )
 REMOVAL = np.dtype([("time", "f8"), ("number", "i4")], align=True)
+# What a policy that looks ahead is reading, and what it expected at the latest decision
+BOOK = np.dtype(
+    [
+        ("slot", "i4"),  # place in the week of the samples that are being summed, or NOBODY
+        ("summed", "f8"),
+        ("number", "i4"),  # of them
+        ("read", "i8"),  # samples taken in so far
+        ("seen", "f8"),  # of late, 1/s summed and fading,
+        ("usual", "f8"),  # and what was usual at those times
+        ("expected", "f8"),  # the most within the lead, 1/s; nan where no week is known
+        ("ahead", "f8"),  # s until it comes
+        ("off", "f8"),  # how far off that usually is, 1/s
+        ("weeks", "i4"),  # behind it
+        ("ratio", "f8"),  # how many times the usual comes of late
+    ],
+    align=True,
+)
 
 
 class Memory(NamedTuple):
@@ -30,6 +49,8 @@ class Memory(NamedTuple):
     row: np.ndarray  # one row of MEMORY
     waits: NDArray[np.float64]  # until when each policy waits
     removals: np.ndarray  # ring of REMOVAL, as long as the brake looks back
+    books: np.ndarray  # of BOOK, one for each policy that looks ahead
+    usual: np.ndarray  # of USUAL: what each of them has learned, shape (books, SLOTS)
 
 
 def new_memory(rules: Rules, desired: int) -> Memory:
@@ -39,7 +60,9 @@ def new_memory(rules: Rules, desired: int) -> Memory:
     row.wait_until = row.settled = -math.inf
     one = rules.row[0]
     looked_back = 1 + math.ceil(float(one.brake_within) / float(one.evaluate_every)) if one.brake else 1
-    return Memory(row, np.full(len(rules.policies), -math.inf), rows(looked_back, REMOVAL))
+    books = rows(len(rules.usual), BOOK)
+    books.slot, books.ratio, books.expected = NOBODY, 1.0, math.nan
+    return Memory(row, np.full(len(rules.policies), -math.inf), rows(looked_back, REMOVAL), books, rules.usual.copy())
 
 
 def bytes_of(memory: Memory) -> bytes:
@@ -86,3 +109,11 @@ def set_by_hand(rules: Rules, memory: Memory, count: int) -> int:
     memory.row[0].desired = min(max(count, one.minimum), one.maximum)
     memory.row[0].hand_stands = True
     return memory.row[0].desired
+
+
+def carry_learning(kept: Memory, before: list[Policy], memory: Memory, after: list[Policy]) -> None:
+    """Take over from a memory what policies that look ahead have learned, by name, where they know the same history."""
+    books = {(one.name, one.history): book for book, one in enumerate(p for p in before if isinstance(p, LookaheadPolicy))}
+    for book, one in enumerate(p for p in after if isinstance(p, LookaheadPolicy)):
+        if (old := books.get((one.name, one.history))) is not None:
+            memory.books[book], memory.usual[book] = kept.books[old], kept.usual[old]

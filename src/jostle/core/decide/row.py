@@ -29,6 +29,7 @@ ORDER = np.dtype(
         ("set_count", "i2"),
         ("set_by", "?"),  # whether it is added to the count
         ("set_entry", "i2"),
+        ("week", "i4"),  # s since Monday began on the wall clock
     ],
     align=True,
 )
@@ -79,6 +80,10 @@ VIEW = np.dtype(
         ("ask", "i4"),  # the count it asked for
         ("state", "i1"),
         ("wait", "f4"),  # s left of its own wait
+        ("ahead", "f4"),  # of what is expected: s until it comes,
+        ("off", "f4"),  # how far off that usually is, 1/s,
+        ("weeks", "i2"),  # the weeks behind it,
+        ("ratio", "f4"),  # and how many times the usual comes of late
     ],
     align=True,
 )

@@ -1,5 +1,6 @@
 """The standing orders of a group in plain numbers: what `decide` goes by."""
 
+from collections.abc import Mapping
 from functools import cache
 from typing import NamedTuple
 
@@ -9,7 +10,8 @@ from numpy.typing import NDArray
 from jostle.core.decide.code import Criterion, Dial, Fold, Mode
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric
-from jostle.core.plan.policy import MOST_BANDS, MetricPolicy, Policy, PolicyKind
+from jostle.core.plan.policy import MOST_BANDS, LookaheadPolicy, MetricPolicy, Policy, PolicyKind
+from jostle.core.plan.policy.lookahead import SLOTS, USUAL
 
 RULES = np.dtype(
     [
@@ -27,6 +29,7 @@ RULES = np.dtype(
         ("evaluate_every", "f8"),  # s
         ("period", "f8"),  # s between samples
         ("meter_delay", "f8"),  # s until a sample is known
+        ("each", "f8"),  # of those, what one arrival a second takes
     ],
     align=True,
 )
@@ -47,6 +50,9 @@ POLICY = np.dtype(
         ("cooldown", "f8"),  # s
         ("removes", "?"),
         ("paused", "?"),
+        ("lead", "f8"),  # s that it looks ahead
+        ("advice", "?"),
+        ("book", "i2"),  # its place among those that look ahead
     ],
 )
 _DIALS: dict[Metric, Dial] = {metric: Dial[metric.name] for metric in Metric if metric != Metric.OUTSIDE}
@@ -59,6 +65,7 @@ class Rules(NamedTuple):
     policies: np.ndarray  # of POLICY
     bands: NDArray[np.float64]  # level and amount, shape (policies, bands, 2)
     criteria: NDArray[np.int8]
+    usual: np.ndarray  # of USUAL: what those that look ahead know to begin with, shape (those, SLOTS)
 
 
 def rows(shape: int | tuple[int, ...], kind: np.dtype) -> np.recarray:
@@ -71,33 +78,60 @@ def _with_attributes(kind: np.dtype) -> np.dtype:
     return np.dtype((np.record, kind))
 
 
-def rules_of(group: Group, unit: float, zones: list[str], outside: list[str]) -> Rules:
-    """The rules of a group whose instances hold `unit` each, in zones and with outside series of these names, in order."""
+class Surroundings(NamedTuple):
+    """What rules stand on besides the group: what an instance holds and an arrival a second takes of it, how long a launch and a
+    reading take (s), the zones and the outside series in order, and what is usual by the name of a history."""
+
+    unit: float
+    each: float
+    lead: float
+    zones: list[str]
+    outside: list[str]
+    usual: Mapping[str, np.ndarray]
+
+
+def rules_of(group: Group, around: Surroundings) -> Rules:
+    """The rules of a group."""
     row, brake = rows(1, RULES), group.leaving.brake
-    row.minimum, row.maximum, row.unit = group.minimum, group.maximum, unit
+    row.minimum, row.maximum, row.unit, row.each = group.minimum, group.maximum, around.unit, around.each
     row.cooldown, row.paused, row.mode = group.cooldown, group.policies_paused, Mode[group.mode.upper()]
     if brake is not None:
         row.brake, row.brake_percent, row.brake_within = brake.at_most, brake.of == "percent", brake.within
     row.balance_zones, row.restarts = group.leaving.balance_zones, group.mending.restarts
     row.evaluate_every, row.period, row.meter_delay = group.evaluate_every, group.meters.period, group.meters.delay
-    policies, bands = _policies(group, zones, outside)
+    policies, bands = _policies(group, around)
     known = [Criterion[name.upper()] for name in group.leaving.criteria if name.upper() in Criterion.__members__]
-    return Rules(row, policies, bands, np.array(known, np.int8))
+    return Rules(row, policies, bands, np.array(known, np.int8), _usual(group, around))
 
 
-def _policies(group: Group, zones: list[str], outside: list[str]) -> tuple[np.recarray, NDArray[np.float64]]:
+def _usual(group: Group, around: Surroundings) -> np.recarray:
+    """What each policy that looks ahead knows to begin with."""
+    ahead = [policy for policy in group.policies if isinstance(policy, LookaheadPolicy)]
+    found = rows((len(ahead), SLOTS), USUAL)
+    for book, policy in enumerate(ahead):
+        if policy.history is not None:
+            found[book] = around.usual[policy.history]
+    return found
+
+
+def _policies(group: Group, around: Surroundings) -> tuple[np.recarray, NDArray[np.float64]]:
     found = rows(len(group.policies), POLICY)
     bands = np.zeros((len(group.policies), MOST_BANDS, 2))
+    books = 0
     for number, policy in enumerate(group.policies):
         row = found[number]
         row.window = max(1, round(policy.window / group.meters.period))
         row.fold, row.cooldown, row.paused = Fold[policy.fold.upper()], policy.cooldown, policy.paused
-        row.metric = dial_row(policy, outside)
+        row.metric = dial_row(policy, around.outside)
         if isinstance(policy, MetricPolicy) and policy.zone is not None:
-            row.zone = 1 + zones.index(policy.zone)
+            row.zone = 1 + around.zones.index(policy.zone)
         row.kind, order = PolicyKind[policy.kind.upper()], policy.order()
         for field, value in order.numbers.items():
             row[field] = value
+        if isinstance(policy, LookaheadPolicy):
+            row.lead = policy.lead or around.lead
+            row.book = books
+            books += 1
         row.bands = len(order.bands)
         bands[number, : len(order.bands)] = np.array(order.bands).reshape(-1, 2)
     return found, bands
@@ -105,6 +139,8 @@ def _policies(group: Group, zones: list[str], outside: list[str]) -> tuple[np.re
 
 def dial_row(policy: Policy, outside: list[str]) -> int:
     """Row of the samples that a policy watches."""
+    if isinstance(policy, LookaheadPolicy):
+        return Dial.ARRIVALS
     if not isinstance(policy, MetricPolicy):
         return Dial.IN_USE
     return metric_row(policy.metric) if policy.metric != Metric.OUTSIDE else len(Dial) + outside.index(policy.series or "")

@@ -8,21 +8,29 @@ from jostle.core.decide.ask import ask
 from jostle.core.decide.code import NOBODY, Cause, Mode, Outcome, Stance
 from jostle.core.decide.memory import Memory, removed_since
 from jostle.core.decide.rules import Rules
-from jostle.core.decide.sight import Sight, published_by
+from jostle.core.decide.sight import Sight
+from jostle.core.plan.policy import PolicyKind
+from jostle.core.plan.policy.lookahead import lookahead_ask
 
 
 @hot
-def choose(rules: Rules, memory: Memory, sight: Sight, time: float, decisions: np.ndarray, views: np.ndarray, e: int) -> None:
-    """Stages 1 and 2: the largest ask that adds wins; the count goes down only if all that may remove agree."""
+def choose(
+    rules: Rules, memory: Memory, sight: Sight, time: float, published: int, decisions: np.ndarray, views: np.ndarray, e: int
+) -> None:
+    """Stages 1 and 2: the largest ask that adds wins; the count goes down only if all that may remove agree, and not below what a
+    policy expects to be needed."""
     desired = memory.row[0].desired
-    published = published_by(time, rules.row[0].meter_delay, rules.row[0].period)
     highest, adder = desired, NOBODY
     lowest, remover = -1, NOBODY
-    agreed = True
+    agreed, needed = True, 0
     for p in range(len(rules.policies)):
         ask(rules, memory, sight, p, time, published, views, e)
         asking = views[e, p].state == Stance.ASKING
         wanted = views[e, p].ask
+        policy = rules.policies[p]
+        if policy.kind == PolicyKind.LOOKAHEAD and views[e, p].state == Stance.QUIET:
+            expected = lookahead_ask(views[e, p].value, rules.row[0].each, rules.row[0].unit, policy.level)
+            needed = max(needed, min(expected, desired))
         if asking and wanted > highest:
             highest, adder = wanted, p
         if asking and wanted < desired:
@@ -38,6 +46,10 @@ def choose(rules: Rules, memory: Memory, sight: Sight, time: float, decisions: n
         row.winner, row.wanted = remover, lowest
         if not agreed:
             row.outcome = Outcome.NOT_AGREED
+        elif needed == desired:
+            row.outcome = Outcome.EXPECTED
+        else:
+            row.wanted = max(lowest, needed)
 
 
 @hot
@@ -45,7 +57,7 @@ def pace(rules: Rules, memory: Memory, time: float, decisions: np.ndarray, e: in
     """Stages 3 and 4: the group's wait, and its mode."""
     desired = memory.row[0].desired
     row = decisions[e]
-    row.paced = desired if row.outcome == Outcome.NOT_AGREED else row.wanted
+    row.paced = row.wanted if row.outcome == Outcome.NOTHING else desired
     if row.paced != desired and time < memory.row[0].wait_until:
         row.paced, row.outcome = desired, Outcome.GROUP_WAITS
     row.allowed = row.paced

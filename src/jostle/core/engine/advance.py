@@ -13,7 +13,7 @@ from jostle.core.engine.leaving import drop_coming
 from jostle.core.engine.meter import run_meters, take_sample
 from jostle.core.engine.note import note, room_left
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State
+from jostle.core.engine.state import State, noted
 from jostle.core.engine.watch import watch
 from jostle.core.engine.work import pieces, serve, tell_apart
 
@@ -51,9 +51,10 @@ def work(setup: Setup, state: State, k: int) -> None:
         burst(setup, state, k)
     if setup.fixed[0].watched != NOBODY:
         watch(setup, state, k)
-    row = state.series[k]
+    row = state.series[noted(state, k)]
     row.in_use = now.in_use
     row.serving, row.desired, row.billed, row.stopped = now.serving, state.memory.row[0].desired, now.billed, now.stopped
+    now.short_ticks += row.short
     if row.short != now.short:
         kind = EventKind.SHORT_BEGINS if row.short else EventKind.SHORT_ENDS
         note(state, k * setup.fixed[0].tick, kind, Cause.NEED, NOBODY, 0, 0, NOBODY)
@@ -84,8 +85,9 @@ def advance(setup: Setup, state: State, until: int) -> bool:
         now.spend += (running_price(setup, state) + fixed.price_group) * fixed.tick
         if fixed.spot:
             now.spend += spot_price(setup, state, time) * fixed.tick
-        if fixed.price_each > 0.0:
-            now.spend += fixed.price_each * pieces(setup, state, k)
+        done = pieces(setup, state, k)
+        now.pieces += done
+        now.spend += fixed.price_each * done
         if (k + 1) % fixed.period_ticks == 0:
             take_sample(setup, state, k)
         if not fixed.kept and (k + 1) % fixed.evaluate_ticks == 0:

@@ -3,7 +3,7 @@
 from jostle.core.compiled import hot, inner
 from jostle.core.engine.code import Life
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State
+from jostle.core.engine.state import State, noted
 
 LEAST_PART = 0.02
 
@@ -41,7 +41,7 @@ def burst(setup: Setup, state: State, k: int) -> None:
         if one.state != Life.SERVING:
             continue
         kind = setup.kinds[one.kind]
-        cpu = one.cpu if now.own_lines else state.series[k].cpu
+        cpu = one.cpu if now.own_lines else state.series[noted(state, k)].cpu
         one.credits = min(kind.most_credits, one.credits + (kind.baseline - cpu) * kind.vcpus * fixed.tick)
         one.tired = one.credits <= 0.0
         if one.tired:

@@ -33,7 +33,9 @@ def evaluate(setup: Setup, state: State, time: float) -> None:
     e = now.evaluations
     fleet.present, fleet.serving, fleet.quota = now.present, now.serving, quota_at(setup, time)
     fleet.pinned = pinned_there(state) if now.pins else 0
-    decide(setup.rules, state.memory, state.sight, setup.orders, state.fleet, time, state.decisions, state.views, e)
+    v = min(e, len(state.views) - 1)
+    told = setup.orders[e : e + 1]
+    decide(setup.rules, state.memory, state.sight, told, state.fleet, time, state.decisions[e : e + 1], state.views[v : v + 1], 0)
     reconcile(setup, state, time, enter(state, time, e))
 
 

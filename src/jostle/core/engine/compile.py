@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,8 +12,9 @@ from numpy.typing import NDArray
 from jostle.core.calendar.orders import orders
 from jostle.core.compiled import maker
 from jostle.core.decide.code import NOBODY
+from jostle.core.decide.history import usual_week
 from jostle.core.decide.row import order_rows
-from jostle.core.decide.rules import rows, rules_of
+from jostle.core.decide.rules import Surroundings, rows, rules_of
 from jostle.core.draw import STREAM_ARRIVE, poisson
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Choose, Fault, HandAct
 from jostle.core.engine.jobs import stages_of
@@ -21,8 +23,9 @@ from jostle.core.engine.queue import Line, line_of, no_line
 from jostle.core.engine.setup import FIXED, HAND, INCIDENT, KIND, Setup
 from jostle.core.engine.spread import Way
 from jostle.core.engine.state import UNLIMITED
-from jostle.core.engine.work import fill
+from jostle.core.engine.work import fill, places_each
 from jostle.core.plan.clock import Clock
+from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
 from jostle.core.plan.hand import Hand, HandKill, HandLoad, HandOnOne, HandPin, HandSet, HandStress
 from jostle.core.plan.incident import (
@@ -67,6 +70,7 @@ class Crew:
     prices: Prices
     incidents: tuple[Incident, ...] = ()
     outside: tuple[tuple[str, Samples], ...] = ()
+    histories: tuple[tuple[str, Demand], ...] = ()
 
     @property
     def warm_up(self) -> float:
@@ -123,12 +127,14 @@ def compile_setup(
     asking: Sequence[tuple[NDArray[np.float64], float]] = (),
     line_for: Callable[..., Line] = line_of,
     drawn_for: Callable[[NDArray[np.float64], int, int], NDArray[np.float64]] | None = None,
+    usual_for: Callable[[Demand, float, ZoneInfo], np.recarray] = usual_week,
 ) -> Setup:
     """The setup of one rehearsal.
 
     `rate` is the demand of each tick in 1/s, shape (clock.ticks,); `quota` the instances that it may have at
     the most, all it wants if left out; `asking` the clients in each tick that wait for their answers, with the time (s) for
-    which they think; `line_for` makes or finds the line of an instance, `drawn_for` the counts that are drawn of means.
+    which they think; `line_for` makes or finds the line of an instance, `drawn_for` the counts that are drawn of means,
+    `usual_for` what is usual by a history.
     """
     group = crew.group
     evaluate_ticks = round(group.evaluate_every / clock.tick)
@@ -150,18 +156,15 @@ def compile_setup(
     row.watched = NOBODY
     weights = group.load_balancer.weights if group.load_balancer else {}
     row.weighted = bool(weights)
-    means = np.ascontiguousarray(rate * clock.tick, dtype=np.float64)
-    arrivals = means
-    if row.by_chance:
-        arrivals = (drawn_for or drawn)(means, seed, int(row.steps))
-    elif row.held_jobs:
-        arrivals = np.diff(np.floor(np.cumsum(means) + 1e-9), prepend=0.0)
+    means, arrivals = _comers(row, rate, drawn_for or drawn)
     line = no_line()
     if isinstance(group.work, Requests):
         way, shape = _WAYS[group.spread], (int(kinds[0].vcpus), float(kinds[0].service_rate))
         line = line_for(way, 1 if way == Way.CHANCE else group.maximum, *shape, group.work.timeout, group.work.unevenness)
     times = np.asarray(clock.tick * evaluate_ticks * (1.0 + np.arange(evaluations)), dtype=np.float64)
-    rules = rules_of(group, unit, crew.launch.zones, [name for name, _ in crew.outside])
+    outside, usual = [name for name, _ in crew.outside], {n: usual_for(d, clock.first, clock.zone) for n, d in crew.histories}
+    lead = crew.ready_after + group.meters.delay
+    rules = rules_of(group, Surroundings(unit, places_each(row, group), lead, crew.launch.zones, outside, usual))
     return Setup(
         fixed=fixed,
         kinds=kinds,
@@ -181,6 +184,27 @@ def compile_setup(
         clients=np.array([clients for clients, _ in asking]).reshape(len(asking), clock.ticks),
         thinks=np.array([think for _, think in asking]),
     )
+
+
+def reseeded(
+    setup: Setup, crew: Crew, clock: Clock, rate: NDArray[np.float64], seed: int, drawn_for: Callable[..., NDArray[np.float64]]
+) -> Setup:
+    """The setup that `compile_setup` would make of the same under another seed, with its demand."""
+    fixed, kinds = setup.fixed.copy().view(np.recarray), setup.kinds.copy().view(np.recarray)
+    fixed[0].seed = seed
+    means, arrivals = _comers(fixed[0], rate, drawn_for)
+    market = _buying(fixed[0], kinds, crew, clock, seed)
+    return setup._replace(fixed=fixed, kinds=kinds, means=means, arrivals=arrivals, market=market)
+
+
+def _comers(
+    row: np.record, rate: NDArray[np.float64], drawn_for: Callable[[NDArray[np.float64], int, int], NDArray[np.float64]]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """How many are expected in each tick, and how many come."""
+    means = np.ascontiguousarray(rate * row.tick, dtype=np.float64)
+    if row.by_chance:
+        return means, drawn_for(means, int(row.seed), int(row.steps))
+    return means, np.diff(np.floor(np.cumsum(means) + 1e-9), prepend=0.0) if row.held_jobs else means
 
 
 @maker

@@ -19,7 +19,7 @@ from jostle.core.engine.lengths import two_kinds
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.share import free_part
-from jostle.core.engine.state import State
+from jostle.core.engine.state import State, noted
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.promise import AgePromise, Promise
 from jostle.core.plan.work import Jobs
@@ -245,7 +245,7 @@ def do_jobs(setup: Setup, state: State, k: int) -> None:
     meter = state.meters[0]
     meter.served += done
     meter.arrived += arrived
-    row = state.series[k]
+    row = state.series[noted(state, k)]
     row.capacity, row.served, row.taken, row.failed, row.waiting = capacity, done, taken, 0.0, now.backlog
     row.age = 0.0
     if now.backlog > 1e-9:

@@ -4,7 +4,7 @@ from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import DIALS, Dial
 from jostle.core.engine.queue import beyond_at
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State
+from jostle.core.engine.state import State, noted
 from jostle.core.engine.work import flow, in_use, read_own, under_way, zone_cpu
 
 
@@ -12,7 +12,7 @@ from jostle.core.engine.work import flow, in_use, read_own, under_way, zone_cpu
 def run_meters(setup: Setup, state: State, k: int) -> None:
     """Add tick k to the running meter period."""
     now = state.now[0]
-    row = state.series[k]
+    row = state.series[noted(state, k)]
     if now.serving == 0:
         return
     meter = state.meters[0]
@@ -112,14 +112,15 @@ def take_sample(setup: Setup, state: State, k: int) -> None:
     serving = meter.serving / fixed.period_ticks
     state.sight.metered[s] = serving
     asked = meter.served + meter.failed
-    row[Dial.BACKLOG, s] = state.series[k].waiting
-    row[Dial.AGE, s] = state.series[k].age
+    row[Dial.BACKLOG, s] = state.series[noted(state, k)].waiting
+    row[Dial.AGE, s] = state.series[noted(state, k)].age
     row[Dial.FAILED_SHARE, s] = meter.failed / asked if asked > 0.0 else 0.0
     row[Dial.IN_USE, s] = in_use(setup, state)
+    row[Dial.ARRIVALS, s] = meter.arrived / (fixed.period_ticks * fixed.tick)
     for z in range(state.sight.samples.shape[0]):
         read_meter(setup, state, z, s)
     if serving > 0.0:
-        row[Dial.BACKLOG_PER_INSTANCE, s] = state.series[k].waiting / serving
+        row[Dial.BACKLOG_PER_INSTANCE, s] = state.series[noted(state, k)].waiting / serving
         read_own(setup, state, s, serving)
         if fixed.meter_latency and meter.served > 0.0:
             row[Dial.LATENCY_P95, s] = read_latency(setup, state)

@@ -18,7 +18,7 @@ from jostle.core.engine.kind import can_do
 from jostle.core.engine.queue import Col, load_place
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.share import drift, free_part
-from jostle.core.engine.state import State
+from jostle.core.engine.state import State, noted
 from jostle.core.plan.group import Group
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.work import Requests
@@ -106,7 +106,7 @@ def meet(setup: Setup, state: State, row: int, level: int, arrived: float) -> tu
     now.at_load = int(place)
     now.line = now.serving * (there - gone)
     answered(setup, state, now.serving * (gone - lost), row, level, place)
-    state.series[now.tick].latency = column(setup, row, Col.P95, place)
+    state.series[noted(state, now.tick)].latency = column(setup, row, Col.P95, place)
     return now.serving * (gone - lost), now.serving * lost, load
 
 
@@ -141,7 +141,7 @@ def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: flo
         most = max(most, load)
         stay += (gone - own) * column(setup, row, Col.P95, place)
         answered(setup, state, gone - own, row, level, place)
-    state.series[now.tick].latency = stay / served if served > 0.0 else column(setup, row, Col.P95, 0.0)
+    state.series[noted(state, now.tick)].latency = stay / served if served > 0.0 else column(setup, row, Col.P95, 0.0)
     return served, lost, most
 
 
@@ -172,7 +172,7 @@ def wait_outside(setup: Setup, state: State, k: int) -> float:
     young = state.entered[k + 1] - entered_before(state.entered, fixed.tick, (k + 1) * fixed.tick - fixed.timeout)
     lost = max(0.0, now.line - young)
     now.line -= lost
-    state.series[k].latency = math.nan
+    state.series[noted(state, k)].latency = math.nan
     return lost
 
 
@@ -190,7 +190,7 @@ def serve_requests(setup: Setup, state: State, k: int) -> None:
     dead = now.dead / (now.serving + now.dead) if now.dead > 0 else 0.0
     arrived = mean * (1.0 - dead)
     state.entered[k + 1] = state.entered[k] + arrived
-    row = state.series[k]
+    row = state.series[noted(state, k)]
     if now.serving == 0:
         now.line += arrived
         served, lost, load = 0.0, wait_outside(setup, state, k), 0.0

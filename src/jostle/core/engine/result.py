@@ -23,9 +23,9 @@ def play(setup: Setup, state: State, until: int | None = None) -> State:
     return state
 
 
-def run(setup: Setup) -> "Result":
-    """A whole rehearsal in one call."""
-    return Result(setup, play(setup, new_state(setup)))
+def run(setup: Setup, bare: bool = False) -> "Result":
+    """A whole rehearsal in one call; a bare one has its figures, and no course of them."""
+    return Result(setup, play(setup, new_state(setup, bare)))
 
 
 @dataclass(frozen=True)

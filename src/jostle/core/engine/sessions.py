@@ -13,7 +13,7 @@ from jostle.core.engine.kind import can_do
 from jostle.core.engine.note import note
 from jostle.core.engine.seats import draw_in, leave_levels, leave_one, level_seats, seat_packed, seat_spread, write_seats
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State
+from jostle.core.engine.state import State, noted
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.notice import Notice
 from jostle.core.plan.work import Sessions
@@ -232,7 +232,7 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
     meter.served += begun
     meter.failed += refused
     meter.arrived += arrived
-    row = state.series[k]
+    row = state.series[noted(state, k)]
     row.capacity, row.served, row.failed, row.waiting = seats, begun, refused, 0.0
     row.age = 0.0
     row.short = refused > 0

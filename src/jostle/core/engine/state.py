@@ -6,6 +6,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.compiled import hot
 from jostle.core.decide.code import DIALS, NOBODY
 from jostle.core.decide.leaving import CANDIDATE
 from jostle.core.decide.memory import Memory, new_memory
@@ -49,6 +50,8 @@ NOW = np.dtype(
         ("returned", "f8"),  # jobs given back unfinished
         ("repeated", "f8"),  # work done twice, in jobs
         ("spend", "f8"),
+        ("pieces", "f8"),  # done, by which traffic is told
+        ("short_ticks", "i8"),
         ("launched", "i8"),  # instances ever
         ("living", "i8"),  # of them not yet gone
         ("spells", "i8"),
@@ -218,10 +221,17 @@ class State(NamedTuple):
     own: np.ndarray  # of OWN, shape (ticks,) where an instance is watched
 
 
-def new_state(setup: Setup) -> State:
+@hot
+def noted(state: State, k: int) -> int:
+    """Where tick k is noted: a record for figures alone has room for one."""
+    return min(k, len(state.series) - 1)
+
+
+def new_state(setup: Setup, bare: bool = False) -> State:
     """The instant before the first tick: the first instances serve, the rest of those owned is stopped, no meter has spoken.
 
-    A group that starts cold has none, and sends for them in the first tick.
+    A group that starts cold has none, and sends for them in the first tick. A bare one keeps neither what each tick was like nor
+    what the policies saw: the last of each alone.
     """
     fixed = setup.fixed[0]
     ticks, policies, zones = int(fixed.ticks), len(setup.rules.policies), int(fixed.zones)
@@ -296,12 +306,12 @@ def new_state(setup: Setup) -> State:
         incidents=np.zeros(len(setup.incidents), np.int8),
         events=rows(max(4096, 16 * maximum), EVENT),
         decisions=rows(evaluations, DECISION),
-        views=rows((evaluations, policies), VIEW),
+        views=rows((1 if bare else evaluations, policies), VIEW),
         meters=rows(1 + zones, METER),
         stay=stay,
         period_stay=np.zeros_like(stay),
         held_jobs=np.zeros((2, len(setup.stages)), np.int64),
-        series=rows(ticks, TICK),
+        series=rows(1 if bare else ticks, TICK),
         sent=rows(ticks if len(setup.thinks) else 0, SENT),
         own=rows(ticks if fixed.watched != NOBODY else 0, OWN),
     )

@@ -6,7 +6,7 @@ from jostle.core.compiled import inner
 from jostle.core.engine.code import Life
 from jostle.core.engine.seats import write_seats
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State
+from jostle.core.engine.state import State, noted
 from jostle.core.plan.work import WorkKind
 
 
@@ -30,9 +30,9 @@ def watch(setup: Setup, state: State, k: int) -> None:
         row.cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * one.sessions / setup.kinds[one.kind].capacity
     elif fixed.work == WorkKind.JOBS:
         row.load = now.busy * fixed.concurrency
-        row.cpu = state.series[k].cpu
+        row.cpu = state.series[noted(state, k)].cpu
     elif now.own_lines:
         row.load, row.cpu, row.waiting = one.answered / fixed.tick, one.cpu, one.line
     else:
-        row.load, row.cpu = state.series[k].served / fixed.tick / now.serving, state.series[k].cpu
+        row.load, row.cpu = state.series[noted(state, k)].served / fixed.tick / now.serving, state.series[noted(state, k)].cpu
         row.waiting = now.line / now.serving

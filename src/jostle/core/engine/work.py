@@ -8,7 +8,7 @@ from jostle.core.engine.requests import fill_requests, serve_requests
 from jostle.core.engine.seats import write_seats
 from jostle.core.engine.sessions import cut_off, fill_sessions, hold_sessions, read_seats
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State
+from jostle.core.engine.state import State, noted
 from jostle.core.plan.group import Group
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.work import Jobs, Requests, Sessions, WorkKind
@@ -25,6 +25,12 @@ def fill(row: np.record, kind: np.record, group: Group, machine: Machine) -> flo
             return fill_jobs(row, kind, work, machine, group.promises)
         case Sessions():
             return fill_sessions(row, kind, work, machine, group.notice)
+
+
+def places_each(row: np.record, group: Group) -> float:
+    """Of what a Spare policy counts, what one arrival a second takes on average."""
+    work = group.work
+    return work.length if isinstance(work, Sessions) else float(row.job_time) if isinstance(work, Jobs) else 1.0
 
 
 @hot
@@ -67,7 +73,7 @@ def give_back(setup: Setup, state: State, i: int, time: float, drained: float) -
 def pieces(setup: Setup, state: State, k: int) -> float:
     """What was done in tick k of that by which its traffic is told: requests, jobs, or seconds of sessions."""
     fixed = setup.fixed[0]
-    row = state.series[k]
+    row = state.series[noted(state, k)]
     return row.seated * fixed.tick if fixed.work == WorkKind.SESSIONS else float(row.served)
 
 

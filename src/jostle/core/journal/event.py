@@ -11,6 +11,7 @@ from jostle.core.decide.code import NOBODY, Cause, Outcome
 from jostle.core.engine.code import EventKind, Fault, Refusal
 from jostle.core.engine.compile import hands_in_order, incidents_met
 from jostle.core.engine.market import UNIT, step_at
+from jostle.core.journal.explanation import expected_by
 from jostle.core.journal.leaving_line import reason_text
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.hand import HandOnOne
@@ -230,5 +231,6 @@ def _say_cause(rehearsal: Rehearsal, row: np.void) -> str:
 
 
 def _say_reason(rehearsal: Rehearsal, evaluation: int, policy: int) -> str:
-    value = float(rehearsal.result.views[evaluation, policy]["value"])
-    return rehearsal.crew.group.policies[policy].sight(value, rehearsal.crew.group.work)
+    view, time = rehearsal.result.views[evaluation, policy], float(rehearsal.result.decisions["time"][evaluation])
+    expected = expected_by(view, time, rehearsal.clock)
+    return rehearsal.crew.group.policies[policy].sight(float(view["value"]), rehearsal.crew.group.work, expected)

@@ -7,7 +7,9 @@ from pydantic import BaseModel, ConfigDict
 
 from jostle.core.decide.code import Cause, Outcome, Stance
 from jostle.core.journal.sentence import MODES
+from jostle.core.plan.clock import Clock
 from jostle.core.plan.group import Group
+from jostle.core.plan.policy import Expected
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.word import listed
 
@@ -38,16 +40,17 @@ class Explanation(BaseModel):
 
 
 class Told(NamedTuple):
-    """A group and what was written of one decision about it: a row of DECISION and the views of its policies."""
+    """A group and what was written of one decision about it: a row of DECISION and the views of its policies; and its clock."""
 
     group: Group
     row: np.void
     views: np.ndarray
+    clock: Clock
 
 
-def explain(group: Group, row: np.void, views: np.ndarray) -> Explanation:
+def explain(group: Group, row: np.void, views: np.ndarray, clock: Clock) -> Explanation:
     """One decision explained. `views` are rows of VIEW, one for each policy of the group."""
-    told = Told(group, row, views)
+    told = Told(group, row, views, clock)
     waiting = _waiting(told)
     return Explanation(
         question=_question(row, waiting),
@@ -104,6 +107,8 @@ def _stopper(told: Told) -> str | None:
             return "the group waits after its last change"
         case Outcome.NOT_AGREED:
             return "not every policy that may remove agrees"
+        case Outcome.EXPECTED:
+            return f"{_expecting(told)} expects that all are needed"
         case Outcome.MODE_HOLDS:
             return f"policies may {MODES[group.mode]}"
         case Outcome.FROZEN if int(row["entry"]) < 0:
@@ -153,8 +158,7 @@ def _why_not(told: Told, more: bool) -> str:
         return f"{clip} held back by the limits." if clip else "It was all that was asked for."
     if asked and stopper is not None:
         return f"{_sentence(stopper)}."
-    ways = ("add", "both") if more else ("remove", "both")
-    able = [(n, policy) for n, policy in enumerate(group.policies) if policy.tone in ways]
+    able = [(n, policy) for n, policy in enumerate(group.policies) if (policy.adds if more else policy.removes)]
     if not able:
         return f"No policy {'adds' if more else 'removes'}."
     if after == (group.maximum if more else group.minimum):
@@ -179,14 +183,19 @@ def _policies(told: Told) -> list[Reason]:
     for policy, view in zip(told.group.policies, told.views, strict=True):
         state, ask, key = int(view["state"]), int(view["ask"]), f"policies.{policy.name}"
         value = float(view["value"])
-        sight = policy.name if np.isnan(value) else policy.sight(value, told.group.work)
+        expected = expected_by(view, float(told.row["time"]), told.clock)
+        sight = policy.name if np.isnan(value) else policy.sight(value, told.group.work, expected)
         tone = policy.tone
         match state:
             case Stance.NO_DATA:
-                text = f"{policy.name}: fewer than half of the samples of its window are there"
+                text = f"{policy.name}: {policy.blind}"
                 reasons.append(Reason(text=text, outcome="no data", tone="quiet", key=key))
             case Stance.PAUSED:
                 reasons.append(Reason(text=policy.name, outcome="paused", tone="quiet", key=key))
+            case Stance.ADVISING:
+                before = int(told.row["desired"])
+                would = f"would want {ask}" if ask > before else f"{ask} would do" if ask < before else "would ask nothing"
+                reasons.append(Reason(text=f"{sight} (advice)", outcome=would, tone="quiet", key=key))
             case Stance.WAITING:
                 left = say_duration(float(view["wait"]))
                 reasons.append(Reason(text=sight, outcome=f"wants {ask}, waits {left} more", tone="wait", key=key))
@@ -202,6 +211,20 @@ def _policies(told: Told) -> list[Reason]:
             case _:
                 reasons.append(Reason(text=sight, outcome="asks nothing", tone="quiet", key=key))
     return reasons
+
+
+def expected_by(view: np.void, time: float, clock: Clock) -> Expected | None:
+    """What a view at a time (s from the start) tells of what is expected; None of a policy that does not look ahead."""
+    if not int(view["weeks"]):
+        return None
+    at = clock.at(clock.first + time + float(view["ahead"]))
+    return Expected(at, int(view["weeks"]), float(view["ratio"]))
+
+
+def _expecting(told: Told) -> str:
+    """The policies that look ahead and ask for none to go."""
+    pairs = zip(told.group.policies, told.views, strict=True)
+    return listed([p.name for p, view in pairs if int(view["weeks"]) and int(view["state"]) == Stance.QUIET])
 
 
 def _held_back(told: Told) -> list[Reason]:
@@ -220,6 +243,8 @@ def _held_back(told: Told) -> list[Reason]:
         reasons.append(Reason(text=text, outcome=f"{group.minimum - wanted} kept", tone="limit", key="runs"))
     if outcome == Outcome.NOT_AGREED:
         reasons.append(Reason(text="Removing needs every policy that may remove", outcome="not agreed", tone="limit"))
+    if outcome == Outcome.EXPECTED:
+        reasons.append(Reason(text=_sentence(_stopper(told) or ""), outcome="held back", tone="limit"))
     if outcome in (Outcome.MODE_HOLDS, Outcome.BRAKED, Outcome.AT_QUOTA, Outcome.AT_PINNED):
         reasons.append(Reason(text=_sentence(_stopper(told) or ""), outcome="held back", tone="limit", key="pace"))
     if int(row["entry"]) >= 0:

@@ -40,7 +40,7 @@ def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
     notable = np.flatnonzero(rows["outcome"] != Outcome.NOTHING)
     earlier, later = notable[notable < e], notable[notable > e]
     at = float(row["time"])
-    told = explain(rehearsal.crew.group, row, rehearsal.result.views[e])
+    told = explain(rehearsal.crew.group, row, rehearsal.result.views[e], rehearsal.clock)
     return Moment(
         seconds=at,
         time=iso(rehearsal.clock, at),

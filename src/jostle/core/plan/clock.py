@@ -80,6 +80,11 @@ def offsets(epochs: NDArray[np.float64], zone: ZoneInfo) -> NDArray[np.float64]:
     return result
 
 
+def seconds_of_week(epochs: NDArray[np.float64], zone: ZoneInfo) -> NDArray[np.float64]:
+    """Seconds since Monday began on the wall clock, for a rising array; 1970-01-01 was a Thursday."""
+    return np.asarray((epochs + offsets(epochs, zone) + 3 * DAY) % (7 * DAY))
+
+
 def wall_text(ms: float, zone: ZoneInfo) -> str:
     """The wall clock at an instant, ms since 1970, to the minute; with its offset where the clock shows that time twice."""
     at = datetime.fromtimestamp(ms / 1000, zone).replace(second=0, microsecond=0)

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
 from jostle.core.plan.incident import MarketIncident, NoCapacity, ZoneLost
-from jostle.core.plan.policy import MetricPolicy
+from jostle.core.plan.policy import LookaheadPolicy, MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.template import Launch, LaunchFields, LaunchTemplate
@@ -113,6 +113,8 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
         message = f"{group.template} has versions 1 to {len(template.versions)}"
         problems.append(Problem((*place, "start_version"), group.start_version, message))
     for number, policy in enumerate(group.policies):
+        if isinstance(policy, LookaheadPolicy):
+            problems += _unknown((*place, "policies", str(number), "history"), "demand", _listed(policy.history), plan.demands)
         if not isinstance(policy, MetricPolicy):
             continue
         if policy.zone is not None and policy.zone not in launch.zones:

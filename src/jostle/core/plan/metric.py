@@ -52,6 +52,7 @@ class Metric(StrEnum):
     NETWORK_IN = "network_in"
     NETWORK_OUT = "network_out"
     DISK = "disk_throughput"
+    ARRIVALS = "arrivals"
     OUTSIDE = "outside"
 
     @property
@@ -125,6 +126,7 @@ _DIALS = {
     Metric.NETWORK_IN: _Dial("network in", "throughput", _FLOW, proportional=True, by_zone=True),
     Metric.NETWORK_OUT: _Dial("network out", "throughput", _FLOW, proportional=True, by_zone=True),
     Metric.DISK: _Dial("disk throughput", "throughput", _FLOW, proportional=True, by_zone=True),
+    Metric.ARRIVALS: _Dial("arrivals", "rate", _RATE, from_instances=False),
     Metric.OUTSIDE: _Dial("outside metric", "number", _of(100.0, 1.0), from_instances=False),
 }
 

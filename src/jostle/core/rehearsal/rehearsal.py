@@ -13,7 +13,7 @@ from jostle.core.plan.clock import Clock
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.plan import Plan
-from jostle.core.plan.policy import MetricPolicy
+from jostle.core.plan.policy import LookaheadPolicy, MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
 
 
@@ -59,6 +59,7 @@ def crew_of(plan: Plan, group_name: str) -> Crew:
         raise PlanError([Problem(("groups", group_name), group_name, f"no group has this name; there is: {names}")])
     group, launch = plan.groups[group_name], launch_of(plan, group_name)
     watched = dict.fromkeys(policy.series for policy in group.policies if isinstance(policy, MetricPolicy) and policy.series)
+    known = dict.fromkeys(policy.history for policy in group.policies if isinstance(policy, LookaheadPolicy) and policy.history)
     return Crew(
         group,
         launch,
@@ -66,6 +67,7 @@ def crew_of(plan: Plan, group_name: str) -> Crew:
         plan.prices,
         tuple(incident for incident in plan.demands[group.demand].incidents if not incident.muted),
         tuple((name, _read(plan, name)) for name in watched),
+        tuple((name, plan.demands[name]) for name in known),
     )
 
 

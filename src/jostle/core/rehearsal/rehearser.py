@@ -2,16 +2,19 @@
 needs too."""
 
 import math
-from typing import Any
+from collections.abc import Callable, Iterable, Iterator
+from typing import Any, NamedTuple
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.costs.bounds import Bounds, bounds, farthest
 from jostle.core.decide.code import DIALS
+from jostle.core.decide.history import usual_week
 from jostle.core.decide.row import DECISION, ORDER, VIEW
 from jostle.core.demand.series import Parts, demand_series, parts_of
-from jostle.core.engine.compile import Crew, compile_setup, drawn
+from jostle.core.engine.compile import Crew, compile_setup, drawn, reseeded
 from jostle.core.engine.lockstep import run_together
 from jostle.core.engine.queue import Line, line_of
 from jostle.core.engine.result import Result, run
@@ -25,7 +28,7 @@ from jostle.core.plan.launch import launch_of
 from jostle.core.plan.layer import LoadTest
 from jostle.core.plan.plan import TICKS, Plan
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.core.plan.promise import ServicePromise
+from jostle.core.plan.promise import AgePromise, ServicePromise, ServingPromise
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.sending import Sending
 from jostle.core.plan.work import Requests, Sessions
@@ -43,7 +46,15 @@ MOST_BYTES = 6 * 2**20
 MOST_OF_ONE = 512 * 2**20
 # About a second of the engine's
 MOST_TICKS_WAITED_FOR = 800_000
-CLOCKS_KEPT, BOUNDS_KEPT, LINES_KEPT = 8, 512, 16
+CLOCKS_KEPT, BOUNDS_KEPT, LINES_KEPT, HISTORIES_KEPT = 8, 512, 16, 16
+
+
+class _Comes(NamedTuple):
+    """Rates (1/s), clients that wait for their answers with the time for which they think (s), and who draws counts of means."""
+
+    rate: NDArray[np.float64]
+    asking: list[tuple[NDArray[np.float64], float]]
+    drawn_for: Callable[[NDArray[np.float64], int, int], NDArray[np.float64]]
 
 
 class Rehearser:
@@ -57,6 +68,7 @@ class Rehearser:
         self._clocks: Shelf[Clock] = Shelf(CLOCKS_KEPT)
         self._bounds: Shelf[Bounds] = Shelf(BOUNDS_KEPT)
         self._lines: Shelf[Line] = Shelf(LINES_KEPT)
+        self._usual: Shelf[np.recarray] = Shelf(HISTORIES_KEPT)
 
     def rehearse(self, plan: Plan, group_name: str, seed: int = 1, by_zone: bool = False) -> Rehearsal:
         """Rehearse a group of a plan against its demand over the plan's span; `by_zone` keeps readings of each zone too.
@@ -76,11 +88,34 @@ class Rehearser:
             result = run(setup.changed(meter_zones=True) if by_zone else setup)
         return Rehearsal(plan, group_name, seed, crew, clock, result, self.find_bounds)
 
+    def rehearse_each(self, plan: Plan, group_name: str, seeds: Iterable[int], bare: bool = False) -> Iterator[Rehearsal]:
+        """A rehearsal under each seed, made as it is asked for; what no seed changes is compiled once. Bare ones are good for
+        `verdict.judge` alone. Raises PlanError."""
+        if sharing_quota(plan, group_name):
+            yield from (self.rehearse(plan, group_name, seed) for seed in seeds)
+            return
+        crew, clock = crew_of(plan, group_name), self._clock(plan)
+        check_size(plan, crew.group)
+        setup: Setup | None = None
+        for seed in seeds:
+            if setup is None:
+                setup = self._setup(plan, crew, seed)
+            else:
+                comes = self._comes(plan, crew, seed)
+                setup = reseeded(setup, crew, clock, comes.rate, seed, comes.drawn_for)
+            yield Rehearsal(plan, group_name, seed, crew, clock, run(setup, bare and is_told_bare(crew.group)), self.find_bounds)
+
     def setup_of(self, plan: Plan, group_name: str, seed: int) -> Setup:
         """What the engine is given for one group by itself."""
         return self._setup(plan, crew_of(plan, group_name), seed)
 
     def _setup(self, plan: Plan, crew: Crew, seed: int) -> Setup:
+        clock, comes = self._clock(plan), self._comes(plan, crew, seed)
+        quota = crew.machine.quota
+        return compile_setup(crew, clock, comes.rate, seed, quota, comes.asking, self._line, comes.drawn_for, self._usual_week)
+
+    def _comes(self, plan: Plan, crew: Crew, seed: int) -> "_Comes":
+        """What comes to a group under a seed."""
         clock = self._clock(plan)
         demand, apart = plan.demands[crew.group.demand], isinstance(crew.group.work, Requests)
         loads = [hand for hand in crew.group.hands if isinstance(hand, HandLoad)]
@@ -90,13 +125,12 @@ class Rehearser:
         for load in loads:
             if load not in asking:
                 rate = rate + load.sent(clock)
-        asked = [(load.present(clock), load.think) for load in asking]
         key = (demand.content, apart, clock, *(load.content for load in loads))
 
         def drawn_for(means: NDArray[np.float64], seed: int, steps: int) -> NDArray[np.float64]:
             return self._arrivals.get((*key, seed, steps), lambda: drawn(means, seed, steps))
 
-        return compile_setup(crew, clock, rate, seed, crew.machine.quota, asked, self._line, drawn_for)
+        return _Comes(rate, [(load.present(clock), load.think) for load in asking], drawn_for)
 
     def _together(self, plan: Plan, names: list[str], seed: int, by_zone: str | None) -> list[Result]:
         """The results of groups that share a quota, side by side; one of them with readings by zone if so asked."""
@@ -117,6 +151,10 @@ class Rehearser:
     def _line(self, *terms: Any) -> Line:
         """The line of an instance on these terms; see `queue.line_of`."""
         return self._lines.get(terms, lambda: line_of(*terms))
+
+    def _usual_week(self, demand: Demand, until: float, zone: ZoneInfo) -> np.recarray:
+        """What is usual by a history; see `history.usual_week`."""
+        return self._usual.get((demand.content, until, zone.key), lambda: usual_week(demand, until, zone))
 
     def _clock(self, plan: Plan) -> Clock:
         """The clock of the plan's span, with what was found on it before."""
@@ -159,6 +197,11 @@ def _muted(demand: Demand) -> Demand:
         layer.model_copy(update={"muted": True}) if waits else layer for layer, waits in zip(demand.layers, waiting, strict=True)
     ]
     return demand.model_copy(update={"layers": layers})
+
+
+def is_told_bare(group: Group) -> bool:
+    """Whether what it promises is told without the course of a rehearsal, as waits of jobs and who served when are not."""
+    return not any(isinstance(promise, AgePromise | ServingPromise) for promise in group.promises)
 
 
 def sharing_quota(plan: Plan, group_name: str) -> list[str]:
@@ -213,5 +256,6 @@ def _size(array: NDArray[Any]) -> int:
 
 
 def _crew_key(crew: Crew) -> tuple[str, ...]:
-    parts = (crew.group, crew.launch, crew.machine, *crew.incidents, *(series for _, series in crew.outside))
-    return (*(part.content for part in parts), *(name for name, _ in crew.outside))
+    named = (*crew.outside, *crew.histories)
+    parts = (crew.group, crew.launch, crew.machine, *crew.incidents, *(series for _, series in named))
+    return (*(part.content for part in parts), *(name for name, _ in named))

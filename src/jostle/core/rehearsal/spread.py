@@ -43,7 +43,7 @@ class Spread(BaseModel):
 
 def rehearse_seeds(rehearser: Rehearser, plan: Plan, group_name: str, seeds: range) -> dict[int, Verdict]:
     """The verdict under each seed. Raises PlanError as `rehearse` does."""
-    return {seed: verdict(rehearser.rehearse(plan, group_name, seed), whole=False) for seed in seeds}
+    return {one.seed: verdict(one, whole=False) for one in rehearser.rehearse_each(plan, group_name, seeds)}
 
 
 def spread(verdicts: dict[int, Verdict]) -> Spread:

@@ -179,7 +179,15 @@ def metric_series(rehearsal: Rehearsal, metric: Metric, outside: str | None = No
             return np.asarray(setup.of("capacity") * serving() - seated())
         case Metric.FREE_SEATS_SHARE:
             return np.asarray(1.0 - seated() / (setup.of("capacity") * serving()))
-        case Metric.MEMORY | Metric.BACKLOG_PER_INSTANCE | Metric.NETWORK_IN | Metric.NETWORK_OUT | Metric.DISK | Metric.OUTSIDE:
+        case (
+            Metric.MEMORY
+            | Metric.BACKLOG_PER_INSTANCE
+            | Metric.ARRIVALS
+            | Metric.NETWORK_IN
+            | Metric.NETWORK_OUT
+            | Metric.DISK
+            | Metric.OUTSIDE
+        ):
             row = metric_row(metric) if outside is None else DIALS + [name for name, _ in rehearsal.crew.outside].index(outside)
             return _held(rehearsal.result.state.sight.samples[0, row], int(setup.of("period_ticks")), rehearsal.clock.ticks)
     assert_never(metric)

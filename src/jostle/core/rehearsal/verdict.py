@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from decimal import ROUND_FLOOR, Decimal
-from typing import Annotated, Literal
+from typing import Annotated, Literal, NamedTuple
 
 import numpy as np
 from pydantic import AliasChoices, BaseModel, ConfigDict, Field, PlainSerializer
@@ -16,6 +16,7 @@ from jostle.core.plan.promise import CostPromise, Promise, ServingPromise, stric
 from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.plan.work import KindOfWork
 from jostle.core.rehearsal.floor import under_floor
+from jostle.core.rehearsal.forecast import foreseen, looking_ahead
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 WEEK_DAYS = 7
@@ -73,6 +74,12 @@ class Figures(BaseModel):
     wait_p95_s: float | None = Field(default=None, description="Jobs: time until taken up")
     oldest_s: float | None = Field(default=None, description="Jobs: the oldest that ever waited")
     changes: int = Field(description="Changes of the desired count")
+    forecast_off_percent: float | None = Field(
+        default=None, description="How far off the first policy that looks ahead was on average; null without one"
+    )
+    as_yesterday_off_percent: float | None = Field(
+        default=None, description="The same of expecting what came a day before, at the same times"
+    )
     mean_cpu_percent: float | None = Field(description="Over serving instances")
     min_count: int = Field(description="Lowest desired count")
     max_count: int = Field(description="Highest desired count")
@@ -117,7 +124,7 @@ class Verdict(BaseModel):
 def verdict(rehearsal: Rehearsal, whole: bool = True) -> Verdict:
     """Judge a rehearsal; what other rehearsals have to be played for takes longer than the rest and can be left out."""
     figures = _figures(rehearsal)
-    judged = [_judged(rehearsal, figures, p) for p in rehearsal.crew.group.promises]
+    judged = [_judged(rehearsal, figures.cost, p) for p in rehearsal.crew.group.promises]
     counted = {"promises": len(judged), "promises_kept": sum(one.kept for one in judged)}
     found = Verdict(figures=figures.model_copy(update=counted), promises=judged)
     return compared(rehearsal, found) if whole else found
@@ -182,6 +189,8 @@ def _figures(rehearsal: Rehearsal) -> Figures:
     work = rehearsal.crew.group.work.kind
     p50, p95 = (result.latency(0.5), result.latency(0.95)) if work == "requests" else (None, None)
     jobs = work == "jobs"
+    ahead = [foreseen(rehearsal, number) for number, _ in looking_ahead(rehearsal)[:1]]
+    off, as_yesterday = ahead[0] if ahead else (None, None)
     return Figures(
         work=work,
         cost=total(result, rehearsal.crew),
@@ -189,8 +198,8 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         instance_hours=round(float(result.instance_seconds.sum()) / 3600, 6),
         stopped_hours=round(float(result.spell_seconds(Billed.STANDING).sum()) / 3600, 6),
         overflow_hours=round(result.tally("overflow_ticks") * result.setup.tick / 3600, 6),
-        short_minutes=round(float(series["short"].sum()) * result.setup.tick / 60, 3),
-        under_minutes=round(float(under_floor(rehearsal).sum()) * result.setup.tick / 60, 3),
+        short_minutes=_short_minutes(result),
+        under_minutes=_under_minutes(rehearsal),
         spot_hours=round(float(_spot_seconds(result)) / 3600, 6),
         reclaims=int(result.tally("reclaimed")),
         no_spot=int(result.tally("spot_refused")),
@@ -208,7 +217,9 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         latency_p95_ms=None if p95 is None else round(p95 * 1000, 3),
         wait_p95_s=round(result.job_wait(0.95), 3) if jobs else None,
         oldest_s=round(float(series["age"].max()), 3) if jobs else None,
-        changes=int((decisions["decided"] != decisions["desired"]).sum()),
+        changes=_changes(result),
+        forecast_off_percent=None if off is None else round(100 * off, 3),
+        as_yesterday_off_percent=None if as_yesterday is None else round(100 * as_yesterday, 3),
         mean_cpu_percent=round(100 * result.tally("cpu_ticks") / served_ticks, 3) if served_ticks else None,
         min_count=int(counts.min()),
         max_count=int(counts.max()),
@@ -244,14 +255,42 @@ def _late(rehearsal: Rehearsal) -> float | None:
     return None if promise is None else round(100 * broken_share(rehearsal.result, promise), 4)
 
 
-def _judged(rehearsal: Rehearsal, figures: Figures, promise: Promise) -> PromiseVerdict:
+class Judgement(NamedTuple):
+    """What a search goes by: of the figures those, and how many promises were broken."""
+
+    cost: Decimal
+    short_minutes: float
+    changes: int
+    broken: int
+
+
+def judge(rehearsal: Rehearsal) -> Judgement:
+    """The same as a verdict says of these, without the rest."""
+    cost = total(rehearsal.result, rehearsal.crew)
+    kept = [_judged(rehearsal, cost, promise).kept for promise in rehearsal.crew.group.promises]
+    return Judgement(cost, _short_minutes(rehearsal.result), _changes(rehearsal.result), kept.count(False))
+
+
+def _short_minutes(result: Result) -> float:
+    return round(result.tally("short_ticks") * result.setup.tick / 60, 3)
+
+
+def _under_minutes(rehearsal: Rehearsal) -> float:
+    return round(float(under_floor(rehearsal).sum()) * rehearsal.result.setup.tick / 60, 3)
+
+
+def _changes(result: Result) -> int:
+    return int((result.decisions["decided"] != result.decisions["desired"]).sum())
+
+
+def _judged(rehearsal: Rehearsal, cost: Decimal, promise: Promise) -> PromiseVerdict:
     text = promise.text(rehearsal.plan.currency)
     if isinstance(promise, CostPromise):
-        weekly = figures.cost * Decimal(WEEK_DAYS) / Decimal(str(rehearsal.plan.days))
+        weekly = cost * Decimal(WEEK_DAYS) / Decimal(str(rehearsal.plan.days))
         measured = f"{say_money(weekly, rehearsal.plan.currency)} a week"
         return PromiseVerdict(kind="cost", text=text, kept=weekly <= promise.at_most, measured=measured)
     if isinstance(promise, ServingPromise):
-        under = figures.under_minutes * 60
+        under = _under_minutes(rehearsal) * 60
         allowed = promise.at_most * rehearsal.plan.days / WEEK_DAYS
         kept, measured = under <= allowed + 1e-6, f"{say_duration(under)} were fewer"
         return PromiseVerdict(kind="serving", text=text, kept=kept, measured=measured)

@@ -12,11 +12,13 @@ from jostle.core.plan.policy import TriggerPolicy
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
-from jostle.core.rehearsal.verdict import verdict
+from jostle.core.rehearsal.verdict import judge
 from jostle.core.tuning.space import applied
 
 # A set that is so much dearer than the best that kept all is looked at no further
 DEARER = 1.25
+# One that has kept all its promises under none of so many seeds is looked at no further
+HOPELESS = 3
 # What a broken promise weighs, as a share of the cost for each seed
 BROKEN = 0.6
 # Seeds that no search looks with
@@ -84,16 +86,15 @@ class Goal:
             return Judged(number=number, values=values, refused=refused)
         cost = short = changes = missed = 0.0
         kept = looked = 0
-        for seed in seeds:
-            told = verdict(rehearser.rehearse(plan, self.group, seed), whole=False)
+        for rehearsal in rehearser.rehearse_each(plan, self.group, seeds, bare=True):
+            told = judge(rehearsal)
             looked += 1
-            cost += float(told.figures.cost)
-            short += told.figures.short_minutes
-            changes += told.figures.changes
-            broken = sum(not promise.kept for promise in told.promises)
-            kept += broken == 0
-            missed += broken + (min(1.0, told.figures.short_minutes / 600) if broken else 0.0)
-            if cost / looked > DEARER * best:
+            cost += float(told.cost)
+            short += told.short_minutes
+            changes += told.changes
+            kept += told.broken == 0
+            missed += told.broken + (min(1.0, told.short_minutes / 600) if told.broken else 0.0)
+            if cost / looked > DEARER * best or (looked >= HOPELESS and kept == 0):
                 break
         mean = cost / looked
         value = mean * (1.0 + BROKEN * missed / looked)

@@ -1,7 +1,18 @@
 import { useMemo } from "react";
 import type { Band, Ghost, Picture } from "../../../shared/api/client";
-import { band, DOTTED, hatch, line, points, roundTop, seedBand, useChart } from "../../../shared/chart/chart";
-import { thin, useInks } from "../../../shared/chart/ink";
+import {
+  band,
+  DASHED,
+  DOTTED,
+  hatch,
+  line,
+  type Mark,
+  points,
+  roundTop,
+  seedBand,
+  useChart,
+} from "../../../shared/chart/chart";
+import { type Inks, thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame, scaleTo } from "../../../shared/chart/Strip";
 import type { StripKind } from "./kinds";
 
@@ -43,6 +54,7 @@ export function DemandStrip({ picture, ghost, band: seeds, zone, frame }: Props)
       band(capacity, points(times, demand.shortfall, end), hatch(inks.madder), true),
       band(mean, above, thin(inks.indigo, 0.25)),
       line(mean, inks.indigo),
+      ...(demand.expected.length > 0 ? expectedMarks(times, demand, end, inks) : []),
     ];
   }, [demand, times, end, ghost, seeds, inks]);
   const chart = useChart(series, begin, end, top);
@@ -53,6 +65,11 @@ export function DemandStrip({ picture, ghost, band: seeds, zone, frame }: Props)
         <>
           <span style={{ color: "var(--indigo)" }}>demand</span> and{" "}
           <span style={{ color: "var(--verdigris)" }}>capacity</span>
+          {demand.expected.length > 0 && (
+            <>
+              , <span style={{ textDecoration: "underline dashed 1.5px var(--lilac)" }}>expected</span>
+            </>
+          )}
         </>
       }
       says={`${demand.unit}. ${demand.summary}`}
@@ -67,9 +84,22 @@ export function DemandStrip({ picture, ghost, band: seeds, zone, frame }: Props)
         { title: "Demand, highest", values: demand.demand_high, fold: "highest" },
         { title: "Capacity, mean", values: demand.capacity, fold: "mean" },
         { title: "Shortfall, highest", values: demand.shortfall, fold: "highest" },
+        ...(demand.expected.length > 0
+          ? [{ title: "Expected, mean", values: demand.expected, fold: "mean" as const }]
+          : []),
       ]}
     />
   );
+}
+
+/** What was expected, between how far off it usually is. */
+function expectedMarks(times: number[], demand: Picture["demand"], end: number, inks: Inks): Mark[] {
+  const low = demand.expected.map((value, k) => (value === null ? null : value - (demand.expected_off[k] ?? 0)));
+  const twice = demand.expected_off.map((off) => (off === null ? null : 2 * off));
+  return [
+    band(points(times, low, end), points(times, twice, end), thin(inks.lilac, 0.22)),
+    line(points(times, demand.expected, end), inks.lilac, { width: 1.3, dash: DASHED }),
+  ];
 }
 
 export const demand: StripKind = {

@@ -2,6 +2,7 @@
 
 import math
 from abc import abstractmethod
+from datetime import datetime
 from typing import Annotated, Any, ClassVar, Literal, NamedTuple
 
 from pydantic import Field, ValidationInfo, WithJsonSchema, field_validator, model_validator
@@ -47,13 +48,22 @@ class Start(NamedTuple):
 
 
 class Site(NamedTuple):
-    """Where a policy is at work: the work, the zones of its group, the plan's outside metrics, and how many instances lie between
-    the minimum and the maximum."""
+    """Where a policy is at work: the work, the zones of its group, the plan's outside metrics, how many instances lie between
+    the minimum and the maximum, and the plan's demands."""
 
     work: Work
     zones: list[str]
     outside: list[str]
     room: int
+    demands: tuple[str, ...] = ()
+
+
+class Expected(NamedTuple):
+    """Of what is expected: when, how many weeks say so, and how many times the usual it is of late."""
+
+    at: datetime
+    weeks: int
+    ratio: float
 
 
 class Reach(NamedTuple):
@@ -78,6 +88,7 @@ class PolicyBase(Model):
     starts: ClassVar[dict[str, Start]]
     editors: ClassVar[dict[str, Editor]] = {}
     any_metric: ClassVar[bool] = False
+    blind: ClassVar[str] = "fewer than half of the samples of its window are there"
 
     name: Name
     window: Duration = Field(default=180.0, gt=0, description="How far back the published samples are folded")
@@ -134,8 +145,8 @@ class PolicyBase(Model):
         """`adds 1 above 66 % CPU`."""
 
     @abstractmethod
-    def sight(self, value: float, work: Work) -> str:
-        """What it saw, against its level: `average CPU 91 % over 3 min, above 66 %`."""
+    def sight(self, value: float, work: Work, expected: Expected | None = None) -> str:
+        """What it saw, against its level: `average CPU 91 % over 3 min, above 66 %`; with what is known of what it expects."""
 
     @abstractmethod
     def stays(self, low: float, high: float) -> str:

@@ -12,6 +12,7 @@ from jostle.core.plan.metric import Metric
 from jostle.core.plan.policy.base import (
     FOLD_WORDS,
     MAY_REMOVE,
+    Expected,
     LevelOfMetric,
     MetricPolicy,
     Order,
@@ -105,7 +106,7 @@ class HoldPolicy(MetricPolicy):
     def in_short(self, work: Work) -> str:
         return f"holds {self.metric_label} at {self.metric.say(self.level)}"
 
-    def sight(self, value: float, work: Work) -> str:
+    def sight(self, value: float, work: Work, expected: Expected | None = None) -> str:
         seen = f"{FOLD_WORDS[self.fold]} {self.metric_label} {self.say_level(value)} over {say_duration(self.window)}"
         return f"{seen}, to be held at {self.metric.say(self.level)}"
 

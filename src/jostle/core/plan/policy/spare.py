@@ -8,7 +8,7 @@ from pydantic import Field, field_validator, model_validator
 from jostle.core.compiled import leaf
 from jostle.core.plan.editor import Act, Editor, number
 from jostle.core.plan.measure import wrong
-from jostle.core.plan.policy.base import FOLD_WORDS, MAY_REMOVE, Order, PolicyBase, Site, Start, removing
+from jostle.core.plan.policy.base import FOLD_WORDS, MAY_REMOVE, Expected, Order, PolicyBase, Site, Start, removing
 from jostle.core.plan.quantity import Share, say_duration, say_number, say_share
 from jostle.core.plan.word import Word, choice_word, say, share_word, time_word
 from jostle.core.plan.work import Work
@@ -98,7 +98,7 @@ class SparePolicy(PolicyBase):
     def in_short(self, work: Work) -> str:
         return f"keeps {self.free(work)} free"
 
-    def sight(self, value: float, work: Work) -> str:
+    def sight(self, value: float, work: Work, expected: Expected | None = None) -> str:
         used = f"{FOLD_WORDS[self.fold]} {say_number(value)} {work.in_use} in use"
         return f"{used} over {say_duration(self.window)}, {self.free(work)} to be kept free"
 

@@ -16,6 +16,7 @@ from jostle.core.plan.model import Model
 from jostle.core.plan.policy.base import (
     FOLD_WORDS,
     MOST_BANDS,
+    Expected,
     LevelOfMetric,
     MetricPolicy,
     Order,
@@ -189,7 +190,7 @@ class TriggerPolicy(MetricPolicy):
         verb = {"add": "adds", "remove": "removes", "set": "sets"}[self.action]
         return f"{verb} {self.amount}{self._of} {self.side} {self.say_level(self.threshold)} {self.metric_label}"
 
-    def sight(self, value: float, work: Work) -> str:
+    def sight(self, value: float, work: Work, expected: Expected | None = None) -> str:
         seen = f"{FOLD_WORDS[self.fold]} {self.metric_label} {self.say_level(value)} over {say_duration(self.window)}"
         below = self.side == "below"
         levels = [self.threshold, *(band.beyond for band in self.bands)]

@@ -13,7 +13,7 @@ from jostle.core.plan.word import Word, choice_word, number_word, say, share_wor
 
 # Fields of what it takes besides CPU, and what they are to begin with
 USES = {"idle_memory_mib": 400.0, "memory_mib_each": 1.0, "kib_in": 2.0, "kib_out": 20.0, "kib_disk": 4.0}
-_ANY = (Metric.CPU, Metric.MEMORY, Metric.NETWORK_IN, Metric.NETWORK_OUT, Metric.DISK)
+_ANY = (Metric.CPU, Metric.MEMORY, Metric.ARRIVALS, Metric.NETWORK_IN, Metric.NETWORK_OUT, Metric.DISK)
 ARRIVALS = {"by_chance": "by chance", "evenly": "evenly"}
 
 
