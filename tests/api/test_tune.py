@@ -41,6 +41,17 @@ def test_what_may_vary_is_told_in_words(service):
     assert threshold["low_text"].endswith("%")
 
 
+def test_any_number_of_the_page_may_vary(service):
+    asked = ["policies.add.threshold", "minimum", "drain"]
+    space = {one["path"]: one for one in service.get(f"{SEARCHES}/space", params={"vary": asked}).json()}
+    assert list(space) == asked
+    assert (space["minimum"]["step"], space["minimum"]["low"] < space["minimum"]["high"]) == (1.0, True)
+    assert space["drain"]["low_text"] != space["drain"]["high_text"]
+    refused = service.get(f"{SEARCHES}/space", params={"vary": ["policies.add.metric"]})
+    assert refused.status_code == 422
+    assert "is no number of the page; there is: " in refused.json()["detail"]
+
+
 def test_a_search_is_watched_to_its_end_and_made_a_take(service, store):
     vary = [{"path": "policies.add.threshold", "low": 0.3, "high": 0.9}]
     begun = service.post(SEARCHES, json={"sets": 16, "seeds": 2, "vary": vary})

@@ -10,13 +10,13 @@ from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import TakeLine, list_takes
 from jostle.api.tune_desk import Asked, FoundKept, TuneDesk
-from jostle.api.tune_view import SearchView, VariedView, said_of, search_view, set_of, space_view
+from jostle.api.tune_view import SearchView, VariedView, chosen_space, said_of, search_view, set_of, space_view
 from jostle.core.journal.change import say_change
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.tuning.nudge import Nudge, nudges
-from jostle.core.tuning.space import applied, checked_space, usual_space
+from jostle.core.tuning.space import MOST_VARIED, applied, checked_space, usual_space
 from jostle.provider.stream import EventStream
 
 router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}/searches", responses=RESPONSES)
@@ -46,11 +46,18 @@ class MakeTake(BaseModel):
 
 
 @router.get("/space")
-def showspace_view(group: str, kept: PlanDep, desk: DeskDep, take: Ordinal | None = None) -> list[VariedView]:
-    """What may vary of a take, in the ranges that make sense for it."""
+def show_space(
+    group: str,
+    kept: PlanDep,
+    desk: DeskDep,
+    take: Ordinal | None = None,
+    vary: Annotated[list[Annotated[str, Field(max_length=200)]] | None, Query(max_length=MOST_VARIED)] = None,
+) -> list[VariedView]:
+    """What may vary of a take, in the ranges that make sense for it: settings by their paths, or what its policies have."""
     document = desk.take(kept, group, take).document
     plan = with_group(kept.plan, group, document)
-    return space_view(plan, group, usual_space(plan.groups[group]))
+    space = chosen_space(plan, group, vary) if vary else usual_space(plan.groups[group])
+    return space_view(plan, group, space)
 
 
 @router.get("")

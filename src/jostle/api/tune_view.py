@@ -1,5 +1,7 @@
 """A search as the screen shows it: its points, what matters, and one set looked at closely."""
 
+import math
+
 from pydantic import BaseModel, Field
 
 from jostle.api.desk import Desk
@@ -8,14 +10,16 @@ from jostle.api.strips import Numbers, numbers
 from jostle.api.tune_desk import FoundKept, Running
 from jostle.core.journal.change import changed_words
 from jostle.core.journal.sentence import Page, group_page
+from jostle.core.plan.editor import Editor
 from jostle.core.plan.plan import Plan, with_group
+from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_money
 from jostle.core.plan.reading import MeasureName
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.strip import Span, wanted
 from jostle.core.tuning.front import Matters, front, matters
 from jostle.core.tuning.goal import Judged
-from jostle.core.tuning.space import Varied, applied, as_written
+from jostle.core.tuning.space import Varied, applied, as_written, usual_space
 from jostle.records.store import KeptPlan, NotKept
 
 # Buckets of the small strips
@@ -117,6 +121,40 @@ def space_view(plan: Plan, group: str, space: list[Varied]) -> list[VariedView]:
         )
         for one in space
     ]
+
+
+def chosen_space(plan: Plan, group: str, paths: list[str]) -> list[Varied]:
+    """The settings of these paths, each within a range that makes sense for it. Raises PlanError where one is no number of the
+    page."""
+    usual = {one.path: one for one in usual_space(plan.groups[group])}
+    page = group_page(crew_of(plan, group), plan.currency)
+    site = site_of(plan, page.crew)
+    found, problems = [], []
+    for path in dict.fromkeys(paths):
+        word = page.words.get(path)
+        editor = None if word is None else editor_of(word, plan, page.crew, site)
+        if path in usual:
+            found.append(usual[path])
+        elif word is None or editor is None or editor.kind != "number":
+            numbers_there = [p for p, one in page.words.items() if isinstance(one.value, int | float)]
+            problems.append(Problem(("vary",), path, f"is no number of the page; there is: {', '.join(numbers_there)}"))
+        else:
+            found.append(_around(path, float(word.value), editor, isinstance(word.value, int)))
+    if problems:
+        raise PlanError(problems)
+    return found
+
+
+def _around(path: str, value: float, editor: Editor, whole: bool) -> Varied:
+    """From half to one and a half of a value, as far as its editor goes."""
+    least, most, step = (end / editor.scale for end in (editor.minimum, editor.maximum, editor.step))
+    low, high = max(least, value / 2), min(most, 1.5 * value)
+    low, high = (low, high) if low < high else (least, most)
+    if whole:
+        return Varied(path=path, low=math.floor(low), high=math.ceil(high), step=1.0)
+    return Varied(
+        path=path, low=float(f"{low:.4g}"), high=float(f"{high:.4g}"), step=step if editor.measure == "duration" else 0.0
+    )
 
 
 def _how(page: Page, path: str, plan: Plan) -> HowRead:

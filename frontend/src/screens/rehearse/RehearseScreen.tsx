@@ -26,6 +26,7 @@ import { TakesPanel } from "./TakesPanel";
 import { useBand } from "./useBand";
 import { useRehearsal } from "./useRehearsal";
 import { useUndo } from "./useUndo";
+import { VaryLine } from "./VaryLine";
 import { Verdict } from "./Verdict";
 import verdictSheet from "./verdict.module.css";
 
@@ -118,13 +119,23 @@ function Workbench({ group }: { group: string }) {
   }, [span, choose]);
 
   const { preview, commit, putBack } = desk;
+  const varied = address.text("vary") ?? "";
+  const vary = useMemo(() => varied.split(",").filter(Boolean), [varied]);
   const handling: Handling = useMemo(
     () => ({
       preview: (path, value) => preview([{ op: "set", path, value }]),
       commit: (path, value) => commit([{ op: "set", path, value }]),
       putBack,
+      vary: {
+        paths: vary,
+        toggle: (path) =>
+          choose(
+            { vary: (vary.includes(path) ? vary.filter((one) => one !== path) : [...vary, path]).join(",") },
+            "instead",
+          ),
+      },
     }),
-    [preview, commit, putBack],
+    [preview, commit, putBack, vary, choose],
   );
   const { keepTried, look } = desk;
   const edits: Edits = useMemo(() => ({ preview, commit, keepTried, putBack }), [preview, commit, keepTried, putBack]);
@@ -171,6 +182,15 @@ function Workbench({ group }: { group: string }) {
             newest={arrangements.data?.[0]}
             list={list}
           />
+          {answer && (
+            <VaryLine
+              group={group}
+              take={answer.take.number}
+              sections={answer.page}
+              paths={vary}
+              clear={() => choose({ vary: null }, "instead")}
+            />
+          )}
           {answer && (
             <Page
               sections={answer.page}

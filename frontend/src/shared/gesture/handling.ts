@@ -3,4 +3,6 @@ export interface Handling {
   preview: (path: string, value: unknown) => void;
   commit: (path: string, value: unknown) => void;
   putBack: () => void;
+  /** The settings that a search may vary, by path, and how one is let or kept. */
+  vary?: { paths: readonly string[]; toggle: (path: string) => void };
 }

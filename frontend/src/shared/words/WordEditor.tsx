@@ -41,6 +41,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
   const [draft, setDraft] = useState(0);
   const [touched, setTouched] = useState(false);
   const reading = useId();
+  const varies = handling.vary?.paths.includes(path) === true;
   const shown = typeof word.value === "number" ? inShown(word.value, editor.scale) : 0;
   const typed = useTyped({ measure: editor.measure, unit: editor.unit }, "", ({ value }) => preview(Number(value)));
 
@@ -133,7 +134,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
       <span
         role="button"
         tabIndex={0}
-        className={clsx(its.word, word.text.length > LONG && its.long)}
+        className={clsx(its.word, word.text.length > LONG && its.long, varies && its.varies)}
         ref={setAnchor}
         data-path={path}
         aria-label={`${editor.label}: ${word.text}`}
@@ -181,6 +182,11 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
                 step={editor.step}
               />
               <p className={`quiet ${its.hint}`}>Enter keeps it, Esc puts it back</p>
+              {handling.vary && (
+                <button type="button" className="plain-button" onClick={() => handling.vary?.toggle(path)}>
+                  {varies ? "let it be as it is" : "let this vary"}
+                </button>
+              )}
             </>
           ) : (
             <div className={its.choices} role="listbox" aria-label={editor.label}>
