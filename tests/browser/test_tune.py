@@ -3,6 +3,8 @@
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.select import Select
 
+from jostle.demo import PLAN
+
 
 def test_a_search_leads_to_a_take(workbench):
     workbench.open("/tune/booking-web")
@@ -37,3 +39,41 @@ def test_a_search_leads_to_a_take(workbench):
     workbench.named("button", "Make it a take").click()
     workbench.until(lambda: "/rehearse/booking-web" in workbench.driver.current_url)
     workbench.until(lambda: workbench.current_take().startswith("search 1:"))
+
+
+def test_words_of_the_page_are_let_vary(workbench):
+    """From Rehearse by the keyboard, with a range that makes sense for each, and back to all that the policies have."""
+    workbench.open("/rehearse/booking-web")
+    for path in ("policies.add-on-cpu.threshold", "minimum"):
+        workbench.wait_for(f'[data-path="{path}"]').send_keys(Keys.ENTER)
+        workbench.named(".word-editor button", "let this vary").send_keys(Keys.ENTER)
+        workbench.wait_for(".word-editor input").send_keys(Keys.ESCAPE)
+    workbench.waits_for_text('[aria-label="What may vary"]', "May vary: cpu of add-on-cpu, minimum.")
+    assert "vary=policies.add-on-cpu.threshold%2Cminimum" in workbench.driver.current_url
+    workbench.driver.refresh()
+    workbench.waits_for_text('[aria-label="What may vary"]', "cpu of add-on-cpu")
+    workbench.named('[aria-label="What may vary"] a', "look for the best").click()
+    workbench.wait_for('[aria-label="Lowest minimum"]')
+    assert len(workbench.all('[aria-label="What is searched"] li input[type=checkbox]')) == 2
+    workbench.named("button", "all that the policies have instead").click()
+    workbench.until(lambda: len(workbench.all('[aria-label="What is searched"] li input[type=checkbox]')) > 5)
+
+
+def test_the_model_is_held_against_what_was_observed(workbench):
+    """A file, a column that is something else, what it tells drawn over its rows, and these taken."""
+    workbench.open("/tune/booking-web")
+    workbench.named("button", "is the model right?").click()
+    workbench.waits_for_text("h2", "Is the model right?")
+    chooser = workbench.driver.find_element("css selector", '[aria-label="What was observed"] input[type=file]')
+    chooser.send_keys(str(PLAN.parent / "observed-days.csv"))
+    workbench.waits_for_text('[aria-label="Estimates"]', "CPU of a request 60.9 ms")
+    workbench.waits_for_text('[aria-label="Estimates"]', "; the plan has 55 ms")
+    assert len(workbench.all('[aria-label="Estimates"] svg circle')) > 500
+    workbench.waits_for_text('[aria-label="The past rehearsed"]', "count within")
+    Select(workbench.wait_for('[aria-label="What servers desired is"]')).select_by_visible_text("nothing")
+    workbench.waits_for_text('[aria-label="Estimates"]', "Not told: time to serve")
+    workbench.wait_for('[aria-label="Take idle CPU"]').click()
+    workbench.named("button", "Take these").click()
+    workbench.until(lambda: "/rehearse/booking-web?take=2" in workbench.driver.current_url)
+    workbench.waits_for_text('[data-key="work"]', "Each takes 60.9 ms of CPU")
+    workbench.waits_for_text('[data-key="work"]', "burns 3 %")

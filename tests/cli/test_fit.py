@@ -27,7 +27,8 @@ def test_what_was_put_into_the_file_is_found_and_written(tmp_path):
     assert idle["low"] <= 0.05 <= idle["high"]
     assert ready["path"] == ""
     assert "servers in service is taken as instances" in told["notes"]
-    (tmp_path / "june-week.csv").write_bytes((PLAN.parent / "june-week.csv").read_bytes())
+    for brought in ("june-week.csv", "booking-history.csv"):
+        (tmp_path / brought).write_bytes((PLAN.parent / brought).read_bytes())
     work = read_plan_file(out).groups["booking-web"].work
     assert (work.cpu_seconds, work.idle_cpu) == pytest.approx((cpu["value"], idle["value"]), rel=1e-3)
     said = run("fit", OBSERVED).stdout

@@ -23,6 +23,7 @@ from jostle.api import (
     demand_routes,
     elsewhere_routes,
     file_routes,
+    fit_routes,
     frame_routes,
     group_routes,
     import_routes,
@@ -88,6 +89,7 @@ def create_app(store: Store | None, private_targets: bool = False) -> FastAPI:
     app.include_router(band_routes.router)
     app.include_router(elsewhere_routes.router)
     app.include_router(file_routes.router)
+    app.include_router(fit_routes.router)
     app.include_router(frame_routes.router)
     app.include_router(import_routes.router)
     app.include_router(composed_routes.router)

@@ -47,14 +47,14 @@ def fit(
     found = fitted(observed, crew_of(read, name))
     document = read.groups[name].model_dump(mode="json", by_alias=True)
     if as_json:
-        told: dict[str, Any] = {"estimates": [asdict(one) for one in found.estimates]}
+        told: dict[str, Any] = {"estimates": [_plain(one) for one in found.estimates]}
         typer.echo(json.dumps(told | {"not_told": found.not_told, "notes": notes}, ensure_ascii=False))
     else:
         for note in notes:
             typer.echo(note, err=True)
         for one in found.estimates:
-            has = f", the plan has {_number(one, setting(document, one.path))}" if one.path else ""
-            typer.echo(f"{one.name}: {_number(one, one.value)} ({_number(one, one.low)} to {_number(one, one.high)}){has}")
+            has = f", the plan has {one.say(setting(document, one.path))}" if one.path else ""
+            typer.echo(f"{one.name}: {one.say(one.value)} ({one.say(one.low)} to {one.say(one.high)}){has}")
             beside = [f"from {one.rows:,} rows"] + ([f"{one.far_off} of them far off"] if one.far_off else [])
             beside += [f"left out: {one.left_out}" if one.path else one.left_out] if one.left_out else []
             typer.echo(f"  {', '.join(beside)}")
@@ -119,10 +119,5 @@ def _given(
     return read, name, observed, notes
 
 
-def _number(one: "Estimate", value: float) -> str:
-    from jostle.core.plan.quantity import say_number, say_share
-
-    if "idle" in one.name:
-        return say_share(value)
-    shown, unit = (value, "s") if value >= 1 else (1000 * value, "ms")
-    return f"{say_number(float(f'{shown:.3g}'))} {unit}"
+def _plain(one: "Estimate") -> dict[str, Any]:
+    return {field: value for field, value in asdict(one).items() if field != "scatter"}

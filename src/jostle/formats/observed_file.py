@@ -2,6 +2,7 @@
 
 import math
 import re
+from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
 from jostle.core.fitting.observed import QUANTITIES, Observed, Quantity, together
@@ -21,6 +22,9 @@ _WORDS: dict[Quantity, tuple[str, ...]] = {
     "instances": ("instances", "hosts", "servers", "serving", "in_service", "workers"),
     "arrivals": ("requests", "arrivals", "rps", "rpm", "jobs", "sessions", "hits", "rate", "count"),
 }
+# What a column is taken as that is left out
+NOTHING = "nothing"
+NO_UNIT = "its heading names no unit"
 # What an hour, a minute, a row are for what is counted
 RATES = ("per_second", "per_minute", "per_hour", "a_row")
 _AS_READ: dict[str, Unit] = {
@@ -85,6 +89,28 @@ def read_observed(
     return observed, notes
 
 
+class Column(NamedTuple):
+    """A column of a file, and what it is taken as: a quantity and the unit that its heading or somebody named, if any."""
+
+    name: str
+    quantity: Quantity | None
+    unit: str | None
+    units: tuple[str, ...]
+
+
+def guessed(content: bytes, zone: ZoneInfo, named: list[str] | None = None) -> list[Column]:
+    """All columns of a file. Raises SeriesError."""
+    series = read_series_file(content, zone, guess=True)
+    columns = [name for name in series.columns if name != series.time_column]
+    taken = {column: (quantity, unit) for quantity, (column, unit) in _places(columns, named or []).items()}
+    found = []
+    for name in columns:
+        quantity, unit = taken.get(name, (None, None))
+        known = UNITS.get(quantity, ()) if quantity else ()
+        found.append(Column(name, quantity, unit or (_unit_of(name, quantity) if quantity else None), known))
+    return found
+
+
 def _places(columns: list[str], named: list[str]) -> dict[Quantity, tuple[str, str | None]]:
     """The column and the unit, where it is named, of each quantity."""
     found: dict[Quantity, tuple[str, str | None]] = {}
@@ -92,6 +118,9 @@ def _places(columns: list[str], named: list[str]) -> dict[Quantity, tuple[str, s
     for one in named:
         column, _, rest = one.rpartition("=")
         quantity, _, unit = rest.partition(":")
+        if quantity == NOTHING and column in columns:
+            taken.add(column)
+            continue
         if column not in columns:
             raise SeriesError([Fault(None, "column", column, f"is not in the file; there is: {', '.join(columns)}")])
         if quantity not in QUANTITIES:
@@ -133,6 +162,12 @@ def _unit_of(column: str, quantity: Quantity) -> str | None:
     return next((unit for unit in UNITS.get(quantity, ()) if name.endswith(ends.get(unit, ("\0",)))), None)
 
 
+def asked_units(error: SeriesError) -> list[str]:
+    """The columns for which nothing is wanted but the unit; none where something else is wrong."""
+    asked = [fault.column or "" for fault in error.faults if fault.message.startswith(NO_UNIT)]
+    return asked if len(asked) == len(error.faults) else []
+
+
 def _asks(column: str, quantity: Quantity) -> str:
     told = " or ".join(f"{column}={quantity}:{unit}" for unit in UNITS[quantity])
-    return f"its heading names no unit; say which it is: --column {told}"
+    return f"{NO_UNIT}; say which it is: --column {told}"

@@ -18,6 +18,9 @@ CREW = crew_of(plan(), "web")
 SEEDS = range(1, 25)
 
 
+BASE = 0.3
+
+
 def swell(time):
     return 0.6 + 1.2 * (1 - math.cos(2 * math.pi * time / (HOURS * 3600)))
 
@@ -25,13 +28,24 @@ def swell(time):
 class Counted(Hall):
     """A hall whose comers are counted by the step."""
 
+    took: list
+    latency_by: list
+
+    def customer(self):
+        came, served = self.env.now, self.course.served
+        yield from super().customer()
+        if self.course.served > served:
+            self.took.append(self.env.now - came)
+
     def meter(self):
-        self.came_by = []
+        self.came_by, self.took, self.latency_by = [], [], []
         while True:
             before = self.course.came
             yield self.env.timeout(self.terms.look)
             self.tally()
             self.came_by.append(self.course.came - before)
+            self.latency_by.append(BASE + sum(self.took) / len(self.took) if self.took else math.nan)
+            self.took.clear()
             self.readings.append((self.env.now, self.busy_time / self.open_time if self.open_time else 0.0))
             self.busy_time = self.open_time = 0.0
 
@@ -44,6 +58,7 @@ def observed_in(hall, idle=0.0):
         "arrivals": np.array(hall.came_by[:rows]) / STEP,
         "instances": np.array(hall.course.desks[:rows], dtype=float),
         "cpu": np.minimum(1.0, idle + busy),
+        "latency": np.array(hall.latency_by[:rows]),
     }
     return Observed(1751842800.0, STEP, values)
 
@@ -72,6 +87,14 @@ def test_the_truth_lies_in_nine_of_ten_intervals(halls):
     assert np.mean([one.value for one in found]) == pytest.approx(2, rel=0.03)
     idle = [of(one, "idle CPU").value for one in fits]
     assert np.mean(idle) == pytest.approx(0.06, abs=0.01)
+
+
+def test_the_base_latency_is_what_is_left_of_an_answer_while_nobody_waits(halls):
+    """With service and the rare wait of two clerks taken off, and what is not known of the service in its interval."""
+    found = [of(fit(one, CREW), "base latency") for one in halls]
+    assert sum(one.low <= BASE <= one.high for one in found) >= 0.85 * len(found)
+    assert np.mean([one.value for one in found]) == pytest.approx(BASE, abs=0.1)
+    assert all(one.high - one.low < 1.0 for one in found), "an interval that holds everything tells nothing"
 
 
 def test_rows_that_are_far_off_and_a_meter_that_dies_move_little(halls):

@@ -9,6 +9,7 @@ import { Nothing } from "../../shared/words/Nothing";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import { ChosenPanel } from "./ChosenPanel";
 import { MapChart } from "./MapChart";
+import { ModelPart } from "./ModelPart";
 import { PointsChart } from "./PointsChart";
 import its from "./tune.module.css";
 import { useSearch } from "./useSearch";
@@ -17,6 +18,7 @@ import { useSearch } from "./useSearch";
 export function TuneScreen() {
   const { plan } = usePlan();
   const { group } = useParams();
+  const address = useAddress();
   const chosen = group ?? plan?.groups[0];
   if (!plan) return null;
   if (!chosen || !plan.groups.includes(chosen))
@@ -27,6 +29,8 @@ export function TuneScreen() {
         </p>
       </Nothing>
     );
+  if (address.text("part") === "model")
+    return <ModelPart key={chosen} plan={plan} group={chosen} take={address.number("take")} />;
   return <Tune key={chosen} plan={plan} group={chosen} />;
 }
 
@@ -36,6 +40,7 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
   const queries = useQueryClient();
   const path = { plan_id: plan.id, group };
   const take = address.number("take");
+  const varied = address.text("vary") ?? "";
   const searches = useQuery({
     queryKey: ["searches", plan.id, group],
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups/{group}/searches", { params: { path } })),
@@ -44,9 +49,13 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
   const set = address.number("set");
   const search = useSearch(plan.id, group, number, set);
   const space = useQuery({
-    queryKey: ["space", plan.id, group, take],
+    queryKey: ["space", plan.id, group, take, varied],
     queryFn: () =>
-      answered(api.GET("/api/plans/{plan_id}/groups/{group}/searches/space", { params: { path, query: { take } } })),
+      answered(
+        api.GET("/api/plans/{plan_id}/groups/{group}/searches/space", {
+          params: { path, query: { take, vary: varied ? varied.split(",") : undefined } },
+        }),
+      ),
   });
   const [left, setLeft] = useState<string[]>([]);
   const [ends, setEnds] = useState<Record<string, number | null>>({});
@@ -137,8 +146,14 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
           run: () => begin.mutate(),
         },
         { group: "Do here", label: "That is enough", also: "stop search", run: () => stop.mutate() },
+        {
+          group: "Do here",
+          label: "Is the model right?",
+          also: "fit backtest estimate observed",
+          run: () => address.choose({ part: "model" }),
+        },
       ],
-      [begin.mutate, stop.mutate],
+      [begin.mutate, stop.mutate, address.choose],
     ),
   );
   return (
@@ -156,6 +171,11 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
             ))}
           </select>
         </h1>
+        <p>
+          <button type="button" className="plain-button" onClick={() => address.choose({ part: "model" })}>
+            is the model right?
+          </button>
+        </p>
         <h2>May vary</h2>
         <ul>
           {(space.data ?? []).map((one) => {
@@ -194,6 +214,13 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
           })}
         </ul>
         {space.error && <p className="wrong">{space.error.message}</p>}
+        {varied && (
+          <p>
+            <button type="button" className="plain-button" onClick={() => address.choose({ vary: null })}>
+              all that the policies have instead
+            </button>
+          </p>
+        )}
         <h2>Stays</h2>
         <p>
           Add above remove by at least{" "}

@@ -1006,6 +1006,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/{group}/fits/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit File
+         * @description What a file tells of a group's own figures, and how far the past rehearsed is from what was.
+         */
+        post: operations["fit_file_api_plans__plan_id__groups__group__fits_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/groups/{group}/fits/lived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fit Lived
+         * @description The same of what was lived, rehearsed under another seed.
+         */
+        get: operations["fit_lived_api_plans__plan_id__groups__group__fits_lived_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/frame": {
         parameters: {
             query?: never;
@@ -1946,10 +1986,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Showspace View
-         * @description What may vary of a take, in the ranges that make sense for it.
+         * Show Space
+         * @description What may vary of a take, in the ranges that make sense for it: settings by their paths, or what its policies have.
          */
-        get: operations["showspace_view_api_plans__plan_id__groups__group__searches_space_get"];
+        get: operations["show_space_api_plans__plan_id__groups__group__searches_space_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2554,6 +2594,27 @@ export interface components {
              */
             file: string;
         };
+        /** Body_fit_file_api_plans__plan_id__groups__group__fits_file_post */
+        Body_fit_file_api_plans__plan_id__groups__group__fits_file_post: {
+            /**
+             * File
+             * @description CSV or OpenMetrics text with a column for each quantity
+             */
+            file: string;
+            /**
+             * Columns
+             * @description COLUMN=QUANTITY, or COLUMN=QUANTITY:UNIT; `nothing` leaves one out
+             */
+            columns?: string[] | null;
+            /**
+             * Per Instance
+             * @description Arrivals are told of one instance rather than of the group
+             * @default false
+             */
+            per_instance: boolean;
+            /** Take */
+            take?: number | null;
+        };
         /**
          * BoundsView
          * @description The verdict with all that takes longer to tell, and the page where that tells more of it than was known without.
@@ -2766,6 +2827,20 @@ export interface components {
             running?: boolean | null;
         };
         /**
+         * ColumnView
+         * @description A column of a file, what it is taken as, and in which of the units that it may be in; null where nothing says.
+         */
+        ColumnView: {
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string | null;
+            /** Unit */
+            unit: string | null;
+            /** Units */
+            units: string[];
+        };
+        /**
          * Comparison
          * @description Two takes side by side; the differences of the second are those from the first.
          */
@@ -2897,6 +2972,20 @@ export interface components {
             end: number;
             /** Strips */
             strips: components["schemas"]["CourseStrip"][];
+        };
+        /**
+         * CourseOf
+         * @description What was and what is rehearsed, hour by hour; times are ms since 1970.
+         */
+        CourseOf: {
+            /** What */
+            what: string;
+            /** Times */
+            times: number[];
+            /** Was */
+            was: (number | null)[];
+            /** Would */
+            would: (number | null)[];
         };
         /**
          * CourseStrip
@@ -3128,7 +3217,8 @@ export interface components {
         };
         /**
          * DemandStrip
-         * @description Demand and capacity in `unit`; shortfall is the demand beyond the capacity, or the sessions refused in a tick.
+         * @description Demand and capacity in `unit`; shortfall is the demand beyond the capacity, or the sessions refused in a tick. `expected`
+         *     is what a policy that looks ahead expected at the most within its lead, with how far off it usually is; empty without one.
          */
         DemandStrip: {
             /** Unit */
@@ -3141,6 +3231,10 @@ export interface components {
             capacity: (number | null)[];
             /** Shortfall */
             shortfall: (number | null)[];
+            /** Expected */
+            expected: (number | null)[];
+            /** Expected Off */
+            expected_off: (number | null)[];
             /** Summary */
             summary: string;
         };
@@ -3448,6 +3542,32 @@ export interface components {
             holds: boolean;
         };
         /**
+         * EstimateView
+         * @description `value` is what "take these" sets at `path`; both null where the plan has no setting for it.
+         */
+        EstimateView: {
+            /** Name */
+            name: string;
+            /** Path */
+            path: string | null;
+            /** Value */
+            value: number | null;
+            /** Text */
+            text: string;
+            /** Interval */
+            interval: string;
+            /** Has */
+            has: string | null;
+            /**
+             * Apart
+             * @description Whether what the plan has lies outside the interval
+             */
+            apart: boolean;
+            /** Beside */
+            beside: string;
+            scatter: components["schemas"]["ScatterView"] | null;
+        };
+        /**
          * Event
          * @description `time` is ISO 8601 in the plan's zone; `before` and `after` are counts where the event changes one.
          */
@@ -3649,6 +3769,16 @@ export interface components {
              */
             changes: number;
             /**
+             * Forecast Off Percent
+             * @description How far off the first policy that looks ahead was on average; null without one
+             */
+            forecast_off_percent?: number | null;
+            /**
+             * As Yesterday Off Percent
+             * @description The same of expecting what came a day before, at the same times
+             */
+            as_yesterday_off_percent?: number | null;
+            /**
              * Mean Cpu Percent
              * @description Over serving instances
              */
@@ -3710,6 +3840,29 @@ export interface components {
              * @default 30 s
              */
             warm_up: unknown;
+        };
+        /**
+         * FitView
+         * @description `asks` says for which columns a unit is wanted; then nothing else is told.
+         */
+        FitView: {
+            /** Columns */
+            columns: components["schemas"]["ColumnView"][];
+            /** Asks */
+            asks: string[];
+            /** Notes */
+            notes: string[];
+            /** Estimates */
+            estimates: components["schemas"]["EstimateView"][];
+            /** Not Told */
+            not_told: string[];
+            /**
+             * Said
+             * @description How far the past rehearsed is from what was
+             */
+            said: string[];
+            /** Course */
+            course: components["schemas"]["CourseOf"][];
         };
         /**
          * Floor
@@ -5516,6 +5669,26 @@ export interface components {
             field: "required_tags" | "machines" | "shut_ports";
             /** Value */
             value: string;
+        };
+        /**
+         * ScatterView
+         * @description Points, those far off from the line, and the ends of the line.
+         */
+        ScatterView: {
+            /** Across */
+            across: string;
+            /** Up */
+            up: string;
+            /** X */
+            x: (number | null)[];
+            /** Y */
+            y: (number | null)[];
+            /** Far */
+            far: boolean[];
+            /** Line X */
+            line_x: number[];
+            /** Line Y */
+            line_y: number[];
         };
         /** SearchLine */
         SearchLine: {
@@ -8559,6 +8732,79 @@ export interface operations {
             };
         };
     };
+    fit_file_api_plans__plan_id__groups__group__fits_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_fit_file_api_plans__plan_id__groups__group__fits_file_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    fit_lived_api_plans__plan_id__groups__group__fits_lived_get: {
+        parameters: {
+            query?: {
+                take?: number | null;
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitView"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     show_frame_api_plans__plan_id__frame_get: {
         parameters: {
             query?: never;
@@ -10404,10 +10650,11 @@ export interface operations {
             };
         };
     };
-    showspace_view_api_plans__plan_id__groups__group__searches_space_get: {
+    show_space_api_plans__plan_id__groups__group__searches_space_get: {
         parameters: {
             query?: {
                 take?: number | null;
+                vary?: string[] | null;
             };
             header?: never;
             path: {

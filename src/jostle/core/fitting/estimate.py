@@ -6,6 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.plan.quantity import say_number, say_share
+
 # How often the rows are drawn anew, how many seconds of them hang together, and the fewest blocks of these
 DRAWS, BLOCK, BLOCKS = 200, 900.0, 12
 # Ends of an interval of 90 %
@@ -22,6 +24,23 @@ Rows = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
+class Scatter:
+    """The rows that an estimate was made of, as points of what is told across and up; and the ends of the line through them."""
+
+    across: str
+    up: str
+    x: Rows
+    y: Rows
+    ends: tuple[tuple[float, float], tuple[float, float]]
+
+    @classmethod
+    def along(cls, across: str, up: str, x: Rows, y: Rows, begin: float, slope: float) -> "Scatter":
+        """With a line that begins so high where nothing is across."""
+        least, most = float(x.min()), float(x.max())
+        return cls(across, up, x, y, ((least, begin + slope * least), (most, begin + slope * most)))
+
+
+@dataclass(frozen=True)
 class Estimate:
     """`value` lies between `low` and `high` in nine of ten cases; `path` is the setting of a group that it is for, empty where
     there is none. Of `rows` that were used, `far_off` were far from what the estimate makes of them."""
@@ -34,6 +53,14 @@ class Estimate:
     rows: int
     far_off: int = 0
     left_out: str = ""
+    scatter: Scatter | None = None
+
+    def say(self, value: float) -> str:
+        """A value of it, with its unit."""
+        if self.path == "work.idle_cpu":
+            return say_share(value)
+        shown, unit = (value, "s") if value >= 1 else (1000 * value, "ms")
+        return f"{say_number(float(f'{shown:.3g}'))} {unit}"
 
 
 class TooFewError(ValueError):

@@ -1,5 +1,6 @@
 """What a rehearsal is told of a group, estimated from what was observed of it."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -7,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.engine.compile import Crew
-from jostle.core.fitting.estimate import Estimate, TooFewError, drawn_again, enough, far_from, interval, line
+from jostle.core.fitting.estimate import Estimate, Scatter, TooFewError, drawn_again, enough, far_from, interval, line
 from jostle.core.fitting.observed import Observed, Quantity
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.work import Jobs, Requests, Sessions
@@ -18,6 +19,8 @@ FULL, AFTER = 0.97, 6
 DRAWN_ROUNDS = 4
 # Load to which rows are used: that which makes so much CPU
 USED = 0.85
+# Share of its CPUs that an instance may have busy for few of its requests to wait
+CALM = 0.7
 
 
 @dataclass(frozen=True)
@@ -74,8 +77,10 @@ def cpu_of_work(observed: Observed, crew: Crew) -> list[Estimate]:
     away = known - len(rows)
     out = f"{away} rows at full load, after it, or in which the count changed" if away else ""
     seconds, burnt, many = per * float(slope), max(0.0, float(idle)), len(rows)
+    seen = Scatter.along("requests/s of an instance", "CPU", each, cpu, float(idle), float(slope))
+    ends = interval(per * drawn[:, 1], seconds, many, 2)
     return [
-        Estimate("CPU of a request", "work.cpu_seconds", seconds, *interval(per * drawn[:, 1], seconds, many, 2), many, far, out),
+        Estimate("CPU of a request", "work.cpu_seconds", seconds, *ends, many, far, out, seen),
         Estimate("idle CPU", "work.idle_cpu", burnt, *_not_below(interval(drawn[:, 0], burnt, many, 2)), many, far, out),
     ]
 
@@ -93,7 +98,9 @@ def length_of_sessions(observed: Observed, crew: Crew) -> list[Estimate]:
         raise TooFewError("no session came")
     drawn = drawn_again(len(rows), observed.step, lambda some: np.array([there[some].sum() / max(came[some].sum(), 1e-12)]))
     value = float(there.sum() / came.sum())
-    return [Estimate("length of a session", "work.length", value, *interval(drawn[:, 0], value, len(rows)), len(rows))]
+    seen = Scatter.along("sessions that come, 1/s", "sessions there", came, there, 0.0, value)
+    ends = interval(drawn[:, 0], value, len(rows))
+    return [Estimate("length of a session", "work.length", value, *ends, len(rows), scatter=seen)]
 
 
 def length_of_jobs(observed: Observed, crew: Crew) -> list[Estimate]:
@@ -108,7 +115,9 @@ def length_of_jobs(observed: Observed, crew: Crew) -> list[Estimate]:
     drawn = drawn_again(len(rows), observed.step, lambda some: np.array([busy[some].sum() / done[some].sum()]))
     value, far = float(np.median(each)), int(far_from(each - np.median(each)).sum())
     value = float(busy.sum() / done.sum()) if far == 0 else value
-    return [Estimate("length of a job", "work.job_seconds", value, *interval(drawn[:, 0], value, len(rows)), len(rows), far)]
+    seen = Scatter.along("jobs side by side, at speed 1", "jobs done, 1/s", busy, done, 0.0, 1.0 / value)
+    ends = interval(drawn[:, 0], value, len(rows))
+    return [Estimate("length of a job", "work.job_seconds", value, *ends, len(rows), far, scatter=seen)]
 
 
 def time_to_serve(observed: Observed, crew: Crew) -> list[Estimate]:
@@ -131,13 +140,55 @@ def time_to_serve(observed: Observed, crew: Crew) -> list[Estimate]:
     half = observed.step / 2
     low, high = interval(drawn, float(np.median(told)), len(told))
     said = f"by the step of {say_duration(observed.step)} between rows"
-    return [Estimate("boot and warm-up", "", float(np.median(told)), max(0.0, low - half), high + half, len(told), left_out=said)]
+    value = float(np.median(told))
+    seen = Scatter.along(
+        "rises of the wanted count", "time until they serve, s", np.arange(1.0, 1.0 + len(told)), told, value, 0.0
+    )
+    return [Estimate("boot and warm-up", "", value, max(0.0, low - half), high + half, len(told), left_out=said, scatter=seen)]
+
+
+def base_latency(observed: Observed, crew: Crew) -> list[Estimate]:
+    """Of an answer, what no number of instances shortens: what is left of it while nobody waits, less the time on the CPU."""
+    work, values = crew.group.work, observed.values
+    assert isinstance(work, Requests)
+    cpu = cpu_of_work(observed, crew)[0] if observed.has("cpu") else None
+    factor = 1.0 / (crew.machine.speed * (1.0 - work.idle_cpu))
+    service = factor * (cpu.value if cpu else work.cpu_seconds)
+    usable = _known(observed, "arrivals", "instances", "latency") & (values["instances"] >= 1)
+    load = np.divide(values["arrivals"], values["instances"], out=np.full(observed.rows, np.inf), where=usable)
+    rows = np.flatnonzero(load * service <= CALM * crew.machine.vcpus)
+    enough(len(rows), "the base latency, in which few requests wait")
+    # Whether instances wait each with a line of its own or share one is not known: as much of the wait of Erlang's law as fits.
+    wait, took = service * _waits(load[rows] * service, crew.machine.vcpus), values["latency"][rows] - service
+    value, part = (float(one) for one in line(wait, took))
+    far = int(far_from(took - value - part * wait).sum())
+    drawn = drawn_again(len(rows), observed.step, lambda some: line(wait[some], took[some], DRAWN_ROUNDS))
+    seen = Scatter.along("usual wait at this load, s", "latency less service, s", wait, took, value, part)
+    low, high = interval(drawn[:, 0], value, len(rows), 2)
+    # What is not known of the service is not known of the rest.
+    less, more = (factor * (cpu.high - cpu.value), factor * (cpu.value - cpu.low)) if cpu else (0.0, 0.0)
+    ends = _not_below((value - math.hypot(value - low, less), value + math.hypot(high - value, more)))
+    return [Estimate("base latency", "work.base_latency", max(0.0, value), *ends, len(rows), far, scatter=seen)]
+
+
+def _waits(busy: NDArray[np.float64], cpus: int) -> NDArray[np.float64]:
+    """The mean wait in times of service, with so many CPUs busy of `cpus` (Erlang's second formula, by its recursion)."""
+    blocked = np.ones(len(busy))
+    for many in range(1, cpus + 1):
+        blocked = busy * blocked / (many + busy * blocked)
+    part = np.minimum(busy / cpus, 0.999)
+    queued = blocked / (1.0 - part * (1.0 - blocked))
+    return np.asarray(queued / (cpus * (1.0 - part)))
 
 
 Way = tuple[tuple[Quantity, ...], Callable[[Observed, Crew], list[Estimate]]]
 _SERVES: Way = (("wanted", "instances"), time_to_serve)
 _WAYS: dict[type, tuple[Way, ...]] = {
-    Requests: ((("arrivals", "instances", "cpu"), cpu_of_work), _SERVES),
+    Requests: (
+        (("arrivals", "instances", "cpu"), cpu_of_work),
+        (("arrivals", "instances", "latency"), base_latency),
+        _SERVES,
+    ),
     Jobs: ((("done", "instances", "waiting"), length_of_jobs), _SERVES),
     Sessions: ((("sessions", "arrivals"), length_of_sessions), _SERVES),
 }

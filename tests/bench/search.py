@@ -1,0 +1,104 @@
+"""What a search finds, held against the best of many sets that were drawn blindly; and how fast it looks."""
+
+import os
+import random
+import time
+from concurrent.futures import ProcessPoolExecutor
+
+from jostle.cluster.dask import Workers
+from jostle.core.rehearsal.rehearser import Rehearser
+from jostle.core.rehearsal.verdict import judge
+from jostle.core.tuning.goal import Goal
+from jostle.core.tuning.judges import Threads
+from jostle.core.tuning.search import Found, search
+from jostle.core.tuning.space import Varied, applied, typed, usual_space
+from jostle.demo import PLAN
+from jostle.formats.plan_file import read_plan_file
+
+GROUPS = ("booking-web", "manifest-worker", "live-track")
+SETS, SEEDS, MARGIN = 600, 3, 0.1
+DRAWN = int(os.environ.get("JOSTLE_DRAWN", "20000"))
+# A set whose weeks so far cost so much more than the best is no longer looked at
+FAR = 1.03
+PROCESSES = 2
+
+
+def blind_best(group: str, seed: int, number: int) -> tuple[float, int]:
+    """The least cost of a drawn set that keeps every promise under all seeds, and how many weeks were played for it."""
+    plan = read_plan_file(PLAN)
+    goal, space = Goal.over(plan, group, SEEDS, MARGIN), usual_space(plan.groups[group])
+    chance, rehearser = random.Random(seed), Rehearser()
+    document = plan.groups[group].model_dump(mode="json")
+    best, weeks = float("inf"), 0
+    for _ in range(number):
+        values = typed(space, {one.path: chance.uniform(one.low, one.high) for one in space})
+        made, _ = goal.refusal(applied(document, values))
+        if made is None:
+            continue
+        cost = looked = 0.0
+        for rehearsal in rehearser.rehearse_each(made, group, goal.seeds, bare=True):
+            told = judge(rehearsal)
+            weeks, looked, cost = weeks + 1, looked + 1, cost + float(told.cost)
+            if told.broken or cost / looked > FAR * best:
+                break
+        else:
+            best = min(best, cost / looked)
+    return best, weeks
+
+
+def found(group: str, space: list[Varied], goal: Goal, judges: Threads | Workers, sets: int = SETS) -> Found:
+    return search(goal, space, sets, judges=judges)
+
+
+def quality() -> None:
+    """The chosen set and the best that was drawn, group by group."""
+    plan = read_plan_file(PLAN)
+    for group in GROUPS:
+        goal, space = Goal.over(plan, group, SEEDS, MARGIN), usual_space(plan.groups[group])
+        began = time.perf_counter()
+        told = found(group, space, goal, Threads())
+        searched = time.perf_counter() - began
+        began = time.perf_counter()
+        with ProcessPoolExecutor(PROCESSES) as pool:
+            parts = [pool.submit(blind_best, group, seed, DRAWN // PROCESSES) for seed in range(PROCESSES)]
+            drawn = [one.result() for one in parts]
+        best, weeks = min(cost for cost, _ in drawn), sum(played for _, played in drawn)
+        chosen = told.chosen
+        assert chosen is not None
+        assert told.confirmed is not None
+        assert told.best is not None
+        print(
+            f"{group}, {len(space)} settings, {SEEDS} seeds: chosen {chosen.cost:.2f} "
+            f"(kept in {told.confirmed.kept} of {told.confirmed.seeds} others), cheapest of the {SETS} {told.best.cost:.2f}, "
+            f"in {searched:.0f} s; best of {DRAWN:,} drawn {best:.2f}, in {time.perf_counter() - began:.0f} s, {weeks:,} weeks; "
+            f"chosen is {100 * (chosen.cost / best - 1):+.2f} %",
+            flush=True,
+        )
+
+
+def speed() -> None:
+    """Six hundred sets under ten seeds: in one thread, in two, and by two workers of a cluster here."""
+    from distributed import LocalCluster
+
+    plan = read_plan_file(PLAN)
+    goal, space = Goal.over(plan, GROUPS[0], 10, MARGIN), usual_space(plan.groups[GROUPS[0]])
+    for threads in (1, 2):
+        began = time.perf_counter()
+        told = found(GROUPS[0], space, goal, Threads(threads))
+        weeks = sum(one.seeds for one in told.sets)
+        took = time.perf_counter() - began
+        many = f"{weeks:,} weeks, {weeks / took:.0f} a second"
+        print(f"{SETS} sets x 10 seeds of {GROUPS[0]}, {threads} threads: {took:.1f} s, {many}", flush=True)
+    for workers in (1, 2):
+        with LocalCluster(n_workers=workers, threads_per_worker=1, dashboard_address=None) as cluster:
+            judges = Workers(cluster.scheduler_address)
+            found(GROUPS[0], space, goal, judges, sets=8)
+            began = time.perf_counter()
+            told = found(GROUPS[0], space, goal, judges)
+            weeks, took = sum(one.seeds for one in told.sets), time.perf_counter() - began
+            print(f"the same by {workers} workers of a Dask cluster: {took:.1f} s, {weeks / took:.0f} weeks a second", flush=True)
+
+
+if __name__ == "__main__":
+    speed()
+    quality()
