@@ -68,7 +68,7 @@ def backtest(plan: Plan, group: str, observed: Observed, seed: int = 1, rehearse
     document = plan.groups[group].model_dump(mode="json", by_alias=True) | {"demand": PAST, "hands": []}
     there = observed.values.get("instances")
     if there is not None and len(begun := there[np.isfinite(there)]):
-        document["start_count"] = int(round(float(begun[0])))
+        document["start_count"] = int(np.clip(round(float(begun[0])), document["minimum"], document["maximum"]))
     made = with_group(spanned, group, document)
     check_size(made, made.groups[group])
     rehearsal = (rehearser or Rehearser()).rehearse(made, group, seed)
