@@ -164,7 +164,7 @@ def found() -> set[str]:
         base = walk.plan.groups["web"].model_dump(mode="json")
         begun = group_to_begin_with(kind, SIZES[kind][0], 20)
         walk.through({**base, **begun, "policies": [], "calendar": []})
-        walk.look({**base, **begun, "buying": {}})
+        walk.look({**base, **begun, "buying": {"swap": {}}})
     return walk.found
 
 

@@ -23,6 +23,8 @@ FIGURES = [
     "reclaims",
     "no_spot",
     "kept_back_by_spot",
+    "swaps",
+    "kept_back_by_swaps",
     "credits_gone_minutes",
     "late_percent",
     "arrived",

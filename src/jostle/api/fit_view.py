@@ -79,7 +79,7 @@ def fit_view(columns: list[ColumnView], notes: list[str], found: Fit, group: Gro
     return FitView(
         columns=columns,
         asks=[],
-        notes=notes,
+        notes=[note for note in notes if " is taken as " not in note],
         estimates=[_estimate(one, document) for one in found.estimates],
         not_told=found.not_told,
         said=tried.said if tried else [],

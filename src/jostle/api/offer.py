@@ -38,7 +38,13 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
         return [_offer("take out", "promises", kept)]
     if key == "load_balancer":
         return _acts_on_balancer(crew)
-    if key in ("owned", "first_start", "database", "buying", "notice"):
+    if key == "buying":
+        swaps = group.buying is not None and group.buying.swap is not None
+        return [
+            _offer("− swaps" if swaps else "+ swaps", "buying.swap", None if swaps else {}, "replace cheaper rebalance"),
+            _offer("take out", key, None),
+        ]
+    if key in ("owned", "first_start", "database", "notice"):
         return [_offer("take out", key, None)]
     if key == "launch":
         return [

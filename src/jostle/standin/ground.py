@@ -16,6 +16,7 @@ from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State, copied, grown, new_state
+from jostle.core.engine.swap import swaps_under_way
 from jostle.core.journal.event import FAULT_WORDS
 from jostle.provider.provider import Counts, Instance, InstanceState, Leaves, NotThere, Readings, Refused
 
@@ -131,7 +132,13 @@ class Ground:
         quota = int(self.setup.quota[0]) if len(self.setup.quota) else UNLIMITED
         found = int(there["found"].sum())
         return Counts(
-            self._now("present"), self._now("serving"), pinned, self._now("waiting"), quota, self._now("surplus"), found
+            self._now("present"),
+            self._now("serving"),
+            pinned,
+            self._now("waiting"),
+            quota,
+            self._now("surplus") + (swaps_under_way(self.state) if self.setup.of("swap_ticks") else 0),
+            found,
         )
 
     def instances(self) -> list[Instance]:

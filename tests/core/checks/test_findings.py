@@ -1,7 +1,11 @@
 """Each check by a plan that it should notice, one that it should not, and its mend."""
 
+import re
+from pathlib import Path
+
 import pytest
 
+from jostle.core import checks
 from jostle.core.checks.check import check
 from jostle.core.checks.finding import MEANINGS
 from jostle.core.checks.swing import after
@@ -33,6 +37,14 @@ def mended(code, policies, **settings):
         document = with_setting(document, f"groups.web.{path}", value)
     rehearsal = rehearse(type(plan()).model_validate(document), "web")
     return {finding.code for finding in check(rehearsal, rehearsal.bounds)}
+
+
+def test_every_code_that_a_check_may_give_has_a_meaning():
+    """Reports name rules by what their codes mean; one without would have none to name."""
+    sources = [path.read_text() for path in Path(checks.__file__).parent.glob("*.py")]
+    codes = {code for source in sources for code in re.findall(r'code="([a-z-]+)"', source)}
+    assert len(codes) > 50
+    assert codes <= set(MEANINGS)
 
 
 def test_every_finding_has_a_meaning_and_a_path_that_leads_somewhere():

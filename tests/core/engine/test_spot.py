@@ -235,3 +235,12 @@ def test_what_cannot_be_bought_is_refused(settings, said):
     with pytest.raises(PlanError) as refused:
         made(**settings)
     assert said in str(refused.value)
+
+
+def test_an_incident_strikes_at_its_time_whatever_the_market_does():
+    """Between two instances that change, the market is looked at many times."""
+    lost = {"kind": "zone_lost", "at": "2025-07-07T00:31", "for": "20 min", "zone": "north"}
+    still = made([lost], {**SPOT, "reclaims": 0}, groups__web__policies=[], groups__web__minimum=8)
+    told = [(event.time[11:16], event.kind) for event in events(rehearse(still, "web"))]
+    assert told[0] == ("00:31", "incident")
+    assert ("00:51", "incident over") in told

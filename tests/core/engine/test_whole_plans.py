@@ -23,6 +23,7 @@ from tests.plans import plan
 
 BURSTS = {"baseline": 0.3, "first_credits": 300, "most_credits": 900}
 BOUGHT = {"on_demand": {"first": 1, "share": 0.3}, "choose": "cheapest", "look_again": "20 min"}
+SWAPPED = BOUGHT | {"swap": {"every": "10 min", "saves": 0.1, "at_once": 2}}
 WORKS = (
     {"kind": "requests", "cpu_seconds": 0.1, "timeout": 20, "idle_cpu": 0.03},
     {"kind": "requests", "cpu_seconds": 0.1, "timeout": 35, "kib_out": 30},
@@ -166,7 +167,11 @@ def plans(draw: st.DrawFn) -> Plan:
         groups__web__minimum=low,
         groups__web__maximum=high,
         groups__web__start_count=draw(st.integers(low, high)),
-        **draw(st.sampled_from([{}, {"groups__web__owned": max(1, high // 2)}, {"groups__web__buying": BOUGHT}])),
+        **draw(
+            st.sampled_from(
+                [{}, {"groups__web__owned": max(1, high // 2)}, *({"groups__web__buying": one} for one in (BOUGHT, SWAPPED))]
+            )
+        ),
         groups__web__first_start=draw(st.sampled_from([None, {"surplus": 2}])),
         groups__web__launch={"subnets": draw(st.sampled_from([["a"], ["a", "b", "c"]]))},
         groups__web__drain=draw(st.sampled_from([0, 45, 240])),

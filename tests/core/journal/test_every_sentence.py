@@ -53,7 +53,7 @@ def lively(work, rate, **more):
 
 def bought():
     """The same where all is spot, of which there is none for a while."""
-    spot = {"machines__otter-2__spot": "40 %", "groups__web__buying": {}, "groups__web__owned": None}
+    spot = {"machines__otter-2__spot": "40 %", "groups__web__buying": {"swap": {}}, "groups__web__owned": None}
     gone = {"kind": "no_spot", "at": "2025-07-07T02:05", "for": "2 h"}
     demand = {"layers": [{"kind": "level", "rate": 40}, SURGE], "incidents": [gone]}
     made = plan(**{**LIVELY, **spot}, demands__even=demand, groups__web__work={"kind": "requests", "cpu_seconds": 0.1})

@@ -18,9 +18,8 @@ function told(value: number): string {
 
 /** The rows that an estimate was made of, and the line through them; those far off are hollow. */
 export function ScatterChart({ name, scatter }: { name: string; scatter: ScatterView }) {
-  const [left, right] = span(scatter.x);
-  const [, most] = span([...scatter.y, ...scatter.line_y]);
-  const top = most > 0 ? most : 1;
+  const [left, right] = span([...scatter.x, ...scatter.line_x]);
+  const top = 1.1 * Math.max(1e-9, ...scatter.y.map((value) => value ?? 0), ...scatter.line_y);
   const x = (value: number) => EDGE.left + ((value - left) / (right - left)) * (WIDTH - EDGE.left - EDGE.right);
   const y = (value: number) => HEIGHT - EDGE.bottom - (Math.max(0, value) / top) * (HEIGHT - EDGE.top - EDGE.bottom);
   const [x0 = 0, x1 = 0] = scatter.line_x;
@@ -71,7 +70,8 @@ const LOW = 110;
 
 /** What was, dotted, and what is rehearsed over it, hour by hour. */
 export function CourseChart({ course, zone }: { course: CourseOf; zone: string }) {
-  const [, top] = span([0, ...course.was, ...course.would]);
+  const [, highest] = span([0, ...course.was, ...course.would]);
+  const top = 1.2 * highest;
   const [begin = 0] = course.times;
   const end = course.times.at(-1) ?? begin + 1;
   const x = (at: number) => EDGE.left + ((at - begin) / (end - begin || 1)) * (LONG - EDGE.left - EDGE.right);

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import { useAddress } from "../../shared/acts/address";
 import { answered, api, type ColumnView, type PlanView } from "../../shared/api/client";
 import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
@@ -209,7 +209,7 @@ export function ModelPart({ plan, group, take }: { plan: PlanView; group: string
             <button type="button" className="solid-button" disabled={make.isPending} onClick={() => make.mutate()}>
               Take these
             </button>{" "}
-            as a take of <Link to={`/rehearse/${group}`}>{group}</Link>
+            as a take
             {make.error && <span className="wrong"> {make.error.message}</span>}
           </p>
         )}

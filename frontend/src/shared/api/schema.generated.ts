@@ -3578,7 +3578,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand" | "leaves" | "spot" | "no spot";
+            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand" | "leaves" | "spot" | "no spot" | "swap begins" | "swapped";
             /** Text */
             text: string;
             /** Policy */
@@ -3689,6 +3689,17 @@ export interface components {
              * @description What the same span would cost more all on demand, the same seed; null without spot
              */
             kept_back_by_spot?: number | null;
+            /**
+             * Swaps
+             * @description Instances that gave their place to cheaper spot while they ran
+             * @default 0
+             */
+            swaps: number;
+            /**
+             * Kept Back By Swaps
+             * @description What the same span would cost more without swaps, the same seed; null where none are made
+             */
+            kept_back_by_swaps?: number | null;
             /**
              * Credits Gone Minutes
              * @description Instance time in which a bursting machine had no credits left

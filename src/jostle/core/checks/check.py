@@ -17,7 +17,14 @@ from jostle.core.checks.entries import check_entries
 from jostle.core.checks.finding import Finding
 from jostle.core.checks.launching import check_firewall, check_health, check_network, check_rules, check_stopped, check_template
 from jostle.core.checks.limits import check_criteria, check_quotas, check_reach, check_zones
-from jostle.core.checks.market import check_caps, check_interrupted, check_on_demand_part, check_spot_places, check_storm
+from jostle.core.checks.market import (
+    check_caps,
+    check_interrupted,
+    check_on_demand_part,
+    check_spot_places,
+    check_storm,
+    check_swaps,
+)
 from jostle.core.checks.swing import check_swings
 from jostle.core.checks.timing import check_drain, check_grace, check_sticky, check_waits, check_windows
 from jostle.core.costs.bounds import Bounds
@@ -59,6 +66,7 @@ _OF_REHEARSAL = (
     check_credits,
     check_on_demand_part,
     check_storm,
+    check_swaps,
     check_foresight,
 )
 

@@ -4,8 +4,9 @@ import numpy as np
 
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.costs.bounds import keeps
+from jostle.core.engine.code import EventKind
 from jostle.core.engine.compile import Crew
-from jostle.core.engine.market import MARKET_STEP
+from jostle.core.engine.market import MARKET_STEP, step_at
 from jostle.core.engine.result import run
 from jostle.core.plan.promise import ServicePromise
 from jostle.core.plan.quantity import say_duration, say_share
@@ -78,6 +79,29 @@ def check_on_demand_part(rehearsal: Rehearsal) -> list[Finding]:
     text = f"The count falls to {least}: of the first {buying.on_demand.first} on demand some could be spot in quiet hours too."
     mend = Mend(text=f"the first {max(1, least)}", settings={"buying.on_demand.first": max(1, least)})
     return [Finding(code="on-demand-much", severity="note", path="buying.on_demand.first", text=text, mend=mend)]
+
+
+def check_swaps(rehearsal: Rehearsal) -> list[Finding]:
+    """Swaps that cost more while both are there than they save afterwards."""
+    result, setup = rehearsal.result, rehearsal.result.setup
+    if not setup.of("swap_ticks"):
+        return []
+    begun, ended = (result.events[result.events["kind"] == kind] for kind in (EventKind.SWAP_BEGINS, EventKind.SWAP_ENDS))
+    served = {int(row["who"]): float(row["time"]) for row in ended}
+    cost = saved = 0.0
+    for row in begun:
+        who, since = int(row["who"]), float(row["time"])
+        one = result.instances[who]
+        gone = float(one["gone"]) if one["gone"] == one["gone"] else result.elapsed
+        taken = served.get(who, gone)
+        price = setup.market.units[int(one["zone"]), step_at(since, setup.market.units.shape[1])]
+        cost += float(price) * (taken - since)
+        saved += float(row["after"]) * (gone - taken)
+    if not len(begun) or saved >= cost:
+        return []
+    text = f"Of {len(begun)} swaps the overlap costs more than they save: those that come do not stay for long enough."
+    mend = Mend(text="no swaps", settings={"buying.swap": None})
+    return [Finding(code="swaps-dear", severity="warning", path="buying.swap.saves", text=text, mend=mend)]
 
 
 def check_storm(rehearsal: Rehearsal) -> list[Finding]:

@@ -112,6 +112,7 @@ class Reason(IntEnum):
     HAND = 7
     SURPLUS = 8
     RECLAIMED = 9
+    SWAPPED = 10
     CRITERION = 16
 
 

@@ -14,6 +14,7 @@ from jostle.core.engine.meter import run_meters, take_sample
 from jostle.core.engine.note import note, room_left
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, noted
+from jostle.core.engine.swap import complete_swaps, look_for_swaps
 from jostle.core.engine.watch import watch
 from jostle.core.engine.work import pieces, serve, tell_apart
 
@@ -30,6 +31,8 @@ def happen(setup: Setup, state: State, time: float) -> None:
     if counted or (time == 0.0 and fixed.cold):
         reconcile(setup, state, time, NOBODY)
     settle(setup, state, time)
+    if fixed.swap_ticks > 0:
+        complete_swaps(setup, state, time)
     if now.found:
         now.next_due = time
         return
@@ -77,8 +80,14 @@ def advance(setup: Setup, state: State, until: int) -> bool:
                 break
         if fixed.spot and k % fixed.market_ticks == 0 and k > 0:
             tell_apart(setup, state)
+            due = now.next_due
             reclaim(setup, state, time)
             settle(setup, state, time)
+            # Instances alone were asked when they are next due: incidents and hands still are as before.
+            now.next_due = min(now.next_due, due)
+        if fixed.swap_ticks > 0 and k % fixed.swap_ticks == 0 and k > 0:
+            tell_apart(setup, state)
+            look_for_swaps(setup, state, time)
         work(setup, state, k)
         run_meters(setup, state, k)
         now.overflow_ticks += now.overflow

@@ -14,15 +14,16 @@ from jostle.core.engine.state import State
 
 
 @inner
-def spot_zone(setup: Setup, state: State, step: int) -> int:
-    """The zone in which spot is bought: of those that sell it under the caps, the one that is chosen. NOBODY if there is none."""
+def spot_zone(setup: Setup, state: State, step: int, most_chance: float) -> int:
+    """The zone in which spot is bought: of those that sell it under the cap on the price, with such a chance of a reclaim within
+    the step at the most, the one that is chosen. NOBODY if there is none."""
     fixed = setup.fixed[0]
     best = NOBODY
     for z in range(len(state.zones)):
         zone, price, chance = state.zones[z], setup.market.units[z, step], setup.market.chances[z, step]
         if zone.lost > 0 or zone.closed > 0 or not setup.market.offered[z, step]:
             continue
-        if price > fixed.cap_units or chance > fixed.cap_chance:
+        if price > fixed.cap_units or chance > most_chance:
             continue
         if best == NOBODY:
             best = z
@@ -58,7 +59,7 @@ def place_for(setup: Setup, state: State, i: int, time: float) -> int:
     if time < now.on_demand_until or on_demand < wanted_on_demand(fixed.first_on_demand, fixed.share_on_demand, count + 1):
         return zone_for(setup, state)
     step = step_at(time, setup.market.units.shape[1])
-    zone = spot_zone(setup, state, step)
+    zone = spot_zone(setup, state, step, fixed.cap_chance)
     if zone == NOBODY:
         now.on_demand_until = time + fixed.look_again
         now.spot_refused += 1

@@ -9,6 +9,7 @@ from jostle.core.engine.leaving import pinned_there, send_away
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
+from jostle.core.engine.swap import swaps_under_way
 from jostle.core.engine.work import tell_apart
 
 
@@ -17,6 +18,8 @@ def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
     """Send for as many instances as are missing, or send away as many as are too many."""
     now = state.now[0]
     goal = state.memory.row[0].desired + now.surplus
+    if setup.fixed[0].swap_ticks > 0:
+        goal += swaps_under_way(state)
     if now.present != goal:
         tell_apart(setup, state)
     if now.present < goal or now.waiting > 0:

@@ -90,6 +90,8 @@ class EventKind(IntEnum):
     INSTANCE_LEAVES = 19
     SPOT_BOUGHT = 20
     NO_SPOT = 21
+    SWAP_BEGINS = 22
+    SWAP_ENDS = 23
 
 
 class Choose(IntEnum):

@@ -289,6 +289,9 @@ def _buying(row: np.record, kinds: np.recarray, crew: Crew, clock: Clock, seed: 
     row.cap_chance = -math.expm1(-buying.caps.risk * MARKET_STEP / 3600)
     row.choice, row.look_again = Choose[buying.choose.upper()], buying.look_again
     row.spot_notice = crew.machine.spot.notice
+    if (swap := buying.swap) is not None:
+        row.swap_ticks, row.swap_saves, row.swap_at_once = max(1, round(swap.every / clock.tick)), swap.saves, swap.at_once
+        row.swap_chance = -math.expm1(-min(swap.risk, buying.caps.risk) * MARKET_STEP / 3600)
     market = market_of(crew.machine, zones, clock.first, clock.seconds, seed)
     for incident in incidents_met(crew):
         if isinstance(incident, MARKET_INCIDENTS):

@@ -19,7 +19,7 @@ def note(state: State, time: float, kind: int, cause: int, who: int, before: int
 def room_left(setup: Setup, state: State) -> bool:
     """Whether the record has room for all that one tick can bring."""
     now = state.now[0]
-    launches = 2 * setup.rules.row[0].maximum + setup.fixed[0].surplus + 8
+    launches = 2 * setup.rules.row[0].maximum + setup.fixed[0].surplus + setup.fixed[0].swap_at_once + 8
     crowd = now.living + launches
     return (
         now.launched + launches <= len(state.instances)

@@ -78,6 +78,7 @@ NOW = np.dtype(
         ("coming_back", "i4"),  # of them, those that begin anew in the next step
         ("came_back", "f8"),
         ("on_demand_until", "f8"),  # s: until then no spot is looked for
+        ("swaps", "i8"),
         ("reclaimed", "i8"),  # instances that the market took back
         ("spot_refused", "i8"),  # launches for which there was no spot
         ("tired", "i4"),  # serving instances whose credits are gone
@@ -135,6 +136,7 @@ INSTANCE = np.dtype(
         ("spell", "i4"),
         ("asked_by", "i2"),
         ("sent_by", "i2"),
+        ("replaces", "i4"),  # the instance in whose place it comes, or NOBODY
     ],
 )
 
@@ -344,7 +346,7 @@ def _blank(instances: np.recarray) -> np.recarray:
         instances[field] = np.nan
     for field in ("breaks", "unused", "noticed", "stress_until", "deadline"):
         instances[field] = np.inf
-    instances["asked_by"] = instances["sent_by"] = NOBODY
+    instances["asked_by"] = instances["sent_by"] = instances["replaces"] = NOBODY
     return instances
 
 

@@ -77,11 +77,13 @@ def cpu_of_work(observed: Observed, crew: Crew) -> list[Estimate]:
     away = known - len(rows)
     out = f"{away} rows at full load, after it, or in which the count changed" if away else ""
     seconds, burnt, many = per * float(slope), max(0.0, float(idle)), len(rows)
-    seen = Scatter.along("requests/s of an instance", "CPU", each, cpu, float(idle), float(slope))
+    shown = "requests/s of an instance", "CPU, %", each, 100 * cpu
+    seen = Scatter.along(*shown, 100 * float(idle), 100 * float(slope))
+    down = Scatter(*shown, ((0.0, 100 * float(idle)), seen.ends[1]))
     ends = interval(per * drawn[:, 1], seconds, many, 2)
     return [
         Estimate("CPU of a request", "work.cpu_seconds", seconds, *ends, many, far, out, seen),
-        Estimate("idle CPU", "work.idle_cpu", burnt, *_not_below(interval(drawn[:, 0], burnt, many, 2)), many, far, out),
+        Estimate("idle CPU", "work.idle_cpu", burnt, *_not_below(interval(drawn[:, 0], burnt, many, 2)), many, far, out, down),
     ]
 
 

@@ -15,7 +15,7 @@ from jostle.core.journal.explanation import expected_by
 from jostle.core.journal.leaving_line import reason_text
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.hand import HandOnOne
-from jostle.core.plan.quantity import say_duration, say_price
+from jostle.core.plan.quantity import say_duration, say_price, say_share
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -23,6 +23,7 @@ from jostle.core.rehearsal.rehearsal import Rehearsal
 Kind = Literal[
     "count", "serves", "gone", "short", "served again", "limit", "refused", "taken", "broke", "restarts", "replaced",
     "stopped", "starts", "cut off", "returned", "surplus", "incident", "incident over", "hand", "leaves", "spot", "no spot",
+    "swap begins", "swapped",
 ]  # fmt: skip
 _KINDS: dict[int, Kind] = {
     EventKind.COUNT_CHANGED: "count",
@@ -47,6 +48,8 @@ _KINDS: dict[int, Kind] = {
     EventKind.INSTANCE_LEAVES: "leaves",
     EventKind.SPOT_BOUGHT: "spot",
     EventKind.NO_SPOT: "no spot",
+    EventKind.SWAP_BEGINS: "swap begins",
+    EventKind.SWAP_ENDS: "swapped",
 }
 TOLD_OF_ONE = frozenset(
     {
@@ -58,6 +61,8 @@ TOLD_OF_ONE = frozenset(
         EventKind.INSTANCE_REPLACED,
         EventKind.INSTANCE_STOPPED,
         EventKind.INSTANCE_STARTS,
+        EventKind.SWAP_BEGINS,
+        EventKind.SWAP_ENDS,
         EventKind.SESSIONS_CUT,
         EventKind.JOBS_RETURNED,
     }
@@ -148,6 +153,10 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
             buying = rehearsal.crew.group.buying
             span = "" if buying is None else f"; launches are on demand for {say_duration(buying.look_again)}"
             return f"no spot under the caps for instance {who + 1}{span}"
+        case "swap begins":
+            return _say_swap(rehearsal, row)
+        case "swapped":
+            return f"instance {who + 1} serves in the place of instance {before + 1}, which leaves"
         case "gone":
             return f"instance {who + 1} is gone; {say_count(after, 'instance')} left to pay"
         case "short":
@@ -202,6 +211,18 @@ def _say_spot(rehearsal: Rehearsal, row: np.void) -> str:
     price = say_price(Decimal(units) / UNIT, rehearsal.plan.currency)
     where = crew.launch.zones[zone] + (f", of {say_count(len(prices), 'zone')}" if len(prices) > 1 else "")
     return ", ".join([f"instance {int(row['who']) + 1} is spot at {price} an hour in {where}", *left])
+
+
+def _say_swap(rehearsal: Rehearsal, row: np.void) -> str:
+    """What comes in whose place, and what that saves."""
+    setup, who, saved = rehearsal.result.setup, int(row["who"]), int(row["after"])
+    zone = int(rehearsal.result.instances["zone"][who])
+    units = int(setup.market.units[zone, step_at(float(row["time"]), setup.market.units.shape[1])])
+    new, old = (say_price(Decimal(one) / UNIT, rehearsal.plan.currency) for one in (units, units + saved))
+    where = rehearsal.crew.launch.zones[zone]
+    less = say_share(round(saved / (units + saved), 2))
+    before = int(row["before"]) + 1
+    return f"instance {who + 1} comes as spot in {where} at {new} an hour in the place of instance {before} at {old}, {less} less"
 
 
 def _launches(number: int) -> str:

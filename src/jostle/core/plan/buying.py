@@ -28,6 +28,15 @@ class Caps(Model):
     )
 
 
+class Swap(Model):
+    """Every so often, one that is dear is swapped for cheaper spot: the new one serves before the old one leaves."""
+
+    every: Duration = Field(default=600.0, ge=60, le=604800, description="How often it is looked for")
+    saves: Share = Field(default=0.15, gt=0, lt=1, description="What a swap saves of the price at the least")
+    risk: float = Field(default=0.25, gt=0, le=1000, description="No swap for spot with more reclaims of an instance in an hour")
+    at_once: Count = Field(default=1, ge=1, description="Swaps under way at once, at the most")
+
+
 class Buying(Model):
     """The spot part is launched where it is chosen, at its instant; on demand where none is to be had."""
 
@@ -37,6 +46,10 @@ class Buying(Model):
         "caps.price": number("At most, of the on-demand price", "%", 100.0, 5.0, 200.0, 5.0),
         "caps.risk": number("Reclaimed an hour at most", "%", 100.0, 0.5, 100.0, 0.5),
         "choose": choices("Spot", list(CHOICES.items())),
+        "swap.every": number("Looked for every", "min", 1 / 60, 1.0, 240.0, 1.0),
+        "swap.saves": number("Saves at least", "%", 100.0, 1.0, 90.0, 1.0),
+        "swap.risk": number("Reclaimed an hour at most", "%", 100.0, 0.5, 100.0, 0.5),
+        "swap.at_once": number("At once", "instances", 1.0, 1.0, 20.0, 1.0),
         "look_again": number("Looked again after", "min", 1 / 60, 1.0, 240.0, 1.0),
     }
 
@@ -47,7 +60,25 @@ class Buying(Model):
         default=1800.0, gt=0, le=604800, description="How long launches are on demand once no spot was to be had"
     )
 
+    swap: Swap | None = Field(default=None, description="Whether dear ones are swapped for cheaper spot while they run")
+
     def words(self) -> list[Word]:
+        swap = self.swap
+        swapping = (
+            []
+            if swap is None
+            else [
+                say(" Every "),
+                time_word("buying.swap.every", swap.every),
+                say(" one is swapped for spot that saves "),
+                share_word("buying.swap.saves", swap.saves),
+                say(" of its price or more, with up to "),
+                share_word("buying.swap.risk", swap.risk),
+                say(" reclaimed an hour; "),
+                count_word("buying.swap.at_once", swap.at_once),
+                say(" at once."),
+            ]
+        )
         return [
             say("On demand are the first "),
             count_word("buying.on_demand.first", self.on_demand.first),
@@ -62,4 +93,5 @@ class Buying(Model):
             say(" of instances reclaimed an hour. Where there is none, it is on demand for "),
             time_word("buying.look_again", self.look_again),
             say("."),
+            *swapping,
         ]

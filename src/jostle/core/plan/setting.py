@@ -23,6 +23,7 @@ SECTIONS = (
         "buying",
         "on_demand",
         "caps",
+        "swap",
         "spot",
         "health",
         "mending",

@@ -54,6 +54,10 @@ class Figures(BaseModel):
     kept_back_by_spot: Amount | None = Field(
         default=None, description="What the same span would cost more all on demand, the same seed; null without spot"
     )
+    swaps: int = Field(default=0, description="Instances that gave their place to cheaper spot while they ran")
+    kept_back_by_swaps: Amount | None = Field(
+        default=None, description="What the same span would cost more without swaps, the same seed; null where none are made"
+    )
     credits_gone_minutes: float = Field(default=0.0, description="Instance time in which a bursting machine had no credits left")
     late_percent: float | None = Field(
         default=None, description="Requests not answered, or jobs not taken up, within the strictest promise; null without one"
@@ -133,7 +137,11 @@ def verdict(rehearsal: Rehearsal, whole: bool = True) -> Verdict:
 def compared(rehearsal: Rehearsal, judged: Verdict) -> Verdict:
     """A verdict with what is found by playing otherwise: the bounds of cost, no notice, nothing on spot."""
     figures = bounded(judged.figures, rehearsal.bounds)
-    besides = {"cut_off_untold": _untold(rehearsal), "kept_back_by_spot": kept_back(rehearsal, figures.cost)}
+    besides = {
+        "cut_off_untold": _untold(rehearsal),
+        "kept_back_by_spot": kept_back(rehearsal, figures.cost),
+        "kept_back_by_swaps": _kept_back_by_swaps(rehearsal, figures.cost),
+    }
     return judged.model_copy(update={"figures": figures.model_copy(update=besides)})
 
 
@@ -203,6 +211,7 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         spot_hours=round(float(_spot_seconds(result)) / 3600, 6),
         reclaims=int(result.tally("reclaimed")),
         no_spot=int(result.tally("spot_refused")),
+        swaps=int(result.tally("swaps")),
         credits_gone_minutes=round(result.tally("tired_ticks") * result.setup.tick / 60, 3),
         late_percent=_late(rehearsal),
         arrived=result.arrived,
@@ -248,6 +257,14 @@ def kept_back(rehearsal: Rehearsal, cost: Decimal) -> Decimal | None:
     if not setup.of("spot"):
         return None
     return total(run(setup.changed(spot=False)), crew) - cost
+
+
+def _kept_back_by_swaps(rehearsal: Rehearsal, cost: Decimal) -> Decimal | None:
+    """What swaps keep back: the same span without them, under the same seed, is played besides. None where none are made."""
+    setup = rehearsal.result.setup
+    if not setup.of("swap_ticks"):
+        return None
+    return total(run(setup.changed(swap_ticks=0)), rehearsal.crew) - cost
 
 
 def _late(rehearsal: Rehearsal) -> float | None:

@@ -1,0 +1,104 @@
+"""Swaps: a cheaper instance comes in the place of a dearer one, which leaves once it serves."""
+
+from jostle.core.compiled import hot, inner, leaf
+from jostle.core.decide.code import NOBODY, Cause, Reason
+from jostle.core.engine.buying import spot_zone
+from jostle.core.engine.code import Choose, EventKind, Life
+from jostle.core.engine.instance import accepted
+from jostle.core.engine.launch import ask_for, quota_at
+from jostle.core.engine.leaving import dismiss, price_now
+from jostle.core.engine.market import UNIT, step_at
+from jostle.core.engine.mix import ON_DEMAND, SPOT, wanted_on_demand
+from jostle.core.engine.note import note
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import State
+
+
+@hot
+def is_coming(state: State, i: int) -> bool:
+    """Whether instance i is on its way in the place of one that still serves."""
+    one = state.instances[i]
+    coming = one.replaces != NOBODY and (one.state == Life.BOOTING or one.state == Life.WARMING)
+    return coming and state.instances[one.replaces].state == Life.SERVING
+
+
+@leaf
+def swaps_under_way(state: State) -> int:
+    """How many are there twice meanwhile."""
+    number = 0
+    for a in range(state.now[0].living):
+        number += is_coming(state, state.alive[a])
+    return number
+
+
+@inner
+def is_being_replaced(state: State, i: int) -> bool:
+    for a in range(state.now[0].living):
+        other = state.alive[a]
+        if state.instances[other].replaces == i and is_coming(state, other):
+            return True
+    return False
+
+
+@inner
+def dearest(setup: Setup, state: State, time: float) -> int:
+    """Of those that serve and may be swapped, the dearest, the oldest of several: on-demand ones beyond those that the mix wants,
+    and spot ones where spot goes to the cheapest zone. NOBODY if there is none."""
+    fixed = setup.fixed[0]
+    present = on_demand = 0
+    for a in range(state.now[0].living):
+        one = state.instances[state.alive[a]]
+        if one.state == Life.BOOTING or one.state == Life.WARMING or one.state == Life.SERVING or one.state == Life.BROKEN:
+            present += 1
+            on_demand += one.kind == ON_DEMAND and not is_being_replaced(state, state.alive[a])
+    present -= swaps_under_way(state)
+    beyond = on_demand > wanted_on_demand(fixed.first_on_demand, fixed.share_on_demand, present)
+    best, most = NOBODY, 0.0
+    for a in range(state.now[0].living):
+        i = state.alive[a]
+        one = state.instances[i]
+        if one.state != Life.SERVING or one.pinned or is_being_replaced(state, i):
+            continue
+        if not (beyond if one.kind == ON_DEMAND else fixed.choice == Choose.CHEAPEST):
+            continue
+        price = price_now(setup, one.zone, one.kind, time)
+        if price > most:
+            best, most = i, price
+    return best
+
+
+@inner
+def look_for_swaps(setup: Setup, state: State, time: float) -> None:
+    """Send for a cheaper one in the place of each that is dear enough, no more at once than said."""
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    step = step_at(time, setup.market.units.shape[1])
+    for _ in range(fixed.swap_at_once - swaps_under_way(state)):
+        zone = spot_zone(setup, state, step, fixed.swap_chance)
+        old = dearest(setup, state, time)
+        if zone == NOBODY or old == NOBODY or now.billed >= quota_at(setup, time):
+            return
+        units = setup.market.units[zone, step]
+        before = price_now(setup, state.instances[old].zone, state.instances[old].kind, time)
+        if units / UNIT > before * (1.0 - fixed.swap_saves):
+            return
+        i = ask_for(state, time, state.instances[old].version, NOBODY)
+        state.instances[i].kind, state.instances[i].replaces = SPOT, old
+        accepted(setup, state, i, zone, time)
+        note(state, time, EventKind.SWAP_BEGINS, Cause.NEED, i, old, int(round((before - units / UNIT) * UNIT)), NOBODY)
+    now.next_due = min(now.next_due, time)
+
+
+@inner
+def complete_swaps(setup: Setup, state: State, time: float) -> None:
+    """Those in whose place another serves now leave."""
+    for a in range(state.now[0].living):
+        i = state.alive[a]
+        one = state.instances[i]
+        if one.replaces == NOBODY or one.state != Life.SERVING:
+            continue
+        old, one.replaces = one.replaces, NOBODY
+        if state.instances[old].state == Life.SERVING:
+            note(state, time, EventKind.SWAP_ENDS, Cause.NEED, i, old, 0, NOBODY)
+            state.now[0].swaps += 1
+            dismiss(setup, state, old, time, NOBODY, False, Reason.SWAPPED)
