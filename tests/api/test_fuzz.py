@@ -114,6 +114,8 @@ def test_every_answer_is_in_words(client):
         answer = client.request(method, path, params=query, content=content, headers={"content-type": "application/json"})
         told = (method, path[:120], str(query)[:200], (content or b"")[:300])
         assert answer.status_code < 500, told
+        if method != "get" and answer.status_code < 300:
+            assert client.get("/api/plans/1").status_code == 200, told
         if answer.status_code >= 400:
             refused += 1
             assert answer.headers["content-type"].startswith("application/problem+json"), told

@@ -45,6 +45,18 @@ def test_a_version_that_a_group_could_not_launch_from_is_refused(client, templat
     assert client.get(f"{templates}/front/differences", params={"before": 1, "after": 9}).status_code == 404
 
 
+def test_a_text_that_looks_like_the_use_of_a_parameter_is_refused_before_it_is_kept(client, templates, web):
+    """Once kept it could not be read again, and nothing of the plan could."""
+    before = client.get(templates).json()
+    refused = client.post(f"{templates}/front/versions", json={**VERSION, "image": "front-${season}"})
+    assert refused.status_code == 422
+    assert "no parameter is called season; there is: none" in refused.json()["detail"]
+    assert client.get(templates).json() == before
+    notice = {"op": "set", "path": "policies.0.name", "value": "${season}"}
+    client.post(f"{web}/rehearsals", json={"changes": [notice], "keep": True})
+    assert client.get(web.split("/groups/")[0]).status_code == 200
+
+
 def test_the_cost_of_a_take_is_attributed(client, web):
     figures = client.post(f"{web}/rehearsals", json={}).json()["verdict"]["figures"]
     parted = client.get(f"{web}/takes/1/costs").json()

@@ -170,7 +170,7 @@ class Store:
     def add_plan(self, plan: Plan) -> int:
         """Keep a new plan, with arrangement 1 of each of its groups."""
         with self.transaction():
-            row = PlanRow.create(name=plan.name, document=plan.model_dump_json(), created=_now())
+            row = PlanRow.create(name=plan.name, document=_written(plan), created=_now())
             for name, group in plan.groups.items():
                 _add_arrangement(row.id, name, 1, group.model_dump(mode="json"), "as imported")
             return int(row.id)
@@ -199,7 +199,7 @@ class Store:
 
     def _replace(self, kept: KeptPlan, plan: Plan) -> None:
         changed = (
-            PlanRow.update(document=plan.model_dump_json(), name=plan.name, revision=kept.revision + 1)
+            PlanRow.update(document=_written(plan), name=plan.name, revision=kept.revision + 1)
             .where((PlanRow.id == kept.id) & (PlanRow.revision == kept.revision))
             .execute()
         )
@@ -381,6 +381,14 @@ def of_group(table: Any, plan_id: int, group: str, *fields: Any) -> Any:
 
 def _next_arrangement(plan_id: int, group: str) -> int:
     return 1 + (of_group(ArrangementRow, plan_id, group, fn.MAX(ArrangementRow.number)).scalar() or 0)
+
+
+def _written(plan: Plan) -> str:
+    """A plan's document. Raises PlanError where it could not be read again: a text may look like the use of a parameter."""
+    text = plan.model_dump_json()
+    if "${" in text:
+        read_plan(json.loads(text))
+    return text
 
 
 def _add_arrangement(plan_id: int, group: str, number: int, document: dict[str, Any], note: str) -> None:
