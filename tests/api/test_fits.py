@@ -89,6 +89,10 @@ def test_what_cannot_be_read_is_refused_in_words(service, content, form, said):
 
 def test_what_was_lived_tells_what_it_was_made_of(service):
     assert service.get(f"{FITS}/lived").status_code == 404
+    service.post("/api/plans/1/live", json={"at": "2025-07-08T00:00", "days": 3})
+    assert "has not lived for long enough" in service.get(f"{FITS}/lived").json()["detail"]
+    assert service.get("/api/plans/1/groups/nobody/fits/lived").status_code == 422
+    service.delete("/api/plans/1/live")
     begun = service.post("/api/plans/1/live", json={"at": "2025-07-08T00:00", "until": "2025-07-09T00:00", "days": 3})
     assert begun.status_code == 201, begun.text
     view = service.get(f"{FITS}/lived").json()

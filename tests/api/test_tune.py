@@ -114,3 +114,33 @@ def test_what_cannot_be_searched_is_refused(service, body, said):
     assert said in refused.text
     assert service.get(SEARCHES).json() == []
     assert service.get(f"{SEARCHES}/7").status_code == 404
+
+
+def test_a_search_goes_on_from_what_it_found(service, store):
+    """Also in another process, and never beyond the most."""
+    vary = [{"path": "policies.add.threshold", "low": 0.3, "high": 0.9}]
+    service.post(SEARCHES, json={"sets": 6, "seeds": 1, "vary": vary})
+    before = ended(service)
+    again = TestClient(create_app(store), base_url="http://127.0.0.1")
+    assert again.post(f"{SEARCHES}/1/resume", json={"sets": 5}).status_code == 201
+    view = ended(again)
+    assert (view["looked_at"], view["of"]) == (11, 11)
+    assert view["points"]["number"][: len(before["points"]["number"])] == before["points"]["number"]
+    assert view["seconds"] >= before["seconds"]
+    refused = again.post(f"{SEARCHES}/1/resume", json={"sets": 1995})
+    assert refused.status_code == 409
+    assert refused.json()["detail"] == "search 1 has looked at 11 sets; 2000 are the most"
+    assert again.post(f"{SEARCHES}/7/resume", json={"sets": 5}).status_code == 404
+
+
+def test_a_set_keeps_its_promises_under_several_demands(service):
+    under = [{"demand": "even"}, {"demand": "even", "times": 1.5}]
+    vary = [{"path": "policies.add.threshold", "low": 0.3, "high": 0.9}]
+    service.post(SEARCHES, json={"sets": 4, "seeds": 2, "vary": vary, "under": under})
+    view = ended(service)
+    assert view["as_is"]["kept"].endswith("of 4")
+    alone = service.post(SEARCHES, json={"sets": 4, "seeds": 2, "vary": vary}).json()["number"]
+    assert ended(service, alone)["as_is_cost"] < view["as_is_cost"]
+    refused = service.post(SEARCHES, json={"sets": 4, "under": [{"demand": "nowhere"}]})
+    assert refused.status_code == 422
+    assert "no demand has this name; there is: even" in refused.json()["detail"]

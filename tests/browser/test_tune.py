@@ -27,6 +27,9 @@ def test_a_search_leads_to_a_take(workbench):
     workbench.waits_for_text("[role=status]", "24 of 24 looked at")
     workbench.waits_for_text('[aria-label="The chosen set"]', "promises kept in 1 of 1 and in")
     assert len(workbench.all("svg circle title")) >= 15
+    workbench.named("button", "look at 24 more").click()
+    workbench.waits_for_text("[role=status]", "48 of 48 looked at")
+    workbench.waits_for_text('[aria-label="The chosen set"]', "promises kept in 1 of 1 and in")
     up, across = (Select(workbench.wait_for(f'[aria-label="Map"] [aria-label="{axis}"]')) for axis in ("Up", "Across"))
     assert up.first_selected_option.text != across.first_selected_option.text
     across.select_by_visible_text("window of add-on-cpu")
@@ -48,10 +51,10 @@ def test_words_of_the_page_are_let_vary(workbench):
         workbench.wait_for(f'[data-path="{path}"]').send_keys(Keys.ENTER)
         workbench.named(".word-editor button", "let this vary").send_keys(Keys.ENTER)
         workbench.wait_for(".word-editor input").send_keys(Keys.ESCAPE)
-    workbench.waits_for_text('[aria-label="What may vary"]', "May vary: cpu of add-on-cpu, minimum.")
+    workbench.waits_for_text('[aria-label="What may vary"]', "May vary: minimum, CPU of add-on-cpu.")
     assert "vary=policies.add-on-cpu.threshold%2Cminimum" in workbench.driver.current_url
     workbench.driver.refresh()
-    workbench.waits_for_text('[aria-label="What may vary"]', "cpu of add-on-cpu")
+    workbench.waits_for_text('[aria-label="What may vary"]', "CPU of add-on-cpu")
     workbench.named('[aria-label="What may vary"] a', "look for the best").click()
     workbench.wait_for('[aria-label="Lowest minimum"]')
     assert len(workbench.all('[aria-label="What is searched"] li input[type=checkbox]')) == 2

@@ -59,6 +59,8 @@ def test_where_nothing_keeps_every_promise_it_ends_with_one(file):
         (["--keep", "room=4"], "write margin=10 %"),
         (["--for", "soon"], "--for"),
         (["--demand", "nothing"], "nothing"),
+        (["--demand", "even*lots"], "write NAME, or NAME*1.2"),
+        (["--demand", "even*0"], "write NAME, or NAME*1.2"),
         (["--group", "quay"], "quay"),
     ],
 )

@@ -63,13 +63,16 @@ def fit_lived(
     seed: Annotated[SeedNumber, Query()] = 2,
 ) -> FitView:
     """The same of what was lived, rehearsed under another seed."""
+    plan = _plan_of(group, kept, desk, take)
     running = live.of(kept.id)
     life = None if running is None else running.live.lives.get(group)
     if running is None or life is None:
         raise NotKept(f"{group} does not live; bring a file instead")
     with live.still(running):
         observed = observed_of(life)
-    return _held_against(_plan_of(group, kept, desk, take), group, observed, [], [], seed, desk)
+    if not observed.rows:
+        raise NotKept(f"{group} has not lived for long enough for its meters to have spoken; wait a minute of its clock")
+    return _held_against(plan, group, observed, [], [], seed, desk)
 
 
 def _plan_of(group: str, kept: KeptPlan, desk: Desk, take: int | None) -> Plan:

@@ -10,14 +10,16 @@ from jostle.api.bounded import Ordinal
 from jostle.api.desk import Desk
 from jostle.api.signal import Signal
 from jostle.core.plan.plan import Plan, with_group
-from jostle.core.tuning.goal import Goal, Judged
+from jostle.core.tuning.goal import Goal, Judged, Under
 from jostle.core.tuning.search import Found, search
 from jostle.core.tuning.space import Varied
+from jostle.provider.provider import Refused
 from jostle.records.search_store import KeptSearch, SearchStore
-from jostle.records.store import NameTaken
 
 # Sets after which what was found so far is kept
 KEPT_EVERY = 40
+# Sets of one search
+MOST_SETS = 2000
 # Searches side by side: each keeps two processors busy
 MOST_AT_ONCE = 2
 log = structlog.get_logger()
@@ -29,8 +31,9 @@ class Asked(BaseModel):
     take: Ordinal | None = None
     vary: list[Varied] | None = Field(default=None, max_length=20, description="What its policies have if left out")
     seeds: int = Field(default=3, ge=1, le=20)
-    sets: int = Field(default=200, ge=2, le=2000)
+    sets: int = Field(default=200, ge=2, le=MOST_SETS)
     margin: float = Field(default=0.1, ge=0, le=1)
+    under: list[Under] = Field(default_factory=list, max_length=5, description="Demands; the take's own if left out")
 
 
 class FoundKept(BaseModel):
@@ -83,19 +86,38 @@ class TuneDesk:
         kept = self.store.all(plan_id, group)
         return [(one, (self._known.get((plan_id, group, one.number)) or _as_kept(one)).found) for one in kept]
 
-    def begin(self, plan: Plan, plan_id: int, group: str, asked: Asked, found: FoundKept) -> int:
+    def _room(self) -> None:
         if len(self._known) >= MOST_AT_ONCE:
             under_way = ", ".join(f"search {number} of {name}" for _, name, number in self._known)
-            raise NameTaken(f"{under_way} is under way; stop one first, or wait for it")
+            raise Refused(f"{under_way} is under way; stop one first, or wait for it")
+
+    def begin(self, plan: Plan, plan_id: int, group: str, asked: Asked, found: FoundKept) -> int:
+        self._room()
         number = self.store.add(plan_id, group, asked.model_dump_json(), found.model_dump_json())
-        running = Running(asked, found)
+        self._start(plan, plan_id, group, number, Running(asked, found))
+        return number
+
+    def go_on(self, plan: Plan, plan_id: int, group: str, number: int, sets: int) -> None:
+        """Look at so many sets more. Raises Refused where it is under way, or would be too many."""
+        running = self.of(plan_id, group, number)
+        if (plan_id, group, number) in self._known:
+            raise Refused(f"search {number} is under way")
+        self._room()
+        most = len(running.found.sets) + sets
+        if most > MOST_SETS:
+            raise Refused(f"search {number} has looked at {len(running.found.sets)} sets; {MOST_SETS} are the most")
+        asked = running.asked.model_copy(update={"sets": most})
+        found = running.found.model_copy(update={"ended": False})
+        self.store.keep(plan_id, group, number, found.model_dump_json(), asked.model_dump_json())
+        self._start(plan, plan_id, group, number, Running(asked, found))
+
+    def _start(self, plan: Plan, plan_id: int, group: str, number: int, running: Running) -> None:
         self._known[plan_id, group, number] = running
         threading.Thread(target=self._run, args=(plan, plan_id, group, number, running), daemon=True, name="search").start()
-        return number
 
     def _run(self, plan: Plan, plan_id: int, group: str, number: int, running: Running) -> None:
         asked = running.asked
-        goal = Goal.over(with_group(plan, group, running.found.document), group, asked.seeds, asked.margin)
+        goal = Goal.over(with_group(plan, group, running.found.document), group, asked.seeds, asked.margin, asked.under)
 
         def tell(found: Found) -> bool:
             running.found = running.found.model_copy(update={**vars(found), "sets": list(found.sets)})
@@ -105,7 +127,11 @@ class TuneDesk:
             return not running.stop
 
         try:
-            search(goal, running.found.space, asked.sets, tell=tell)
+            begun = running.found
+            known = None
+            if begun.as_is is not None and begun.sets:
+                known = Found(begun.as_is, list(begun.sets), seconds=begun.seconds)
+            search(goal, begun.space, asked.sets, tell=tell, known=known)
         except Exception as error:
             running.trouble = f"the search stopped: {error}"
             running.found = running.found.model_copy(update={"ended": True})

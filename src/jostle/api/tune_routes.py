@@ -9,12 +9,13 @@ from jostle.api.bounded import Ordinal
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.api.rehearsal_routes import TakeLine, list_takes
-from jostle.api.tune_desk import Asked, FoundKept, TuneDesk
+from jostle.api.tune_desk import MOST_SETS, Asked, FoundKept, TuneDesk
 from jostle.api.tune_view import SearchView, VariedView, chosen_space, said_of, search_view, set_of, space_view
 from jostle.core.journal.change import say_change
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
+from jostle.core.tuning.goal import Goal
 from jostle.core.tuning.nudge import Nudge, nudges
 from jostle.core.tuning.space import MOST_VARIED, applied, checked_space, usual_space
 from jostle.provider.stream import EventStream
@@ -39,6 +40,10 @@ class SearchLine(BaseModel):
 
 class Started(BaseModel):
     number: int
+
+
+class GoOn(BaseModel):
+    sets: int = Field(default=200, ge=2, le=MOST_SETS, description="So many more")
 
 
 class MakeTake(BaseModel):
@@ -76,6 +81,7 @@ def begin(group: str, asked: Asked, kept: PlanDep, desk: DeskDep, tune: TuneDep)
     take = desk.take(kept, group, asked.take)
     plan = with_group(kept.plan, group, take.document)
     space = checked_space(asked.vary if asked.vary is not None else usual_space(plan.groups[group]), plan, group)
+    Goal.over(plan, group, asked.seeds, asked.margin, asked.under)
     found = FoundKept(document=plan.groups[group].model_dump(mode="json"), take=take.number, space=space)
     return Started(number=tune.begin(kept.plan, kept.id, group, asked, found))
 
@@ -91,6 +97,14 @@ def show_search(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep, tune:
 def stop(group: str, number: Ordinal, kept: PlanDep, tune: TuneDep) -> Started:
     """Stop a search; it keeps what it has."""
     tune.of(kept.id, group, number).stop = True
+    return Started(number=number)
+
+
+@router.post("/{number}/resume", status_code=201)
+def resume(group: str, number: Ordinal, more: GoOn, kept: PlanDep, tune: TuneDep) -> Started:
+    """Go on with a search that has ended, from what it found, for so many sets more."""
+    crew_of(kept.plan, group)
+    tune.go_on(kept.plan, kept.id, group, number, more.sets)
     return Started(number=number)
 
 

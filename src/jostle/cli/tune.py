@@ -14,7 +14,7 @@ from jostle.core.plan.problem import PlanError, Problem
 
 if TYPE_CHECKING:
     from jostle.core.plan.plan import Plan
-    from jostle.core.tuning.goal import Judged
+    from jostle.core.tuning.goal import Judged, Under
     from jostle.core.tuning.space import Varied
 
 _RANGE = re.compile(r"(.+?)\.\.(.+?)(?::(.+))?")
@@ -28,7 +28,10 @@ def tune(
     ] = None,
     keep: Annotated[str, typer.Option(help="What stays: margin=10 % of a threshold to add above one to remove")] = "margin=10 %",
     seeds: Annotated[int, typer.Option(min=1, max=50, help="Each set is rehearsed under so many seeds")] = 3,
-    demand: Annotated[str | None, typer.Option(help="A demand of the plan by name, or a file")] = None,
+    demand: Annotated[
+        list[str] | None,
+        typer.Option(metavar="NAME[*TIMES]", help="A demand of the plan, or a file; *1.2 for a fifth more. May be said again"),
+    ] = None,
     sets: Annotated[int, typer.Option(min=2, max=5000, help="Look at so many sets")] = 200,
     for_: Annotated[str | None, typer.Option("--for", help="Or for so long, such as 60s")] = None,
     scheduler: Annotated[
@@ -64,13 +67,15 @@ def tune(
         name = chosen_group(read, group)
         if not all(map(is_of_plan, settings)):
             read = with_changes(read, name, settings)
-        read = with_demand(read, name, demand)
+        under = [_under(text) for text in demand or []]
+        for met in reversed(under):
+            read = with_demand(read, name, met.demand)
         if name not in read.groups:
             raise PlanError([Problem(("group",), name, f"no group has this name; there is: {', '.join(read.groups)}")])
         space = [_varied(read, name, one) for one in vary] if vary else usual_space(read.groups[name])
         space = checked_space(space, read, name)
         seconds = None if for_ is None else read_duration(for_)
-        goal = Goal.over(read, name, seeds, _margin(keep))
+        goal = Goal.over(read, name, seeds, _margin(keep), under)
         judges = Threads() if scheduler is None else Workers(scheduler)
         with meter("sets", sets) as advance:
             found = search(
@@ -154,6 +159,19 @@ def _varied(plan: "Plan", group: str, text: str) -> "Varied":
         raise PlanError([Problem(("--vary", path), value, "is no number, and cannot vary over a range")])
     step = read(match[3].strip()) if match[3] else (1.0 if isinstance(value, int) else 0.0)
     return Varied(path=path, low=read(match[1].strip()), high=read(match[2].strip()), step=step)
+
+
+def _under(text: str) -> "Under":
+    """A demand, and how many times as high: `summer-week*1.2`. Raises PlanError."""
+    from jostle.core.tuning.goal import Under
+
+    name, star, times = text.rpartition("*")
+    if not star:
+        return Under(demand=text)
+    try:
+        return Under(demand=name, times=float(times))
+    except ValueError:
+        raise PlanError([Problem(("--demand",), text, "write NAME, or NAME*1.2 for a fifth more, up to NAME*100")]) from None
 
 
 def _margin(text: str) -> float:

@@ -32,10 +32,11 @@ class SearchStore:
             SearchRow.create(plan=plan_id, group_name=group, number=number, asked=asked, found=found, created=created)
             return int(number)
 
-    def keep(self, plan_id: int, group: str, number: int, found: str) -> None:
+    def keep(self, plan_id: int, group: str, number: int, found: str, asked: str | None = None) -> None:
+        """What was found so far; and what is asked, where that is another than before."""
         with self._store.transaction():
             of_this = (SearchRow.plan == plan_id) & (SearchRow.group_name == group) & (SearchRow.number == number)
-            SearchRow.update(found=found).where(of_this).execute()
+            SearchRow.update(found=found, **({} if asked is None else {"asked": asked})).where(of_this).execute()
 
     def all(self, plan_id: int, group: str) -> list[KeptSearch]:
         """Newest first."""

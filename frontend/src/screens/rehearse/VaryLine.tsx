@@ -16,7 +16,10 @@ export function VaryLine({ group, take, sections, paths, clear }: Props) {
     .flatMap((section) => section.sentences)
     .flatMap((one) => one.words.map((word) => ({ word, of: one.called?.text })))
     .filter(({ word }) => word.path && paths.includes(word.path))
-    .map(({ word, of }) => `${word.editor?.label.toLowerCase()}${of ? ` of ${of}` : ""}`);
+    .map(
+      ({ word, of }) =>
+        `${(word.editor?.label ?? "").replace(/^[A-Z](?=[a-z])/, (first) => first.toLowerCase())}${of ? ` of ${of}` : ""}`,
+    );
   return (
     <p role="status" aria-label="What may vary">
       May vary: {said.join(", ")}.{" "}

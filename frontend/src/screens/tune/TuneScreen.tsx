@@ -62,13 +62,15 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
   const [sets, setSets] = useState<number | null>(200);
   const [seeds, setSeeds] = useState<number | null>(3);
   const [margin, setMargin] = useState<number | null>(0.1);
+  const [under, setUnder] = useState<{ demand: string; times: number | null }[]>([]);
   const end = (one: VariedView, which: "low" | "high") => {
     const typed = ends[`${one.path} ${which}`];
     return typed === undefined ? one[which] : typed;
   };
   const vary = (space.data ?? []).filter((one) => !left.includes(one.path));
   const unread =
-    [sets, seeds, margin].includes(null) || vary.some((one) => end(one, "low") === null || end(one, "high") === null);
+    [sets, seeds, margin, ...under.map((one) => one.times)].includes(null) ||
+    vary.some((one) => end(one, "low") === null || end(one, "high") === null);
   const begin = useMutation({
     mutationFn: () =>
       answered(
@@ -79,6 +81,7 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
             seeds: seeds ?? 3,
             sets: sets ?? 200,
             margin: margin ?? 0.1,
+            under: under.map((one) => ({ demand: one.demand, times: one.times ?? 1 })),
             vary: vary.map((one) => ({
               path: one.path,
               low: end(one, "low") ?? one.low,
@@ -92,6 +95,16 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
       address.choose({ search: begun.number, set: null });
       await queries.invalidateQueries({ queryKey: ["searches", plan.id, group] });
     },
+  });
+  const goOn = useMutation({
+    mutationFn: () =>
+      answered(
+        api.POST("/api/plans/{plan_id}/groups/{group}/searches/{number}/resume", {
+          params: { path: { ...path, number: number ?? 1 } },
+          body: { sets: sets ?? 200 },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["search", plan.id, group, number] }),
   });
   const stop = useMutation({
     mutationFn: () =>
@@ -233,10 +246,55 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
           <TypedBlank label="Seeds" how={{ measure: "number", unit: "" }} first="3" set={setSeeds} /> seeds, and in ten
           that are not searched with.
         </p>
+        <h2>Rehearsed under</h2>
+        {under.length === 0 && <p>The take's own demand.</p>}
+        <ul>
+          {under.map((one, place) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a demand may be named twice, at different heights
+            <li key={place}>
+              <select
+                aria-label={`Demand ${place + 1}`}
+                value={one.demand}
+                onChange={(event) =>
+                  setUnder(under.map((other, k) => (k === place ? { ...other, demand: event.target.value } : other)))
+                }
+              >
+                {plan.demands.map((name) => (
+                  <option key={name}>{name}</option>
+                ))}
+              </select>{" "}
+              <TypedBlank
+                label={`Times demand ${place + 1}`}
+                how={{ measure: "number", unit: "" }}
+                first="1"
+                set={(times) => setUnder((now) => now.map((other, k) => (k === place ? { ...other, times } : other)))}
+              />{" "}
+              times{" "}
+              <button
+                type="button"
+                className="plain-button"
+                onClick={() => setUnder(under.filter((_, k) => k !== place))}
+              >
+                take out
+              </button>
+            </li>
+          ))}
+        </ul>
+        {under.length < 5 && (
+          <p>
+            <button
+              type="button"
+              className="plain-button"
+              onClick={() => setUnder([...under, { demand: plan.demands[0] ?? "", times: 1 }])}
+            >
+              + demand
+            </button>
+          </p>
+        )}
         <h2>For as long as</h2>
         <p>
           <TypedBlank label="Sets" how={{ measure: "number", unit: "" }} first="200" set={setSets} /> sets,{" "}
-          {((sets ?? 0) * (seeds ?? 0)).toLocaleString("en-GB")} weeks.
+          {((sets ?? 0) * (seeds ?? 0) * Math.max(1, under.length)).toLocaleString("en-GB")} weeks.
         </p>
         <p>
           <button
@@ -262,6 +320,12 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
                 enough
               </button>
             )}
+            {!view.running && (
+              <button type="button" className="plain-button" disabled={goOn.isPending} onClick={() => goOn.mutate()}>
+                look at {sets ?? 200} more
+              </button>
+            )}
+            {goOn.error && <p className="wrong">{goOn.error.message}</p>}
             {view.trouble && <p className="wrong">{view.trouble}</p>}
           </div>
         )}

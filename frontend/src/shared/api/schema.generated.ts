@@ -2062,6 +2062,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/{group}/searches/{number}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Resume
+         * @description Go on with a search that has ended, from what it found, for so many sets more.
+         */
+        post: operations["resume_api_plans__plan_id__groups__group__searches__number__resume_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups/{group}/searches/{number}/take": {
         parameters: {
             query?: never;
@@ -2354,6 +2374,11 @@ export interface components {
              * @default 0.1
              */
             margin: number;
+            /**
+             * Under
+             * @description Demands; the take's own if left out
+             */
+            under?: components["schemas"]["Under"][];
         };
         /**
          * Attribution
@@ -4053,6 +4078,15 @@ export interface components {
             end?: number | null;
             /** Buckets */
             buckets: number;
+        };
+        /** GoOn */
+        GoOn: {
+            /**
+             * Sets
+             * @description So many more
+             * @default 200
+             */
+            sets: number;
         };
         /** GroupCost */
         GroupCost: {
@@ -6516,6 +6550,19 @@ export interface components {
              * @default 900
              */
             for: number;
+        };
+        /**
+         * Under
+         * @description A demand of the plan, so many times as high, that a set has to keep its promises under.
+         */
+        Under: {
+            /** Demand */
+            demand: string;
+            /**
+             * Times
+             * @default 1
+             */
+            times: number;
         };
         /**
          * Varied
@@ -10818,6 +10865,44 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    resume_api_plans__plan_id__groups__group__searches__number__resume_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                number: number;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoOn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -273,19 +273,38 @@ def _late(rehearsal: Rehearsal) -> float | None:
 
 
 class Judgement(NamedTuple):
-    """What a search goes by: of the figures those, and how many promises were broken."""
+    """What a search goes by: of the figures those, how many promises were broken, and how far in all, as a share of what they
+    allow."""
 
     cost: Decimal
     short_minutes: float
     changes: int
     broken: int
+    beyond: float
 
 
 def judge(rehearsal: Rehearsal) -> Judgement:
     """The same as a verdict says of these, without the rest."""
     cost = total(rehearsal.result, rehearsal.crew)
-    kept = [_judged(rehearsal, cost, promise).kept for promise in rehearsal.crew.group.promises]
-    return Judgement(cost, _short_minutes(rehearsal.result), _changes(rehearsal.result), kept.count(False))
+    promises = rehearsal.crew.group.promises
+    broken = [promise for promise in promises if not _judged(rehearsal, cost, promise).kept]
+    beyond = sum(_beyond(rehearsal, cost, promise) for promise in broken)
+    return Judgement(cost, _short_minutes(rehearsal.result), _changes(rehearsal.result), len(broken), beyond)
+
+
+def _beyond(rehearsal: Rehearsal, cost: Decimal, promise: Promise) -> float:
+    """How much more than it allows was the case, as a share of what it allows."""
+    match promise:
+        case CostPromise():
+            return float(_weekly(rehearsal, cost) / promise.at_most) - 1.0
+        case ServingPromise():
+            return _under_minutes(rehearsal) * 60 / max(60.0, promise.at_most * rehearsal.plan.days / WEEK_DAYS) - 1.0
+        case _:
+            return broken_share(rehearsal.result, promise) / max(1e-3, 1.0 - promise.share) - 1.0
+
+
+def _weekly(rehearsal: Rehearsal, cost: Decimal) -> Decimal:
+    return cost * Decimal(WEEK_DAYS) / Decimal(str(rehearsal.plan.days))
 
 
 def _short_minutes(result: Result) -> float:
@@ -303,7 +322,7 @@ def _changes(result: Result) -> int:
 def _judged(rehearsal: Rehearsal, cost: Decimal, promise: Promise) -> PromiseVerdict:
     text = promise.text(rehearsal.plan.currency)
     if isinstance(promise, CostPromise):
-        weekly = cost * Decimal(WEEK_DAYS) / Decimal(str(rehearsal.plan.days))
+        weekly = _weekly(rehearsal, cost)
         measured = f"{say_money(weekly, rehearsal.plan.currency)} a week"
         return PromiseVerdict(kind="cost", text=text, kept=weekly <= promise.at_most, measured=measured)
     if isinstance(promise, ServingPromise):

@@ -1,15 +1,18 @@
 """What is good: promises kept under all seeds, at the least cost. Each set of settings is judged by rehearsals of it."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from jostle.core.checks.check import errors_of
+from jostle.core.plan.demand import Demand
+from jostle.core.plan.layer import Scale
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.policy import TriggerPolicy
-from jostle.core.plan.problem import PlanError
+from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import judge
@@ -19,8 +22,9 @@ from jostle.core.tuning.space import applied
 DEARER = 1.25
 # One that has kept all its promises under none of so many seeds is looked at no further
 HOPELESS = 3
-# What a broken promise weighs, as a share of the cost for each seed
-BROKEN = 0.6
+# What promises weigh that are broken by all that they allow, as a share of the cost for each rehearsal; and by next to nothing,
+# so that a search finds the edge and stays within it
+BROKEN, EDGE = 0.5, 0.1
 # Seeds that no search looks with
 CONFIRMING = tuple(range(1001, 1011))
 
@@ -46,21 +50,40 @@ class Judged(BaseModel):
         return self.refused is None and self.seeds > 0 and self.kept == self.seeds
 
 
+class Under(BaseModel):
+    """A demand of the plan, so many times as high, that a set has to keep its promises under."""
+
+    model_config = ConfigDict(frozen=True)
+
+    demand: str = Field(max_length=200)
+    times: float = Field(default=1.0, gt=0, le=100)
+
+
 @dataclass(frozen=True)
 class Goal:
-    """Where and how sets are judged: seeds to search with and others to confirm with; `margin` says by how much of it
-    a threshold to add has to lie above one to remove on the same metric."""
+    """Where and how sets are judged: seeds to search with and others to confirm with, and demands, the group's own where none is
+    named; `margin` says by how much of it a threshold to add has to lie above one to remove on the same metric."""
 
     plan: Plan
     group: str
     seeds: tuple[int, ...]
     confirming: tuple[int, ...]
     margin: float = 0.1
+    demands: tuple[str, ...] = ()
 
     @classmethod
-    def over(cls, plan: Plan, group: str, seeds: int, margin: float) -> "Goal":
-        """The goal over the first so many seeds."""
-        return cls(plan, group, tuple(range(1, seeds + 1)), CONFIRMING, margin)
+    def over(cls, plan: Plan, group: str, seeds: int, margin: float, under: Sequence[Under] = ()) -> "Goal":
+        """The goal over the first so many seeds. Raises PlanError where there is no such demand."""
+        demands, names = dict(plan.demands), []
+        for number, one in enumerate(under):
+            if one.demand not in plan.demands:
+                told = f"no demand has this name; there is: {', '.join(plan.demands)}"
+                raise PlanError([Problem(("demand",), one.demand, told)])
+            names.append(one.demand if one.times == 1 else f"{one.demand}-{number}")
+            demands[names[-1]] = more_of(plan.demands[one.demand], one.times)
+        return cls(
+            plan.model_copy(update={"demands": demands}), group, tuple(range(1, seeds + 1)), CONFIRMING, margin, tuple(names)
+        )
 
     def refusal(self, document: dict[str, Any]) -> tuple[Plan | None, str | None]:
         """The plan with the group as given, or why it cannot be, before anything is rehearsed."""
@@ -79,6 +102,13 @@ class Goal:
         """What is wrong with the group as it is does not speak against a setting."""
         return {(one.code, one.path) for one in errors_of(self.plan, crew_of(self.plan, self.group))}
 
+    def _met(self, plan: Plan) -> list[Plan]:
+        """The plan under each of the demands."""
+        group = plan.groups[self.group]
+        names = self.demands or (group.demand,)
+        met = [group.model_copy(update={"demand": name}) for name in names]
+        return [plan.model_copy(update={"groups": {**plan.groups, self.group: one}}) for one in met]
+
     def judge(self, number: int, values: dict[str, float], rehearser: Rehearser, seeds: tuple[int, ...], best: float) -> Judged:
         """Rehearse a set, seed by seed; given up where it cannot come near the `best` cost that kept all."""
         plan, refused = self.refusal(applied(self.plan.groups[self.group].model_dump(mode="json"), values))
@@ -86,14 +116,14 @@ class Goal:
             return Judged(number=number, values=values, refused=refused)
         cost = short = changes = missed = 0.0
         kept = looked = 0
-        for rehearsal in rehearser.rehearse_each(plan, self.group, seeds, bare=True):
-            told = judge(rehearsal)
-            looked += 1
-            cost += float(told.cost)
-            short += told.short_minutes
-            changes += told.changes
-            kept += told.broken == 0
-            missed += told.broken + (min(1.0, told.short_minutes / 600) if told.broken else 0.0)
+        for at_once in zip(*(rehearser.rehearse_each(one, self.group, seeds, bare=True) for one in self._met(plan)), strict=True):
+            for told in map(judge, at_once):
+                looked += 1
+                cost += float(told.cost)
+                short += told.short_minutes
+                changes += told.changes
+                kept += told.broken == 0
+                missed += min(1.0, EDGE + told.beyond) if told.broken else 0.0
             if cost / looked > DEARER * best or (looked >= HOPELESS and kept == 0):
                 break
         mean = cost / looked
@@ -108,6 +138,13 @@ class Goal:
             seeds=looked,
             value=value,
         )
+
+
+def more_of(demand: Demand, times: float) -> Demand:
+    """A demand so many times as high."""
+    if times == 1:
+        return demand
+    return demand.model_copy(update={"layers": [*demand.layers, Scale(kind="scale", factor=times)]})
 
 
 def _too_close(policies: list[Any], margin: float) -> str | None:

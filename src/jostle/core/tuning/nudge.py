@@ -10,12 +10,12 @@ from jostle.core.journal.event import say_time
 from jostle.core.plan.clock import DAY
 from jostle.core.plan.incident import SlowBoots, ZoneLost
 from jostle.core.plan.launch import NOWHERE
-from jostle.core.plan.layer import Scale
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.quantity import say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import verdict
+from jostle.core.tuning.goal import more_of
 
 STEPS = tuple(round(0.05 * k, 2) for k in range(1, 9))
 SEEDS, MORE_SEEDS = (1, 2, 3), tuple(range(2001, 2021))
@@ -97,9 +97,7 @@ def _said(rehearsal: Rehearsal) -> str:
 def _busier(plan: Plan, group: str, factor: float) -> Plan:
     """The plan with the group's demand so many times as high."""
     name = plan.groups[group].demand
-    demand = plan.demands[name]
-    more = demand.model_copy(update={"layers": [*demand.layers, Scale(kind="scale", factor=factor)]})
-    return plan.model_copy(update={"demands": {**plan.demands, name: more}})
+    return plan.model_copy(update={"demands": {**plan.demands, name: more_of(plan.demands[name], factor)}})
 
 
 def _with(plan: Plan, group: str, incident: Any) -> Plan:

@@ -3,6 +3,7 @@
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.setting import setting
@@ -10,8 +11,11 @@ from jostle.core.tuning.goal import Goal, Judged
 from jostle.core.tuning.judges import Judges, Task, Threads
 from jostle.core.tuning.space import Varied, applied, steps_of, typed
 
+if TYPE_CHECKING:
+    from optuna.distributions import BaseDistribution
+
 # Sets drawn before the search leans on what it has seen, and candidates for the choice
-FIRST_DRAWN, CANDIDATES = 24, 12
+FIRST_DRAWN, CANDIDATES = 24, 40
 # More at once are drawn knowing less
 AT_ONCE = 2
 
@@ -48,9 +52,11 @@ def search(
     tell: Callable[[Found], bool] | None = None,
     judges: Judges | None = None,
     at_once: int = AT_ONCE,
+    known: Found | None = None,
 ) -> Found:
     """Look at so many sets, or for so long, so many at once. `tell` is told after each and says whether to go on. The same sets
-    are looked at whoever the judges are; they are threads of this process if left out.
+    are looked at whoever the judges are; they are threads of this process if left out. What is `known` of a search that was
+    stopped is gone on from: `most` counts its sets too.
 
     A tree-structured Parzen estimator draws the sets, several at once (Bergstra et al., Algorithms for Hyper-Parameter
     Optimization, 2011).
@@ -61,29 +67,36 @@ def search(
     began = time.monotonic()
     judges = judges or Threads()
     start = _start(goal, space)
-    found = Found(as_is=judges.judge(goal, [Task(0, start, goal.seeds, float("inf"))])[0])
-    sampler = optuna.samplers.TPESampler(seed=seed, n_startup_trials=FIRST_DRAWN, multivariate=True, constant_liar=True)
+    found = known or Found(as_is=judges.judge(goal, [Task(0, start, goal.seeds, float("inf"))])[0])
+    found.chosen, found.confirmed, found.ended, before = None, None, False, found.seconds
+    worst = 10 * found.as_is.cost
+    drawn_with = seed + len(found.sets)
+    sampler = optuna.samplers.TPESampler(seed=drawn_with, n_startup_trials=FIRST_DRAWN, multivariate=True, constant_liar=True)
     study = optuna.create_study(sampler=sampler)
-    study.enqueue_trial({one.path: start[one.path] for one in space if one.low <= start[one.path] <= one.high})
-    known: dict[tuple[float, ...], Judged] = {}
+    looked_at = {tuple(one.values.values()): one for one in found.sets}
+    ranges = {one.path: _range(one) for one in space}
+    for judged in found.sets:
+        value = worst if judged.value is None else judged.value
+        study.add_trial(optuna.trial.create_trial(params=dict(judged.values), distributions=ranges, value=value))
+    if not found.sets:
+        study.enqueue_trial({one.path: start[one.path] for one in space if one.low <= start[one.path] <= one.high})
     while len(found.sets) < most and (seconds is None or time.monotonic() - began < seconds):
-        trials = [study.ask() for _ in range(min(at_once, most - len(found.sets)))]
-        values = [typed(space, {one.path: _suggest(trial, one) for one in space}) for trial in trials]
+        trials = [study.ask(ranges) for _ in range(min(at_once, most - len(found.sets)))]
+        values = [typed(space, trial.params) for trial in trials]
         best = found.best.cost if found.best else float("inf")
         numbered = list(enumerate(values, len(found.sets) + 1))
-        new = [Task(number, one, goal.seeds, best) for number, one in numbered if tuple(one.values()) not in known]
+        new = [Task(number, one, goal.seeds, best) for number, one in numbered if tuple(one.values()) not in looked_at]
         fresh = {judged.number: judged for judged in judges.judge(goal, new)}
         for trial, (number, one) in zip(trials, numbered, strict=True):
-            judged = fresh.get(number) or known[tuple(one.values())].model_copy(update={"number": number})
-            known[tuple(judged.values.values())] = judged
+            judged = fresh.get(number) or looked_at[tuple(one.values())].model_copy(update={"number": number})
+            looked_at[tuple(judged.values.values())] = judged
             found.sets.append(judged)
-            worst = 10 * found.as_is.cost
             study.tell(trial, worst if judged.value is None else judged.value)
-        found.seconds = time.monotonic() - began
+        found.seconds = before + time.monotonic() - began
         if tell is not None and not tell(found):
             break
     _choose(goal, found, judges)
-    found.seconds, found.ended = time.monotonic() - began, True
+    found.seconds, found.ended = before + time.monotonic() - began, True
     if tell is not None:
         tell(found)
     return found
@@ -94,12 +107,13 @@ def _start(goal: Goal, space: list[Varied]) -> dict[str, float]:
     return {one.path: setting(document, one.path) for one in space}
 
 
-def _suggest(trial: "object", one: Varied) -> float:
-    suggest = trial.suggest_float  # type: ignore[attr-defined]
+def _range(one: Varied) -> "BaseDistribution":
+    """Where a setting may lie, as the sampler has it."""
+    from optuna.distributions import FloatDistribution
+
     if steps_of(one):
-        whole = one.low + (steps_of(one) - 1) * one.step
-        return float(suggest(one.path, one.low, whole, step=one.step))
-    return float(suggest(one.path, one.low, one.high))
+        return FloatDistribution(one.low, one.low + (steps_of(one) - 1) * one.step, step=one.step)
+    return FloatDistribution(one.low, one.high)
 
 
 def _choose(goal: Goal, found: Found, judges: Judges) -> None:
@@ -107,10 +121,11 @@ def _choose(goal: Goal, found: Found, judges: Judges) -> None:
     distinct = {tuple(one.values.values()): one for one in found.sets if one.keeps}
     ranked = sorted(distinct.values(), key=lambda one: (one.cost, one.changes))[:CANDIDATES]
     confirmed: list[tuple[Judged, Judged]] = []
-    for one in ranked:
-        again = judges.judge(goal, [Task(one.number, one.values, goal.confirming, float("inf"))])[0]
-        confirmed.append((one, again))
-        if again.keeps:
+    for first in range(0, len(ranked), AT_ONCE):
+        some = ranked[first : first + AT_ONCE]
+        again = judges.judge(goal, [Task(one.number, one.values, goal.confirming, float("inf")) for one in some])
+        confirmed += zip(some, again, strict=True)
+        if any(one.keeps for one in again):
             break
     if confirmed:
         found.chosen, found.confirmed = max(confirmed, key=lambda pair: (pair[1].kept, -pair[0].cost))
