@@ -131,3 +131,11 @@ def test_equal_cost_is_decided_by_fewer_changes():
     from jostle.core.tuning.search import Found
 
     assert Found(as_is=busy, sets=[busy, calm]).best == calm
+
+
+def test_what_only_says_something_does_not_vary():
+    """Its level changes nothing, and would only be one more dimension to get lost in."""
+    ahead = {"kind": "lookahead", "name": "ahead", "level": 0.6}
+    for advice, many in ((False, 1), (True, 0)):
+        group = plan(groups__web__policies=[{**ahead, "advice": advice}]).groups["web"]
+        assert len(usual_space(group)) == many

@@ -43,7 +43,7 @@ def usual_space(group: Group) -> list[Varied]:
     found = [
         Varied(path=f"policies.{policy.name}.{reach.field}", low=reach.low, high=reach.high, step=reach.step)
         for policy in group.policies
-        if not policy.paused
+        if not policy.paused and (policy.adds or policy.removes)
         for reach in policy.reaches(group.meters.period)
     ]
     return found[:MOST_VARIED]
