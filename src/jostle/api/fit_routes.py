@@ -50,7 +50,7 @@ def fit_file(
         if not (asks := asked_units(error)):
             raise
         return FitView(columns=taken, asks=asks, notes=[], estimates=[], not_told=[], said=[], course=[])
-    return _held_against(plan, group, observed, taken, notes, 1, desk)
+    return _held_against(plan, group, observed, taken, [note.text for note in notes if note.of_gap], 1, desk)
 
 
 @router.get("/lived")

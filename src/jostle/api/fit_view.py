@@ -11,7 +11,7 @@ from jostle.core.fitting.estimate import Estimate, Scatter, far_from
 from jostle.core.fitting.fit import Fit
 from jostle.core.plan.group import Group
 from jostle.core.plan.setting import setting
-from jostle.core.plan.word import say_count
+from jostle.formats.observed_file import TAKEN_AS
 
 # Points of a scatter that are drawn
 MOST_POINTS = 600
@@ -64,6 +64,7 @@ class CourseOf(BaseModel):
 class FitView(BaseModel):
     """`asks` says for which columns a unit is wanted; then nothing else is told."""
 
+    quantities: list[str] = Field(default=list(TAKEN_AS), description="What a column may be taken as")
     columns: list[ColumnView]
     asks: list[str]
     notes: list[str]
@@ -79,7 +80,7 @@ def fit_view(columns: list[ColumnView], notes: list[str], found: Fit, group: Gro
     return FitView(
         columns=columns,
         asks=[],
-        notes=[note for note in notes if " is taken as " not in note],
+        notes=notes,
         estimates=[_estimate(one, document) for one in found.estimates],
         not_told=found.not_told,
         said=tried.said if tried else [],
@@ -92,8 +93,6 @@ def fit_view(columns: list[ColumnView], notes: list[str], found: Fit, group: Gro
 
 def _estimate(one: Estimate, document: dict[str, object]) -> EstimateView:
     has = float(setting(document, one.path)) if one.path else None
-    beside = [f"from {say_count(one.rows, 'row')}"] + ([f"{one.far_off} of them far off"] if one.far_off else [])
-    beside += [f"left out: {one.left_out}" if one.path else one.left_out] if one.left_out else []
     return EstimateView(
         name=one.name,
         path=one.path or None,
@@ -102,7 +101,7 @@ def _estimate(one: Estimate, document: dict[str, object]) -> EstimateView:
         interval=f"{one.say(one.low)} to {one.say(one.high)}",
         has=None if has is None else one.say(has),
         apart=has is not None and not one.low <= has <= one.high,
-        beside=", ".join(beside),
+        beside=one.beside,
         scatter=None if one.scatter is None else _scatter(one.scatter),
     )
 

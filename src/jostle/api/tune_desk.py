@@ -67,6 +67,10 @@ def _as_kept(kept: KeptSearch) -> Running:
     return Running(Asked.model_validate_json(kept.asked), found.model_copy(update={"ended": True}))
 
 
+def _goal(plan: Plan, group: str, asked: Asked, found: FoundKept) -> Goal:
+    return Goal.over(with_group(plan, group, found.document), group, asked.seeds, asked.margin, asked.under)
+
+
 class TuneDesk:
     """Owns the searches that run, one thread for each."""
 
@@ -92,13 +96,15 @@ class TuneDesk:
             raise Refused(f"{under_way} is under way; stop one first, or wait for it")
 
     def begin(self, plan: Plan, plan_id: int, group: str, asked: Asked, found: FoundKept) -> int:
+        """Raises Refused where others are under way, PlanError where a demand is not there."""
         self._room()
+        goal = _goal(plan, group, asked, found)
         number = self.store.add(plan_id, group, asked.model_dump_json(), found.model_dump_json())
-        self._start(plan, plan_id, group, number, Running(asked, found))
+        self._start(goal, plan_id, group, number, Running(asked, found))
         return number
 
     def go_on(self, plan: Plan, plan_id: int, group: str, number: int, sets: int) -> None:
-        """Look at so many sets more. Raises Refused where it is under way, or would be too many."""
+        """Look at so many sets more. Raises Refused where it is under way, or would be too many; PlanError as `begin` does."""
         running = self.of(plan_id, group, number)
         if (plan_id, group, number) in self._known:
             raise Refused(f"search {number} is under way")
@@ -108,17 +114,15 @@ class TuneDesk:
             raise Refused(f"search {number} has looked at {len(running.found.sets)} sets; {MOST_SETS} are the most")
         asked = running.asked.model_copy(update={"sets": most})
         found = running.found.model_copy(update={"ended": False})
+        goal = _goal(plan, group, asked, found)
         self.store.keep(plan_id, group, number, found.model_dump_json(), asked.model_dump_json())
-        self._start(plan, plan_id, group, number, Running(asked, found))
+        self._start(goal, plan_id, group, number, Running(asked, found))
 
-    def _start(self, plan: Plan, plan_id: int, group: str, number: int, running: Running) -> None:
+    def _start(self, goal: Goal, plan_id: int, group: str, number: int, running: Running) -> None:
         self._known[plan_id, group, number] = running
-        threading.Thread(target=self._run, args=(plan, plan_id, group, number, running), daemon=True, name="search").start()
+        threading.Thread(target=self._run, args=(goal, plan_id, group, number, running), daemon=True, name="search").start()
 
-    def _run(self, plan: Plan, plan_id: int, group: str, number: int, running: Running) -> None:
-        asked = running.asked
-        goal = Goal.over(with_group(plan, group, running.found.document), group, asked.seeds, asked.margin, asked.under)
-
+    def _run(self, goal: Goal, plan_id: int, group: str, number: int, running: Running) -> None:
         def tell(found: Found) -> bool:
             running.found = running.found.model_copy(update={**vars(found), "sets": list(found.sets)})
             if found.ended or len(found.sets) % KEPT_EVERY == 0:
@@ -128,10 +132,8 @@ class TuneDesk:
 
         try:
             begun = running.found
-            known = None
-            if begun.as_is is not None and begun.sets:
-                known = Found(begun.as_is, list(begun.sets), seconds=begun.seconds)
-            search(goal, begun.space, asked.sets, tell=tell, known=known)
+            known = Found(begun.as_is, list(begun.sets), seconds=begun.seconds) if begun.as_is else None
+            search(goal, begun.space, running.asked.sets, tell=tell, known=known)
         except Exception as error:
             running.trouble = f"the search stopped: {error}"
             running.found = running.found.model_copy(update={"ended": True})

@@ -15,7 +15,6 @@ from jostle.core.journal.change import say_change
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
-from jostle.core.tuning.goal import Goal
 from jostle.core.tuning.nudge import Nudge, nudges
 from jostle.core.tuning.space import MOST_VARIED, applied, checked_space, usual_space
 from jostle.provider.stream import EventStream
@@ -81,7 +80,6 @@ def begin(group: str, asked: Asked, kept: PlanDep, desk: DeskDep, tune: TuneDep)
     take = desk.take(kept, group, asked.take)
     plan = with_group(kept.plan, group, take.document)
     space = checked_space(asked.vary if asked.vary is not None else usual_space(plan.groups[group]), plan, group)
-    Goal.over(plan, group, asked.seeds, asked.margin, asked.under)
     found = FoundKept(document=plan.groups[group].model_dump(mode="json"), take=take.number, space=space)
     return Started(number=tune.begin(kept.plan, kept.id, group, asked, found))
 

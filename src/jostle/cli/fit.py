@@ -55,9 +55,7 @@ def fit(
         for one in found.estimates:
             has = f", the plan has {one.say(setting(document, one.path))}" if one.path else ""
             typer.echo(f"{one.name}: {one.say(one.value)} ({one.say(one.low)} to {one.say(one.high)}){has}")
-            beside = [f"from {one.rows:,} rows"] + ([f"{one.far_off} of them far off"] if one.far_off else [])
-            beside += [f"left out: {one.left_out}" if one.path else one.left_out] if one.left_out else []
-            typer.echo(f"  {', '.join(beside)}")
+            typer.echo(f"  {one.beside}")
         for said in found.not_told:
             typer.echo(f"not told: {said}")
     if not found.estimates:
@@ -116,7 +114,7 @@ def _given(
         raise refusal(f"{file}: {error}") from None
     except PlanError as error:
         raise refusal(str(error)) from None
-    return read, name, observed, notes
+    return read, name, observed, [note.text for note in notes]
 
 
 def _plain(one: "Estimate") -> dict[str, Any]:

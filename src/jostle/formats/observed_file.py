@@ -24,6 +24,8 @@ _WORDS: dict[Quantity, tuple[str, ...]] = {
 }
 # What a column is taken as that is left out
 NOTHING = "nothing"
+# What a column may be taken as
+TAKEN_AS = (*QUANTITIES, NOTHING)
 NO_UNIT = "its heading names no unit"
 # What an hour, a minute, a row are for what is counted
 RATES = ("per_second", "per_minute", "per_hour", "a_row")
@@ -42,16 +44,23 @@ UNITS: dict[Quantity, tuple[str, ...]] = {
 _FACTORS = {"percent": 0.01, "share": 1.0, "ms": 0.001, "s": 1.0}
 
 
+class Note(NamedTuple):
+    """How a column was taken, or a gap in it."""
+
+    text: str
+    of_gap: bool
+
+
 def read_observed(
     content: bytes, zone: ZoneInfo, named: list[str] | None = None, per_instance: bool = False
-) -> tuple[Observed, list[str]]:
+) -> tuple[Observed, list[Note]]:
     """The columns of a file by quantity, and notes on how they were read. `named` has COLUMN=QUANTITY, or COLUMN=QUANTITY:UNIT;
     other columns are known by their headings. `per_instance` says that arrivals and what is done are told of one instance.
     Raises SeriesError, which asks for the unit of a column that does not name it."""
     columns = read_series_file(content, zone, guess=True).columns
     places = _places(columns, named or [])
     found: dict[Quantity, Samples] = {}
-    notes: list[str] = []
+    notes: list[Note] = []
     unsure: list[Fault] = []
     for quantity, (column, unit) in places.items():
         unit = unit or _unit_of(column, quantity)
@@ -75,8 +84,9 @@ def read_observed(
         found[quantity] = series.samples.model_copy(
             update={"rates": [rate if there or not rate else math.nan for rate, there in pairs]}
         )
-        notes.append(f"{column} is taken as {quantity}{f', {unit}' if unit else ''}")
-        notes += [f"{column}: {note.partition(', filled')[0]}" for note in series.notes if " gap" in note]
+        notes.append(Note(f"{column} is taken as {quantity}{f', {unit}' if unit else ''}", False))
+        gaps = [note.partition(", filled")[0] for note in series.notes if " gap" in note]
+        notes += [Note(f"{column}: {gap}", True) for gap in gaps]
     if unsure:
         raise SeriesError(unsure)
     observed = together(found)

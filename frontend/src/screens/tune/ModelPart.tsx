@@ -7,8 +7,6 @@ import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
 import { CourseChart, ScatterChart } from "./FitCharts";
 import its from "./tune.module.css";
 
-const QUANTITIES = ["arrivals", "instances", "wanted", "cpu", "latency", "sessions", "done", "waiting", "nothing"];
-
 /** What was observed of a group, and what it says of the figures that a rehearsal is told. */
 export function ModelPart({ plan, group, take }: { plan: PlanView; group: string; take: number | null }) {
   const address = useAddress();
@@ -110,7 +108,7 @@ export function ModelPart({ plan, group, take }: { plan: PlanView; group: string
                     value={column.quantity ?? "nothing"}
                     onChange={(event) => name(column, event.target.value, "")}
                   >
-                    {QUANTITIES.map((one) => (
+                    {view.quantities.map((one) => (
                       <option key={one}>{one}</option>
                     ))}
                   </select>

@@ -3882,6 +3882,22 @@ export interface components {
          * @description `asks` says for which columns a unit is wanted; then nothing else is told.
          */
         FitView: {
+            /**
+             * Quantities
+             * @description What a column may be taken as
+             * @default [
+             *       "arrivals",
+             *       "instances",
+             *       "wanted",
+             *       "cpu",
+             *       "latency",
+             *       "sessions",
+             *       "done",
+             *       "waiting",
+             *       "nothing"
+             *     ]
+             */
+            quantities: string[];
             /** Columns */
             columns: components["schemas"]["ColumnView"][];
             /** Asks */

@@ -1,7 +1,5 @@
 """Policies that look ahead: whether they know anything, and whether it is worth knowing."""
 
-import numpy as np
-
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.decide.history import history_of
 from jostle.core.engine.compile import Crew
@@ -38,7 +36,7 @@ def check_foresight(rehearsal: Rehearsal) -> list[Finding]:
     found = []
     for number, policy in looking_ahead(rehearsal):
         off, yesterday = foreseen(rehearsal, number)
-        if off is None or yesterday is None or off <= yesterday or not np.isfinite(off):
+        if off is None or yesterday is None or off <= yesterday:
             continue
         text = f"What it expects is off by {say_share(off)} on average, what came a day before by {say_share(yesterday)}."
         mend = None if policy.advice else Mend(text="let it only say so", settings={f"policies.{policy.name}.advice": True})

@@ -26,7 +26,7 @@ def take_in(rules: Rules, memory: Memory, sight: Sight, p: int, time: float, wee
     book, policy, one = memory.books[rules.policies[p].book], rules.policies[p], rules.row[0]
     usual = memory.usual[policy.book]
     ring = sight.samples.shape[2]
-    fade = math.exp(-one.period / (policy.window * one.period))
+    fade = math.exp(-1.0 / policy.window)
     for k in range(max(book.read, published - ring), published):
         rate = sight.samples[0, Dial.ARRIVALS, k % ring]
         if math.isnan(rate):

@@ -37,6 +37,18 @@ def spot_zone(setup: Setup, state: State, step: int, most_chance: float) -> int:
 
 
 @inner
+def launched(state: State) -> tuple[int, int]:
+    """How many have been launched and are not leaving; and of them, on demand."""
+    count = on_demand = 0
+    for a in range(state.now[0].living):
+        one = state.instances[state.alive[a]]
+        if one.state == Life.BOOTING or one.state == Life.WARMING or one.state == Life.SERVING or one.state == Life.BROKEN:
+            count += 1
+            on_demand += one.kind == ON_DEMAND
+    return count, on_demand
+
+
+@inner
 def place_for(setup: Setup, state: State, i: int, time: float) -> int:
     """Decide how instance i is bought that is about to be launched, and in which zone."""
     now = state.now[0]
@@ -45,17 +57,7 @@ def place_for(setup: Setup, state: State, i: int, time: float) -> int:
         return zone_for(setup, state)
     one = state.instances[i]
     one.kind = ON_DEMAND
-    count = on_demand = 0
-    for a in range(now.living):
-        other = state.instances[state.alive[a]]
-        if (
-            other.state == Life.BOOTING
-            or other.state == Life.WARMING
-            or other.state == Life.SERVING
-            or other.state == Life.BROKEN
-        ):
-            count += 1
-            on_demand += other.kind == ON_DEMAND
+    count, on_demand = launched(state)
     if time < now.on_demand_until or on_demand < wanted_on_demand(fixed.first_on_demand, fixed.share_on_demand, count + 1):
         return zone_for(setup, state)
     step = step_at(time, setup.market.units.shape[1])

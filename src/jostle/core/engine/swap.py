@@ -2,7 +2,7 @@
 
 from jostle.core.compiled import hot, inner, leaf
 from jostle.core.decide.code import NOBODY, Cause, Reason
-from jostle.core.engine.buying import spot_zone
+from jostle.core.engine.buying import launched, spot_zone
 from jostle.core.engine.code import Choose, EventKind, Life
 from jostle.core.engine.instance import accepted
 from jostle.core.engine.launch import ask_for, quota_at
@@ -45,13 +45,12 @@ def dearest(setup: Setup, state: State, time: float) -> int:
     """Of those that serve and may be swapped, the dearest, the oldest of several: on-demand ones beyond those that the mix wants,
     and spot ones where spot goes to the cheapest zone. NOBODY if there is none."""
     fixed = setup.fixed[0]
-    present = on_demand = 0
+    present, on_demand = launched(state)
     for a in range(state.now[0].living):
-        one = state.instances[state.alive[a]]
-        if one.state == Life.BOOTING or one.state == Life.WARMING or one.state == Life.SERVING or one.state == Life.BROKEN:
-            present += 1
-            on_demand += one.kind == ON_DEMAND and not is_being_replaced(state, state.alive[a])
-    present -= swaps_under_way(state)
+        i = state.alive[a]
+        if is_coming(state, i):
+            present -= 1
+            on_demand -= state.instances[state.instances[i].replaces].kind == ON_DEMAND
     beyond = on_demand > wanted_on_demand(fixed.first_on_demand, fixed.share_on_demand, present)
     best, most = NOBODY, 0.0
     for a in range(state.now[0].living):

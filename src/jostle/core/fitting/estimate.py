@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.plan.quantity import say_number, say_share
+from jostle.core.plan.word import say_count
 
 # How often the rows are drawn anew, how many seconds of them hang together, and the fewest blocks of these
 DRAWS, BLOCK, BLOCKS = 200, 900.0, 12
@@ -54,6 +55,13 @@ class Estimate:
     far_off: int = 0
     left_out: str = ""
     scatter: Scatter | None = None
+
+    @property
+    def beside(self) -> str:
+        """What it was made from."""
+        told = [f"from {say_count(self.rows, 'row')}"] + ([f"{self.far_off} of them far off"] if self.far_off else [])
+        left = [f"left out: {self.left_out}" if self.path else self.left_out] if self.left_out else []
+        return ", ".join(told + left)
 
     def say(self, value: float) -> str:
         """A value of it, with its unit."""

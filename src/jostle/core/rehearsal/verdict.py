@@ -140,7 +140,7 @@ def compared(rehearsal: Rehearsal, judged: Verdict) -> Verdict:
     besides = {
         "cut_off_untold": _untold(rehearsal),
         "kept_back_by_spot": kept_back(rehearsal, figures.cost),
-        "kept_back_by_swaps": _kept_back_by_swaps(rehearsal, figures.cost),
+        "kept_back_by_swaps": _without(rehearsal, figures.cost, "swap_ticks", 0),
     }
     return judged.model_copy(update={"figures": figures.model_copy(update=besides)})
 
@@ -253,18 +253,13 @@ def _untold(rehearsal: Rehearsal) -> int | None:
 
 def kept_back(rehearsal: Rehearsal, cost: Decimal) -> Decimal | None:
     """What spot keeps back: the same span all on demand, under the same seed, is played besides. None without spot."""
-    setup, crew = rehearsal.result.setup, rehearsal.crew
-    if not setup.of("spot"):
-        return None
-    return total(run(setup.changed(spot=False)), crew) - cost
+    return _without(rehearsal, cost, "spot", False)
 
 
-def _kept_back_by_swaps(rehearsal: Rehearsal, cost: Decimal) -> Decimal | None:
-    """What swaps keep back: the same span without them, under the same seed, is played besides. None where none are made."""
+def _without(rehearsal: Rehearsal, cost: Decimal, name: str, off: bool | int) -> Decimal | None:
+    """What the same span would cost more with one of its numbers switched off, under the same seed. None where it is off."""
     setup = rehearsal.result.setup
-    if not setup.of("swap_ticks"):
-        return None
-    return total(run(setup.changed(swap_ticks=0)), rehearsal.crew) - cost
+    return total(run(setup.changed(**{name: off})), rehearsal.crew) - cost if setup.of(name) else None
 
 
 def _late(rehearsal: Rehearsal) -> float | None:
