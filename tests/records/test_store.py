@@ -7,6 +7,7 @@ from peewee import IntegrityError, SqliteDatabase
 from peewee_migrate import Router
 
 from jostle.records.store import MIGRATIONS, NameTaken, NotKept, Store
+from jostle.records.table import PlanRow
 from tests.plans import plan
 
 TAKE = {"arrangement": 1, "came_from": None, "document": {"minimum": 1}, "seed": 1, "change": "as saved", "figures": {"cost": 1}}
@@ -139,3 +140,13 @@ def test_what_spreads_requests_has_moved_to_the_load_balancer(tmp_path):
     assert (groups["web"].spread, groups["web"].sticky) == ("in_turn", 300)
     assert groups["plain"].load_balancer is not None
     assert groups["none"].load_balancer is None
+
+
+def test_of_two_records_in_one_process_each_keeps_its_own(tmp_path):
+    one, other = Store(tmp_path / "one.sqlite"), Store(tmp_path / "other.sqlite")
+    with ThreadPoolExecutor(1) as elsewhere, one.transaction():
+        assert elsewhere.submit(other.add_plan, plan()).result() == 1
+        assert PlanRow.select().count() == 0
+        assert one.add_plan(plan()) == 1
+        assert one.add_plan(plan()) == 2
+    assert (len(one.plans()), len(other.plans())) == (2, 1)

@@ -13,7 +13,7 @@ from peewee import DatabaseError, DoesNotExist, OperationalError, SqliteDatabase
 from peewee_migrate import Router
 
 from jostle.core.plan.plan import Plan, read_plan, versions_lost, with_group
-from jostle.records.table import TABLES, ArrangementRow, PlanRow, TakeRow
+from jostle.records.table import RECORDS, ArrangementRow, PlanRow, TakeRow
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 # The number of the records' form: how many migrations made it
@@ -85,7 +85,7 @@ class Store:
         self._database = SqliteDatabase(
             str(path), pragmas={"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "normal"}
         )
-        self._database.bind(TABLES)
+        RECORDS.obj = self._database
         with self._database.connection_context():
             self._bring_up_to_date(path)
         self._plans: dict[int, KeptPlan] = {}
@@ -100,7 +100,7 @@ class Store:
 
     def reading(self) -> nullcontext[None]:
         """A connection of this thread's own, which stays open: to open one costs as much as what is read."""
-        self._database.bind(TABLES)
+        RECORDS.obj = self._database
         self._database.connect(reuse_if_open=True)
         return nullcontext()
 

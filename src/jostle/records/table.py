@@ -1,9 +1,45 @@
 """The tables, as peewee sees them. They are created and changed by the migrations only."""
 
-from peewee import AutoField, BlobField, BooleanField, CompositeKey, FloatField, ForeignKeyField, IntegerField, Model, TextField
+from threading import local
+
+from peewee import (
+    AutoField,
+    BlobField,
+    BooleanField,
+    CompositeKey,
+    Database,
+    DatabaseProxy,
+    FloatField,
+    ForeignKeyField,
+    IntegerField,
+    Model,
+    TextField,
+)
 
 
-class PlanRow(Model):
+class _Records(DatabaseProxy):
+    """The records that the tables are of, for each thread by itself: of two in one process, none is written into the other."""
+
+    _of_thread = local()
+
+    @property
+    def obj(self) -> Database | None:
+        return getattr(self._of_thread, "database", None)
+
+    @obj.setter
+    def obj(self, database: Database | None) -> None:
+        self._of_thread.database = database
+
+
+RECORDS = _Records()
+
+
+class Table(Model):
+    class Meta:
+        database = RECORDS
+
+
+class PlanRow(Table):
     id = AutoField()
     name = TextField()
     document = TextField()
@@ -14,7 +50,7 @@ class PlanRow(Model):
         table_name = "plan"
 
 
-class ArrangementRow(Model):
+class ArrangementRow(Table):
     plan = ForeignKeyField(PlanRow)
     group_name = TextField()
     number = IntegerField()
@@ -26,7 +62,7 @@ class ArrangementRow(Model):
         table_name = "arrangement"
 
 
-class TakeRow(Model):
+class TakeRow(Table):
     plan = ForeignKeyField(PlanRow)
     group_name = TextField()
     number = IntegerField()
@@ -43,7 +79,7 @@ class TakeRow(Model):
         table_name = "take"
 
 
-class LiveRow(Model):
+class LiveRow(Table):
     """A plan that lives: the plan as it began, and where its clock stood when that was last kept (s since 1970)."""
 
     id = AutoField()
@@ -59,7 +95,7 @@ class LiveRow(Model):
         table_name = "live"
 
 
-class LiveActRow(Model):
+class LiveActRow(Table):
     id = AutoField()
     live = ForeignKeyField(LiveRow)
     done = TextField()
@@ -68,7 +104,7 @@ class LiveActRow(Model):
         table_name = "live_act"
 
 
-class SearchRow(Model):
+class SearchRow(Table):
     id = AutoField()
     plan = ForeignKeyField(PlanRow)
     group_name = TextField()
@@ -81,7 +117,7 @@ class SearchRow(Model):
         table_name = "search"
 
 
-class NoticeRow(Model):
+class NoticeRow(Table):
     """Something told of a plan that lives; times are s since 1970 on its clock."""
 
     id = AutoField()
@@ -97,7 +133,7 @@ class NoticeRow(Model):
         table_name = "notice"
 
 
-class TargetRow(Model):
+class TargetRow(Table):
     """Where a plan's notices are sent."""
 
     id = AutoField()
@@ -109,7 +145,7 @@ class TargetRow(Model):
         table_name = "target"
 
 
-class DeliveryRow(Model):
+class DeliveryRow(Table):
     """A notice on its way to a target; `due` is when it is sent next, s since 1970 by our clock, null once it is done or given
     up."""
 
@@ -127,7 +163,7 @@ class DeliveryRow(Model):
         table_name = "delivery"
 
 
-class PastHourRow(Model):
+class PastHourRow(Table):
     """An hour of a group that was paid for before it lived here; `begin` is s since 1970."""
 
     plan = ForeignKeyField(PlanRow)
@@ -141,7 +177,7 @@ class PastHourRow(Model):
         primary_key = CompositeKey("plan", "group_name", "begin")
 
 
-class ElsewhereRow(Model):
+class ElsewhereRow(Table):
     """A group that is kept at a provider in another process; see `live.afar.Answered`."""
 
     plan = ForeignKeyField(PlanRow)
@@ -158,18 +194,3 @@ class ElsewhereRow(Model):
     class Meta:
         table_name = "elsewhere"
         primary_key = CompositeKey("plan", "group_name")
-
-
-TABLES = (
-    PlanRow,
-    ArrangementRow,
-    TakeRow,
-    LiveRow,
-    LiveActRow,
-    SearchRow,
-    NoticeRow,
-    TargetRow,
-    DeliveryRow,
-    PastHourRow,
-    ElsewhereRow,
-)
