@@ -30,6 +30,7 @@ from jostle.core.plan.outside import Samples
 from jostle.core.plan.plan import Plan, read_plan, with_group
 from jostle.core.plan.problem import PlanError
 from jostle.core.plan.setting import setting
+from jostle.core.plan.spot_prices import PriceCourse
 from jostle.core.plan.template import FirewallRule
 from jostle.core.plan.template_field import template_fields
 from jostle.core.plan.watch import WATCH_KINDS
@@ -164,7 +165,8 @@ def found() -> set[str]:
         base = walk.plan.groups["web"].model_dump(mode="json")
         begun = group_to_begin_with(kind, SIZES[kind][0], 20)
         walk.through({**base, **begun, "policies": [], "calendar": []})
-        walk.look({**base, **begun, "buying": {"swap": {}}})
+        walk.look({**base, **begun, "buying": {"swap": {}, "needs": {"without": ["heron-8"]}}})
+        walk.look({**base, **begun, "buying": {"types": ["otter-2"]}})
     return walk.found
 
 
@@ -226,6 +228,7 @@ def test_every_setting_of_a_plan_is_found_on_a_screen():
         found |= {str(word.path).replace("watches.0", f"watches.*<{kind}>") for word in watch.words("watches.0")}
     apart = ("groups.", "demands.", "uses", "parameters", "jostle")
     brought = {"outside.*.file", "outside.*.gaps", *(f"outside.*.samples.{field}" for field in Samples.model_fields)}
+    brought |= {"market.file", *(f"market.courses.{field}" for field in PriceCourse.model_fields)}
     stamped = {"templates.*.versions.*.made"}
     wanted = {path for path in settings_of(Plan) if not path.startswith(apart)} - brought - stamped
     assert len(wanted) > 30

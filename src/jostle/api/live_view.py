@@ -92,7 +92,7 @@ class Tile(BaseModel):
     sessions: int | None
     pinned: bool
     overflow: bool
-    spot: bool
+    bought: str = Field(description="Its machine, where its group has several, and spot where it is")
     said: str
     since: float | None
     address: str
@@ -433,6 +433,11 @@ def _health(one: Instance) -> str:
             return ""
 
 
+def _bought(life: Life, one: Instance) -> str:
+    types = life.leg.crew.types
+    return ", ".join([types[one.machine].launch.machine] * (len(types) > 1) + ["spot"] * one.spot)
+
+
 def _tile(life: Life, one: Instance, said: str) -> Tile:
     clock = life.clock
     since = one.serves if one.state == "serving" else one.requested
@@ -446,7 +451,7 @@ def _tile(life: Life, one: Instance, said: str) -> Tile:
         sessions=one.sessions if held else None,
         pinned=one.pinned,
         overflow=one.overflow,
-        spot=one.spot,
+        bought=_bought(life, one),
         said=said,
         since=None if since is None else (clock.first + since) * 1000,
         address=address_of(one.zone, one.number),

@@ -3,11 +3,12 @@
 from decimal import Decimal
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, File, Query, UploadFile
 from pydantic import BaseModel, Field
 
+from jostle.api.bounded import content_of
 from jostle.api.desk import DeskDep, PlanDep
-from jostle.api.market_view import MarketView, market_view
+from jostle.api.market_view import MarketView, SpotMarket, market_view, spot_market
 from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
 from jostle.api.verdict_view import verdict_view
@@ -16,14 +17,16 @@ from jostle.core.journal.machine_line import machine_words, prices_words
 from jostle.core.plan.editor import Editor, amount, number
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.machine import EDITORS, MONEY_FIELDS, Machine
-from jostle.core.plan.plan import Plan, with_group
+from jostle.core.plan.plan import Plan, market_problems, with_group
 from jostle.core.plan.problem import PlanError
 from jostle.core.plan.quantity import say_price
 from jostle.core.plan.spot import Spot
+from jostle.core.plan.spot_prices import SpotPrices
 from jostle.core.plan.word import Word
 from jostle.core.rehearsal.other_machine import on_machine
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import verdict
+from jostle.formats.prices_csv import read_prices
 from jostle.records.store import Take
 
 router = APIRouter(prefix="/api/plans/{plan_id}/machines", responses=RESPONSES)
@@ -97,6 +100,32 @@ def list_machines(
 def list_prices(kept: PlanDep) -> list[EditableWord]:
     """What is paid besides machines, as the words of a sentence."""
     return [editable(word, _editor(word, kept.plan.currency)) for word in prices_words(kept.plan.prices, kept.plan.currency)]
+
+
+@router.get("/market")
+def show_brought_prices(kept: PlanDep) -> SpotMarket:
+    """Where spot prices come from."""
+    return spot_market(kept.plan)
+
+
+@router.post("/market", status_code=201)
+def bring_prices(
+    kept: PlanDep, desk: DeskDep, file: Annotated[UploadFile, File(description="CSV: time, machine, zone, price")]
+) -> SpotMarket:
+    """Bring the prices that spot really had, in place of courses by chance."""
+    plan = kept.plan
+    courses = read_prices(content_of(file), plan.zone, plan.currency, list(plan.machines), plan.zones)
+    brought = SpotPrices(file=(file.filename or "pasted.csv")[-255:], courses=courses)
+    plan = plan.model_copy(update={"market": brought})
+    if problems := list(market_problems(plan)):
+        raise PlanError(problems)
+    return spot_market(desk.store.change_plan(kept, plan).plan)
+
+
+@router.delete("/market")
+def drop_prices(kept: PlanDep, desk: DeskDep) -> SpotMarket:
+    """Have spot prices drawn by chance again."""
+    return spot_market(desk.store.change_plan(kept, kept.plan.model_copy(update={"market": None})).plan)
 
 
 @router.get("/{machine}/market")

@@ -1,5 +1,6 @@
 """The spot market of a machine over the plan's span: what it asks in each zone, and what would be taken."""
 
+from datetime import datetime
 from decimal import Decimal
 
 from pydantic import BaseModel, Field
@@ -9,6 +10,8 @@ from jostle.core.engine.market import MARKET_STEP, UNIT, market_of
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_price, say_share
+from jostle.core.plan.wall import say_moment
+from jostle.core.plan.word import listed
 from jostle.core.rehearsal.rehearsal import clock_of
 from jostle.core.rehearsal.strip import Span
 
@@ -35,6 +38,26 @@ class MarketView(BaseModel):
     zones: list[ZoneMarket]
 
 
+class SpotMarket(BaseModel):
+    """Where spot prices come from, and whether they were brought."""
+
+    said: str
+    brought: bool
+
+
+def spot_market(plan: Plan) -> SpotMarket:
+    market = plan.market
+    if market is None or not market.courses:
+        return SpotMarket(said="Spot prices are drawn by chance, around the level of each machine.", brought=False)
+    known: dict[str, list[str]] = {}
+    for one in market.courses:
+        known.setdefault(one.machine, []).append(one.zone)
+    where = "; ".join(f"{machine} in {listed(zones)}" for machine, zones in known.items())
+    begin, end = min(one.times[0] for one in market.courses), max(one.times[-1] for one in market.courses)
+    days = " to ".join(say_moment(datetime.fromtimestamp(at, plan.zone)) for at in (begin, end))
+    return SpotMarket(said=f"Spot prices are those of {market.file}, {days}: {where}. Others are drawn by chance.", brought=True)
+
+
 def market_view(plan: Plan, name: str, seed: int) -> MarketView:
     """Raises PlanError where there is no such machine, or it is not sold as spot."""
     machine = plan.machines.get(name)
@@ -43,10 +66,11 @@ def market_view(plan: Plan, name: str, seed: int) -> MarketView:
     if machine.spot is None:
         raise PlanError([Problem(("machine",), name, "is not sold as spot")])
     clock, zones = clock_of(plan), plan.zones or ["anywhere"]
-    market = market_of(machine, zones, clock.first, clock.seconds, seed)
-    span = Span.of(market.units.shape[1], 0, market.units.shape[1], BUCKETS)
+    market = market_of([(name, machine)], zones, clock.first, clock.seconds, seed, plan.market)
+    steps = market.units.shape[2]
+    span = Span.of(steps, 0, steps, BUCKETS)
     told = []
-    for zone, units, chances in zip(zones, market.units, market.chances, strict=True):
+    for zone, units, chances in zip(zones, market.units[0], market.chances[0], strict=True):
         cut = span.buckets(units / UNIT)
         edges = (units.min(), round(float(units.mean())), units.max())
         low, mean, high = (say_price(Decimal(int(one)) / UNIT, plan.currency) for one in edges)

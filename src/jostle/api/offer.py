@@ -41,6 +41,7 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
     if key == "buying":
         swaps = group.buying is not None and group.buying.swap is not None
         return [
+            *_machines(crew),
             _offer("− swaps" if swaps else "+ swaps", "buying.swap", None if swaps else {}, "replace cheaper rebalance"),
             _offer("take out", key, None),
         ]
@@ -68,6 +69,32 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
         other = getattr(one, "zone", None) is None
         offers.append(_offer("another time zone" if other else "the plan's time zone", f"{key}.zone", "UTC" if other else None))
     return [*offers, _taken_out(key)]
+
+
+def _machines(crew: Crew) -> list[Offer]:
+    """What can be said of the machines that are bought."""
+    buying = crew.group.buying
+    if buying is not None and buying.needs is not None:
+        needs, machine = buying.needs, crew.machine
+        more = [
+            ("+ a most of vCPUs", "most_vcpus", machine.vcpus),
+            ("+ an architecture", "architecture", machine.architecture),
+            ("+ families", "families", [crew.launch.machine.partition("-")[0]]),
+            ("+ a most in price", "price", 1.5),
+            ("+ not these", "without", [one.launch.machine for one in crew.types[-1:] if len(crew.types) > 1]),
+        ]
+        open_ones = [(text, field, value) for text, field, value in more if not getattr(needs, field) and value]
+        return [
+            *(_offer(text, f"buying.needs.{field}", value, "instance types attributes") for text, field, value in open_ones),
+            _offer("− needs", "buying.needs", None),
+        ]
+    if buying is not None and buying.types:
+        return [_offer("− machines", "buying.types", [])]
+    asked = {"vcpus": crew.machine.vcpus, "most_vcpus": crew.machine.vcpus, "memory_gib": crew.machine.memory_gib}
+    return [
+        _offer("+ machines by needs", "buying.needs", asked, "instance types flexible diversify family attributes"),
+        _offer("+ machines by name", "buying.types", [crew.launch.machine], "instance types flexible diversify"),
+    ]
 
 
 def _acts_on_balancer(crew: Crew) -> list[Offer]:

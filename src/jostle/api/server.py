@@ -25,6 +25,7 @@ from jostle.core.costs.account import Account
 from jostle.core.engine.warm import compile_all
 from jostle.core.rehearsal.rehearser import Rehearser, rehearse
 from jostle.core.rehearsal.verdict import verdict
+from jostle.demo import MIX
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.live.live import Begun, Live
@@ -44,6 +45,8 @@ BUCKETS = 100
 MADV_PAGEOUT = 21
 # Groups of the demo that stand in the zone that was lost
 LOST_A_ZONE = ("booking-web", "fare-quote", "live-track")
+# The group of which a part comes to be bought as spot
+MIXED = "booking-web"
 log = structlog.get_logger()
 
 
@@ -87,8 +90,8 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
 
 
 def _load_demo(desk: LiveDesk) -> None:
-    """The demo plan, its groups kept since the first of the month, but one; a zone was lost on the fourth, and boots were slow on
-    the morning of the eighth."""
+    """The demo plan, its groups kept since the first of the month, but one; a zone was lost on the fourth, boots were slow on the
+    morning of the eighth, and since then a part of booking-web is bought as spot."""
     store = desk.desk.store
     kept = store.plan(store.add_plan(read_plan_file(DEMO_PLAN)))
     zone = kept.plan.zone
@@ -99,6 +102,9 @@ def _load_demo(desk: LiveDesk) -> None:
     desk.step(running, datetime(2025, 7, 8, 7, tzinfo=zone).timestamp())
     for group in LOST_A_ZONE:
         desk.lay(running, group, {"act": "trouble", "kind": "slow_boots", "amount": 4, "for": 10800})
+    document = kept.plan.groups[MIXED].model_dump(mode="json") | {"buying": MIX}
+    number = store.save_arrangement(kept.id, MIXED, document, "A part on spot, for what the summer costs")
+    desk.lay(running, MIXED, {"act": "put to work", "arrangement": number, "document": document})
     desk.step(running, datetime(2025, 7, 10, 8, tzinfo=zone).timestamp())
     desk.set_clock(running, PACES[2], True)
 

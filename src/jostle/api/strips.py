@@ -68,11 +68,13 @@ class Lanes(BaseModel):
     served, a fraction."""
 
     zones: list[str]
+    machines: list[str]
     instance: list[int]
     row: list[int]
     zone: list[int]
     version: list[int]
     spot: list[int]
+    machine: list[int] = Field(description="Place of its machine in `machines`")
     load: Numbers
     requested: list[float]
     booted: list[float]
@@ -212,11 +214,13 @@ def lane_strip(rehearsal: Rehearsal, span: Span) -> Lanes:
     coming = {field: column(np.minimum(first + rows[field] * 1000, far)) for field in ("requested", "booted", "serves")}
     return Lanes.model_construct(
         zones=rehearsal.crew.launch.zones,
+        machines=[one.launch.machine for one in rehearsal.crew.types],
         instance=column(rows["instance"] + 1),
         row=column(lines),
         zone=column(who["zone"]),
         version=column(who["version"]),
-        spot=column(who["kind"]),
+        spot=column(who["kind"] % 2),
+        machine=column(who["kind"] // 2),
         load=column(np.round(_load(rehearsal, rows), 4)),
         **coming,
         drains=column(first + rows["drains"] * 1000),

@@ -19,6 +19,7 @@ from jostle.core.plan.plan import Plan, read_plan
 from jostle.core.plan.problem import Path as Place
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.setting import positions, with_setting
+from jostle.formats.prices_csv import read_prices
 from jostle.formats.series_csv import read_series
 from jostle.formats.series_error import SeriesError
 
@@ -173,7 +174,7 @@ def read_plan_text(text: str, file: str = "plan", folder: Path | None = None, se
         data, lines, problems = parse(text)
         for path, value in (settings or {}).items():
             data = with_setting(data, path, value)
-        series_problems = _bring(data, folder) if isinstance(data, dict) else []
+        series_problems = [*_bring(data, folder), *_bring_prices(data, folder)] if isinstance(data, dict) else []
         if data is None and problems:
             raise PlanError(problems)
         try:
@@ -253,6 +254,30 @@ def _line(lines: dict[Place, int], path: Place) -> int | None:
             return None
         path = path[:-1]
     return lines[path]
+
+
+def _bring_prices(data: dict[str, Any], folder: Path | None) -> list[Problem]:
+    """Read the file of spot prices into the data, in place."""
+    market = data.get("market")
+    if not isinstance(market, dict) or "courses" in market or not isinstance(file := market.get("file"), str):
+        return []
+    place: Place = ("market", "file")
+    if folder is None:
+        return [Problem(place, file, "a plan without a folder cannot name a file; give courses")]
+    subnets = data.get("subnets")
+    zones = [str(one.get("zone")) for one in subnets.values() if isinstance(one, dict)] if isinstance(subnets, dict) else []
+    machines = data.get("machines")
+    names = list(map(str, machines)) if isinstance(machines, dict) else []
+    try:
+        courses = read_prices(_beside(folder, file), _zone(data), str(data.get("currency", "EUR")), names, zones)
+    except OSError as error:
+        return [Problem(place, file, f"cannot be opened: {error.strerror}")]
+    except SeriesError as error:
+        return [Problem(place, file, str(fault)) for fault in error.faults]
+    except ValueError as error:
+        return [Problem(place, file, str(error))]
+    market["courses"] = [course.model_dump(mode="json") for course in courses]
+    return []
 
 
 def _bring(data: dict[str, Any], folder: Path | None) -> list[Problem]:

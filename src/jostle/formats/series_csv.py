@@ -74,7 +74,7 @@ def read_series(
     Raises SeriesError with every fault by row and column.
     """
     known_ways(unit, gaps)
-    rows, comma = _rows(content)
+    rows, comma = rows_of(content)
     heading = None if any(map(is_time, rows[0])) else rows[0]
     names = heading or [f"column {n + 1}" for n in range(len(rows[0]))]
     try:
@@ -131,7 +131,7 @@ def _column(names: list[str], what: str, name: str) -> int:
     return names.index(name)
 
 
-def _rows(content: bytes) -> tuple[list[list[str]], bool]:
+def rows_of(content: bytes) -> tuple[list[list[str]], bool]:
     """The rows of the file, and whether a comma stands for the decimal point in it."""
     try:
         text = content.decode("utf-8-sig")

@@ -19,14 +19,16 @@ from jostle.core.costs.price import total
 from jostle.core.decide.memory import carry_learning, new_memory
 from jostle.core.decide.row import VIEW
 from jostle.core.decide.rules import rows
+from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State, copied
+from jostle.core.engine.state import State, copied, with_kinds
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.layer import LoadTest
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.template import Launch
+from jostle.core.plan.word import listed
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.keeper.keeper import Keeper, Remark
@@ -332,6 +334,7 @@ class Life:
         before, after = old.crew.group, crew.group
         same: list[tuple[str, object, object]] = [
             ("machine", old.crew.launch.machine, crew.launch.machine),
+            ("buying", _types_of(old.crew), _types_of(crew)),
             ("zones", old.crew.launch.zones, crew.launch.zones),
             *((field, getattr(before, field), getattr(after, field)) for field in ("work", "demand", "evaluate_every", "meters")),
         ]
@@ -339,6 +342,9 @@ class Life:
             if was != now:
                 said = "cannot change while the group lives; begin it anew for that"
                 raise PlanError([Problem(("groups", self.group, field), str(now), said)])
+        if before.buying is not None and after.buying is None:
+            said = "what was bought as spot is still there; buy all on demand instead, by a share of 100 %"
+            raise PlanError([Problem(("groups", self.group, "buying"), None, said)])
         setup = self.rehearser.setup_of(plan, self.group, self.seed)
         if setup.line.tables.shape != old.setup.line.tables.shape:
             setup = setup._replace(line=old.setup.line)
@@ -353,7 +359,7 @@ class Life:
         number = int(self.state.now["evaluations"][0])
         self.legs[-1] = replace(old, views=self.state.views)
         views = rows((len(self.state.views), len(crew.group.policies)), VIEW)
-        self.ground.state = self.state._replace(memory=memory, views=views)
+        self.ground.state = with_kinds(self.state, setup)._replace(memory=memory, views=views)
         self.ground.take(setup)
         self.legs.append(Leg(number, self.time, hand.arrangement, plan, crew, setup))
         self.paused = {name: until for name, until in self.paused.items() if name in waits}
@@ -466,3 +472,8 @@ class Life:
     def leg_at(self, time: float) -> Leg:
         """The leg to which the last evaluation at or before a time belongs."""
         return next((leg for leg in reversed(self.legs) if leg.began <= time + 1e-6), self.legs[0])
+
+
+def _types_of(crew: Crew) -> str:
+    """Its machines, the first of which is the one that its template launches."""
+    return listed(one.launch.machine for one in crew.types)

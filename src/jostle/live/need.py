@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.costs.bounds import foresight_counts, foresight_stays
+from jostle.core.costs.bounds import cheapest_alone, foresight_counts, foresight_stays
 from jostle.core.costs.ledger import Hour
 from jostle.core.costs.price import bill, group_cost, total
 from jostle.core.costs.traffic import traffic_of_all
@@ -78,7 +78,7 @@ def _foreseen(life: Life) -> NDArray[np.int64] | None:
     played = int(life.state.now["tick"][0])
     if life.time < life.every:
         return None
-    setup = _cut(life.leg.setup, played)
+    setup, _ = cheapest_alone(_cut(life.leg.setup, played), life.leg.crew)
     counts = foresight_counts(setup, _promised(life))
     return None if counts is None else np.repeat(counts, int(setup.of("evaluate_ticks")))[:played]
 
@@ -105,8 +105,9 @@ def foresight_cost(life: Life) -> Decimal | None:
     if life.time < life.every:
         return None
     setup, crew = _cut(life.leg.setup, int(life.state.now["tick"][0])), life.leg.crew
+    setup, tariff = cheapest_alone(setup, crew)
     stays = foresight_stays(setup, _promised(life))
-    return None if stays is None else bill(stays, crew.tariff) + group_cost(life.time, crew) + traffic_of_all(setup, crew)
+    return None if stays is None else bill(stays, tariff) + group_cost(life.time, crew) + traffic_of_all(setup, crew)
 
 
 def all_kept_back(life: Life) -> list[KeptBack]:

@@ -45,6 +45,7 @@ class Instance:
     restarts: int
     fault: str | None
     spot: bool = False
+    machine: int = 0
     price: float = 0.0
     found: bool = False
     stranded: bool = False

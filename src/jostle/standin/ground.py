@@ -165,7 +165,8 @@ class Ground:
             paid_left=0.0 if row["state"] == Life.REQUESTED else float(paid_left(self.time, begin)),
             cpu=self._cpu(row),
             restarts=int(row["restarts"]),
-            spot=bool(row["kind"] == SPOT),
+            spot=bool(row["kind"] % 2 == SPOT),
+            machine=int(row["kind"]) // 2,
             price=self._price(int(row["zone"]), int(row["kind"])),
             fault=FAULT_WORDS.get(int(row["fault"])) if row["state"] == Life.BROKEN else None,
             found=bool(row["found"]),
@@ -175,9 +176,9 @@ class Ground:
     def _price(self, zone: int, kind: int) -> float:
         """What an hour of the machine of an instance costs now."""
         units = self.setup.market.units
-        if kind != SPOT:
-            return float(self.setup.of("price_machine")) * 3600
-        return float(units[zone, step_at(self.time, units.shape[1])]) / UNIT
+        if kind % 2 != SPOT:
+            return float(self.setup.kinds["price_machine"][kind]) * 3600
+        return float(units[kind // 2, zone, step_at(self.time, units.shape[2])]) / UNIT
 
     def _cpu(self, row: Any) -> float | None:
         """What its meter shows: the group's CPU, or its own where instances differ."""

@@ -263,12 +263,15 @@ def _instances(place: Place) -> list[InstanceNote]:
     found = []
     for one in place.ground.instances():
         serves = one.state == "serving"
-        told = one.__dict__ | {"zone": launch.zones[one.zone], "requested": None if one.requested < 0 else one.requested}
+        told = one.__dict__ | {
+            "zone": launch.zones[one.zone],
+            "machine": place.crew.types[one.machine].launch.machine,
+            "requested": None if one.requested < 0 else one.requested,
+        }
         found.append(
             InstanceNote(
                 name=f"{place.group}-{one.number + 1}",
-                machine=launch.machine,
-                price_per_hour=str(place.crew.tariff.running),
+                price_per_hour=str(place.crew.tariff_of(one.machine).running),
                 healthy=True if serves else False if one.state == "broken" else None,
                 address=address_of(one.zone, one.number),
                 attached=attached if serves or one.state == "draining" else [],

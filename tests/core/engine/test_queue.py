@@ -62,14 +62,14 @@ def test_who_waits_past_the_patience_gives_up(clerks, service, load, patience, l
     wait = erlang_c(clerks, load) * math.exp(-clerks / service * (1 - load) * patience)
     formula = (1 - load) * wait / (1 - load * wait)  # Boots and Tijms, 1999
     assert formula == pytest.approx(lost, abs=5e-5)
-    line = line_of(Way.CHANCE, 1, clerks, 1 / service, patience, 1.0)
+    line = line_of(Way.CHANCE, 1, [(clerks, 1 / service)], patience, 1.0)
     assert np.interp(load, line.loads, line.tables[0, Col.LOST]) == pytest.approx(formula, rel=0.002)
 
 
 @pytest.mark.parametrize("way", list(Way))
 @pytest.mark.parametrize("unevenness", [0.0, 1.0, 4.0])
 def test_waiting_goes_on_without_a_step_through_a_load_of_one(way, unevenness):
-    line = line_of(way, 10, 2, 10.0, 20.0, unevenness)
+    line = line_of(way, 10, [(2, 10.0)], 20.0, unevenness)
     assert line.loads[0] == 0.0
     assert line.loads[-1] == pytest.approx(TOP_LOAD)
     for table in line.tables:
@@ -91,7 +91,7 @@ def test_one_instance_in_turn_is_one_by_chance():
 
 def test_a_line_of_five_in_turn_has_its_worked_out_percentile():
     # GI/M/1 with arrivals that are each the fifth of those by chance, load 0.9, 100 ms of service
-    line = line_of(Way.TURN, 5, 1, 10.0, 1e4, 1.0)
+    line = line_of(Way.TURN, 5, [(1, 10.0)], 1e4, 1.0)
     row = line.row_of[5]
     assert np.interp(0.9, line.loads, line.tables[row, Col.P95]) == pytest.approx(1.840, rel=0.005)
 
@@ -112,7 +112,7 @@ def test_two_kinds_of_lengths_have_their_mean_and_unevenness():
 
 
 def test_what_is_there_is_what_goes_and_what_stays():
-    line = line_of(Way.CHANCE, 1, 2, 10.0, 20.0, 1.0)
+    line = line_of(Way.CHANCE, 1, [(2, 10.0)], 20.0, 1.0)
     stays = line.tables[0, Col.LINE]
     for there in (0.0, 3.0, 150.0, 260.0, 900.0):
         place = load_place(stays, line.loads, 200.0, there, 7)
@@ -122,7 +122,7 @@ def test_what_is_there_is_what_goes_and_what_stays():
 
 
 def test_shares_of_stays_between_known_times():
-    line = line_of(Way.CHANCE, 1, 1, 10.0, 1e3, 1.0)
+    line = line_of(Way.CHANCE, 1, [(1, 10.0)], 1e3, 1.0)
     tail = line.tails[0, 0]
     for share in (0.5, 0.05, 0.01):
         at = quantile(tail, line.times, share)

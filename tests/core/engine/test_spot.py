@@ -66,7 +66,7 @@ def test_money_is_time_by_the_price_of_each_moment():
         while at < end - 1e-9:
             until = min(end, 300 * (int(at / 300 + 1e-9) + 1))
             by_hand += (
-                Decimal(int(market.units[zone, int(at / 300 + 1e-9)])) * round((until - at) * 1e6) / (10_000 * 3600 * 10**6)
+                Decimal(int(market.units[0, zone, int(at / 300 + 1e-9)])) * round((until - at) * 1e6) / (10_000 * 3600 * 10**6)
             )
             at = until
     told = [one for one in bills(result, rehearsal.crew) if one.spot and one.what == "machine"]
@@ -88,9 +88,9 @@ def test_the_same_market_meets_every_arrangement():
 
 def test_prices_wander_around_their_level():
     found = rehearse(made(days=60, spot={**SPOT, "zones": {"skerry": 0.5}}, groups__web__policies=[]), "web").result.setup.market
-    prices = found.units.mean(axis=1) / 10_000 / 0.36
+    prices = found.units[0].mean(axis=1) / 10_000 / 0.36
     assert prices == pytest.approx([0.35, 0.175, 0.35], rel=0.08)
-    spread = found.units.std(axis=1) / found.units.mean(axis=1)
+    spread = found.units[0].std(axis=1) / found.units[0].mean(axis=1)
     assert spread == pytest.approx(0.2, rel=0.25)
 
 
@@ -173,7 +173,7 @@ def test_a_storm_takes_its_share_and_a_shock_raises_the_price():
     taken = [verdict(rehearse(made([storm], **still), "web", seed), whole=False).figures.reclaims for seed in range(1, 13)]
     # In each of its two steps as many of those that are there, replacements among them, as come to its share
     assert np.mean(taken) == pytest.approx(2 * (1 - 0.4**0.5) * 6, rel=0.25)
-    plain, dear = (rehearse(made(bad, **still), "web").result.setup.market.units for bad in ([], [shock]))
+    plain, dear = (rehearse(made(bad, **still), "web").result.setup.market.units[0] for bad in ([], [shock]))
     steps = slice(15 * 12, 16 * 12)
     assert dear[2, steps] == pytest.approx(3 * plain[2, steps], rel=0.001)
     assert np.array_equal(dear[:2], plain[:2])

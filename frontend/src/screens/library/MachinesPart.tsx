@@ -7,6 +7,7 @@ import { TypedBlank } from "../../shared/words/TypedBlank";
 import { Words } from "../../shared/words/Words";
 import its from "./library.module.css";
 import { MarketChart } from "./MarketChart";
+import { PricesLine } from "./PricesLine";
 
 /** Machine types by need: what each is and costs, and what a group's week would be on it. */
 export function MachinesPart({ plan }: { plan: PlanView }) {
@@ -111,6 +112,7 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
           <Words words={prices.data} handling={handling} />
         </p>
       )}
+      <PricesLine plan={plan.id} />
       {market && <MarketChart plan={plan.id} machine={market} />}
       {machines.isFetching && <p className="sr">Rehearsing on each</p>}
       <table aria-busy={machines.isFetching}>

@@ -1629,6 +1629,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/machines/market": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Brought Prices
+         * @description Where spot prices come from.
+         */
+        get: operations["show_brought_prices_api_plans__plan_id__machines_market_get"];
+        put?: never;
+        /**
+         * Bring Prices
+         * @description Bring the prices that spot really had, in place of courses by chance.
+         */
+        post: operations["bring_prices_api_plans__plan_id__machines_market_post"];
+        /**
+         * Drop Prices
+         * @description Have spot prices drawn by chance again.
+         */
+        delete: operations["drop_prices_api_plans__plan_id__machines_market_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/machines/{machine}/market": {
         parameters: {
             query?: never;
@@ -2616,6 +2644,14 @@ export interface components {
             /**
              * File
              * @description CSV: hour, group, count, amount
+             */
+            file: string;
+        };
+        /** Body_bring_prices_api_plans__plan_id__machines_market_post */
+        Body_bring_prices_api_plans__plan_id__machines_market_post: {
+            /**
+             * File
+             * @description CSV: time, machine, zone, price
              */
             file: string;
         };
@@ -4350,6 +4386,8 @@ export interface components {
         Lanes: {
             /** Zones */
             zones: string[];
+            /** Machines */
+            machines: string[];
             /** Instance */
             instance: number[];
             /** Row */
@@ -4360,6 +4398,11 @@ export interface components {
             version: number[];
             /** Spot */
             spot: number[];
+            /**
+             * Machine
+             * @description Place of its machine in `machines`
+             */
+            machine: number[];
             /** Load */
             load: (number | null)[];
             /** Requested */
@@ -6095,6 +6138,16 @@ export interface components {
             summary: string;
         };
         /**
+         * SpotMarket
+         * @description Where spot prices come from, and whether they were brought.
+         */
+        SpotMarket: {
+            /** Said */
+            said: string;
+            /** Brought */
+            brought: boolean;
+        };
+        /**
          * Spread
          * @description `figures` has those that every seed has a value of.
          */
@@ -6481,8 +6534,11 @@ export interface components {
             pinned: boolean;
             /** Overflow */
             overflow: boolean;
-            /** Spot */
-            spot: boolean;
+            /**
+             * Bought
+             * @description Its machine, where its group has several, and spot where it is
+             */
+            bought: string;
             /** Said */
             said: string;
             /** Since */
@@ -10012,6 +10068,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditableWord"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_brought_prices_api_plans__plan_id__machines_market_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotMarket"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bring_prices_api_plans__plan_id__machines_market_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_prices_api_plans__plan_id__machines_market_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotMarket"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    drop_prices_api_plans__plan_id__machines_market_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotMarket"];
                 };
             };
             /** @description What is wrong */

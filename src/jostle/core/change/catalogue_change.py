@@ -4,6 +4,7 @@ from typing import Any, Literal
 
 from jostle.core.change.start import FIREWALL_RULE, subnet_to_begin_with
 from jostle.core.plan.launch import launch_of
+from jostle.core.plan.machine_type import types_of
 from jostle.core.plan.plan import Plan, read_plan
 from jostle.core.plan.policy import MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
@@ -51,7 +52,7 @@ def users_of(plan: Plan, part: str) -> dict[str, list[str]]:
         launch = launch_of(plan, group)
         match part:
             case "machines":
-                note([launch.machine], group)
+                note([each.launch.machine for each in types_of(plan, group, launch)], group)
             case "outside":
                 note([p.series for p in one.policies if isinstance(p, MetricPolicy) and p.series], group)
             case "databases":

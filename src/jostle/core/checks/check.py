@@ -22,8 +22,10 @@ from jostle.core.checks.market import (
     check_interrupted,
     check_on_demand_part,
     check_spot_places,
+    check_spot_types,
     check_storm,
     check_swaps,
+    check_types,
 )
 from jostle.core.checks.swing import check_swings
 from jostle.core.checks.timing import check_drain, check_grace, check_sticky, check_waits, check_windows
@@ -52,9 +54,20 @@ _OF_CREW = (
     check_network_limit,
     check_caps,
     check_spot_places,
+    check_types,
     check_interrupted,
 )
-_OF_PLAN = (check_firewall, check_rules, check_network, check_stopped, check_quotas, check_target, check_places, check_history)
+_OF_PLAN = (
+    check_firewall,
+    check_rules,
+    check_network,
+    check_stopped,
+    check_quotas,
+    check_target,
+    check_places,
+    check_history,
+    check_spot_types,
+)
 _OF_REHEARSAL = (
     check_entries,
     check_activity,

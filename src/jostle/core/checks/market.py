@@ -7,34 +7,49 @@ from jostle.core.costs.bounds import keeps
 from jostle.core.engine.code import EventKind
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.market import MARKET_STEP, step_at
+from jostle.core.engine.mix import type_of
 from jostle.core.engine.result import run
+from jostle.core.plan.machine_type import Needs
+from jostle.core.plan.plan import Plan
 from jostle.core.plan.promise import ServicePromise
-from jostle.core.plan.quantity import say_duration, say_share
+from jostle.core.plan.quantity import say_duration, say_number, say_share
+from jostle.core.plan.spot import Spot
+from jostle.core.plan.word import listed
 from jostle.core.plan.work import Jobs, Requests, Sessions
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 # Half of a zone's spot taken back within ten minutes
 STORM, STORM_STEPS = 0.5, 2
+# Machines whose powers are further apart are told
+UNLIKE = 1.5
+
+
+def _sold(crew: Crew) -> dict[str, Spot]:
+    """The machines of a group that are sold as spot, by name."""
+    return {one.launch.machine: one.machine.spot for one in crew.types if one.machine.spot is not None}
 
 
 def check_caps(crew: Crew) -> list[Finding]:
-    """A cap below what the market usually asks, or below its usual risk."""
-    buying, spot = crew.group.buying, crew.machine.spot
-    if buying is None or spot is None:
+    """A cap below what the market usually asks, or below its usual risk, for every machine."""
+    buying, sold = crew.group.buying, _sold(crew)
+    if buying is None or not sold:
         return []
     found = []
-    usual = spot.level * min([1.0, *spot.zones.values()] if spot.zones else [1.0])
+    levels = {name: spot.level * min([1.0, *spot.zones.values()] if spot.zones else [1.0]) for name, spot in sold.items()}
+    name = min(levels, key=lambda one: levels[one])
+    usual = levels[name]
     if buying.caps.price < usual:
         text = (
-            f"A {crew.launch.machine} costs {say_share(usual)} of its on-demand price on the market, and the cap is "
+            f"A {name} costs {say_share(usual)} of its on-demand price on the market, and the cap is "
             f"{say_share(buying.caps.price)}: it is bought only when the price is unusually low, else on demand."
         )
         raised = round(min(1.0, 1.3 * usual), 2)
         mend = Mend(text=f"up to {say_share(raised)}", settings={"buying.caps.price": raised})
         found.append(Finding(code="cap-below-price", severity="warning", path="buying.caps.price", text=text, mend=mend))
-    if buying.caps.risk < spot.reclaims:
+    least = min(spot.reclaims for spot in sold.values())
+    if buying.caps.risk < least:
         text = (
-            f"{say_share(spot.reclaims)} of instances are reclaimed an hour at the usual price, and the cap is "
+            f"{say_share(least)} of instances are reclaimed an hour at the usual price, and the cap is "
             f"{say_share(buying.caps.risk)}: hardly any is ever bought as spot."
         )
         found.append(Finding(code="cap-below-risk", severity="warning", path="buying.caps.risk", text=text))
@@ -43,27 +58,66 @@ def check_caps(crew: Crew) -> list[Finding]:
 
 def check_spot_places(crew: Crew) -> list[Finding]:
     """All spot in one zone, where one storm takes it."""
-    if crew.group.buying is None or len(crew.launch.zones) > 1:
+    sold = _sold(crew)
+    if crew.group.buying is None or len(crew.launch.zones) > 1 or len(sold) > 1:
         return []
     text = f"All spot is of one type in {crew.launch.zones[0]}: one storm takes all of it. Spread it over several zones."
     return [Finding(code="spot-one-zone", severity="warning", path="buying", text=text)]
 
 
+def check_spot_types(plan: Plan, crew: Crew) -> list[Finding]:
+    """All spot on one machine where others that are as good are sold too."""
+    buying, machine = crew.group.buying, crew.machine
+    if buying is None or buying.needs is not None or len(_sold(crew)) != 1 or len(crew.types) > 1:
+        return []
+    needs = Needs(vcpus=machine.vcpus, memory_gib=machine.memory_gib, most_vcpus=machine.vcpus)
+    name = crew.launch.machine
+    others = [
+        other
+        for other, one in plan.machines.items()
+        if other != name and one.spot is not None and one.baseline is None and needs.met_by(other, one, machine)
+    ]
+    if not others or machine.baseline is not None:
+        return []
+    text = f"All spot is {name}: when that is dear or gone, so is all of it. {listed(others)} would do as well."
+    mend = Mend(text=f"{listed([name, *others], 'or')}", settings={"buying.types": [name, *others]})
+    return [Finding(code="spot-one-type", severity="note", path="buying", text=text, mend=mend)]
+
+
+def check_types(crew: Crew) -> list[Finding]:
+    """Needs that one machine alone meets, and machines that count as one each and do unlike amounts."""
+    buying = crew.group.buying
+    if buying is None:
+        return []
+    if buying.needs is not None and len(crew.types) == 1:
+        text = f"Only {crew.launch.machine} meets the needs: there is nothing to choose from."
+        return [Finding(code="needs-one-type", severity="warning", path="buying.needs", text=text)]
+    does = {one.launch.machine: one.machine.vcpus * one.machine.speed for one in crew.types}
+    least, most = min(does, key=lambda name: does[name]), max(does, key=lambda name: does[name])
+    if does[most] <= UNLIKE * does[least]:
+        return []
+    times = say_number(round(does[most] / does[least], 2))
+    text = f"A {most} has {times} times the power of a {least}, and each counts as one instance: a count says little."
+    return [Finding(code="types-differ", severity="warning", path="buying", text=text)]
+
+
 def check_interrupted(crew: Crew) -> list[Finding]:
     """Work that does not end within the notice of a reclaim."""
-    group, spot = crew.group, crew.machine.spot
-    if group.buying is None or spot is None:
+    group, sold = crew.group, _sold(crew)
+    if group.buying is None or not sold:
         return []
+    notice = min(spot.notice for spot in sold.values())
+    slowest = min(one.machine.speed for one in crew.types)
     match group.work:
-        case Jobs(job_seconds=seconds) if seconds / crew.machine.speed > spot.notice:
-            lost = f"a job takes {say_duration(seconds / crew.machine.speed)}, and is given back and begun again"
-        case Sessions(length=length) if length > spot.notice:
+        case Jobs(job_seconds=seconds) if seconds / slowest > notice:
+            lost = f"a job takes {say_duration(seconds / slowest)}, and is given back and begun again"
+        case Sessions(length=length) if length > notice:
             lost = f"a session lasts {say_duration(length)} on average, and is cut off"
-        case Requests() if group.sticky > spot.notice:
+        case Requests() if group.sticky > notice:
             lost = f"clients stay for {say_duration(group.sticky)}, and have to find another instance"
         case _:
             return []
-    text = f"A reclaim gives {say_duration(spot.notice)} of notice: {lost}."
+    text = f"A reclaim gives {say_duration(notice)} of notice: {lost}."
     return [Finding(code="spot-interrupts", severity="warning", path="buying", text=text)]
 
 
@@ -94,7 +148,7 @@ def check_swaps(rehearsal: Rehearsal) -> list[Finding]:
         one = result.instances[who]
         gone = float(one["gone"]) if one["gone"] == one["gone"] else result.elapsed
         taken = served.get(who, gone)
-        price = setup.market.units[int(one["zone"]), step_at(since, setup.market.units.shape[1])]
+        price = setup.market.units[type_of(int(one["kind"])), int(one["zone"]), step_at(since, setup.market.units.shape[2])]
         cost += float(price) * (taken - since)
         saved += float(row["after"]) * (gone - taken)
     if not len(begun) or saved >= cost:
@@ -113,7 +167,7 @@ def check_storm(rehearsal: Rehearsal) -> list[Finding]:
     step = max(1, int(np.argmax(rehearsal.result.series["serving"]) * setup.tick / MARKET_STEP))
     for zone, name in enumerate(crew.launch.zones):
         chances = setup.market.chances.copy()
-        chances[zone, step : step + STORM_STEPS] = 1 - (1 - STORM) ** (1 / STORM_STEPS)
+        chances[:, zone, step : step + STORM_STEPS] = 1 - (1 - STORM) ** (1 / STORM_STEPS)
         struck = run(setup._replace(market=setup.market._replace(chances=chances)))
         if not keeps(struck, promises):
             text = f"If half of the spot in {name} is reclaimed within ten minutes of the busiest hour, a promise breaks."

@@ -21,8 +21,9 @@ from jostle.core.engine.compile import Crew
 from jostle.core.engine.queue import Col, beyond_at
 from jostle.core.engine.result import Result, run
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import UNLIMITED
+from jostle.core.engine.state import UNLIMITED, cheapest_of
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise, ServicePromise
+from jostle.core.plan.tariff import Tariff
 from jostle.core.plan.work import WorkKind
 
 MOST_OVER_MAXIMUM = 4
@@ -42,15 +43,22 @@ class Bounds:
 
 def bounds(setup: Setup, promises: list[ServicePromise], crew: Crew) -> Bounds:
     """Both bounds. Without a promise of service, the promise taken is that hardly anything fails or is left at the end."""
+    setup, tariff = cheapest_alone(setup, crew)
     span = setup.ticks * setup.tick
     count = always_peak_count(setup, promises)
     stays = foresight_stays(setup, promises)
     own = group_cost(span, crew) + traffic_of_all(setup, crew)
-    peak = None if count is None else bill([span] * count, crew.tariff) + own
-    least = None if stays is None else bill(stays, crew.tariff) + own
+    peak = None if count is None else bill([span] * count, tariff) + own
+    least = None if stays is None else bill(stays, tariff) + own
     # A fixed count may let a short peak wait, which the utilisation of foresight never does.
     foresight = min((amount for amount in (peak, least) if amount is not None), default=None)
     return Bounds(count, peak, foresight)
+
+
+def cheapest_alone(setup: Setup, crew: Crew) -> tuple[Setup, Tariff]:
+    """The setup with one type of machine, the cheapest on demand for what it does, and what that costs."""
+    number = cheapest_of(setup)
+    return setup.of_type(number), crew.tariff_of(number)
 
 
 def keeps(result: Result, promises: list[ServicePromise]) -> bool:
@@ -160,8 +168,12 @@ def always_peak_count(setup: Setup, promises: list[ServicePromise]) -> int | Non
 def _load(setup: Setup) -> NDArray[np.float64]:
     """What each tick asks for, in the unit of an instance's capacity: arrivals per second, or sessions under way.
 
-    Sessions under way follow their arrivals with the mean length as time constant.
+    Jobs ask for as long as they take. Sessions under way follow their arrivals with the mean length as time constant.
     """
+    if setup.of("work") == WorkKind.JOBS:
+        lasts = max(1, round(setup.of("job_time") / setup.tick))
+        summed = np.cumsum(np.concatenate([np.zeros(lasts), setup.offered]))
+        return np.asarray(np.maximum(0.0, summed[lasts:] - summed[:-lasts]) / lasts)
     if setup.of("work") != WorkKind.SESSIONS:
         return setup.offered
     return _under_way(setup.arrivals, _ending(setup), math.inf)[0]

@@ -20,7 +20,7 @@ from jostle.core.costs.price import group_cost
 from jostle.core.costs.traffic import pieces_until
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
-from jostle.core.engine.mix import SPOT
+from jostle.core.engine.mix import SPOT, bought, type_of
 from jostle.core.engine.result import Result
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.tariff import HOUR_MICROS, MICROS, paid_micros
@@ -192,7 +192,7 @@ def _entries(result: Result, crew: Crew, edges: NDArray[np.float64], begin: floa
 
 
 def _of_instances(result: Result, crew: Crew, edges: NDArray[np.float64], begin: float, end: float) -> Iterator[Entry]:
-    tariff, instances, spells = crew.tariff, result.instances, result.spells
+    instances, spells = result.instances, result.spells
     market = MarketPrice(result.setup) if result.setup.of("spot") else None
     ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
     # What begins at the very end has cost the least that is paid for already.
@@ -203,10 +203,10 @@ def _of_instances(result: Result, crew: Crew, edges: NDArray[np.float64], begin:
     for row, ended in zip(spells[here], ends[here].tolist(), strict=True):
         number, began = int(row["instance"]), float(row["begin"])
         one = instances[number]
-        spot = market is not None and int(one["kind"]) == SPOT
-        part = Part(
-            "machine", crew.launch.machine, crew.launch.zones[int(one["zone"])], int(one["version"]), bool(one["overflow"])
-        )
+        kind = int(one["kind"])
+        spot, tariff = market is not None and bought(kind) == SPOT, crew.tariff_of(type_of(kind))
+        machine = crew.types[type_of(kind)].launch.machine
+        part = Part("machine", machine, crew.launch.zones[int(one["zone"])], int(one["version"]), bool(one["overflow"]))
         part = part._replace(spot=spot)
         start = round(began * MICROS)
         lasted = round((ended - began) * MICROS)
@@ -224,7 +224,7 @@ def _of_instances(result: Result, crew: Crew, edges: NDArray[np.float64], begin:
                 owed = paid_micros(until, tariff.hourly, tariff.least_micros)
                 amount = Decimal(owed - paid) * tariff.machine / HOUR_MICROS
                 if market is not None and spot:
-                    amount = market.amount(int(one["zone"]), start + before, start + until)
+                    amount = market.amount(kind, int(one["zone"]), start + before, start + until)
                 yield Entry(hour, number, part, seconds, amount.quantize(LEAST, context=WIDE))
                 paid = owed
                 yield from _some(hour, number, part._replace(what="address"), here_micros * tariff.address / HOUR_MICROS)

@@ -12,7 +12,7 @@ from jostle.core.costs.market_price import MarketPrice
 from jostle.core.costs.traffic import traffic_cost
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
-from jostle.core.engine.mix import SPOT
+from jostle.core.engine.mix import SPOT, bought, type_of
 from jostle.core.engine.result import Result
 from jostle.core.plan.tariff import MICROS, Tariff, paid_micros
 
@@ -30,6 +30,7 @@ class Bill:
     overflow: bool
     what: str
     amount: Decimal
+    machine: str = ""
     spot: bool = False
 
 
@@ -70,18 +71,17 @@ def group_cost(seconds: float, crew: Crew) -> Decimal:
 
 def total(result: Result, crew: Crew) -> Decimal:
     """What a run cost in all: the sum of its bills, from whole microseconds and so without a rounding on the way."""
-    tariff = crew.tariff
-    standing = int(_micros(result.spell_seconds(Billed.STANDING)).sum()) * tariff.standing / MICROS / _HOUR
-    own = standing + group_cost(result.elapsed, crew) + sum(traffic_cost(result, crew).values())
-    if not result.setup.of("spot"):
-        return bill(result.spell_seconds(Billed.RUNNING), tariff) + own
+    own = group_cost(result.elapsed, crew) + sum(traffic_cost(result, crew).values())
+    if not result.instances["kind"].any():
+        standing = int(_micros(result.spell_seconds(Billed.STANDING)).sum()) * crew.tariff.standing / MICROS / _HOUR
+        return bill(result.spell_seconds(Billed.RUNNING), crew.tariff) + standing + own
     return sum((one.amount for one in _stays(result, crew)), Decimal()) + own
 
 
 def bills(result: Result, crew: Crew) -> list[Bill]:
     """Every amount of a run, by instance and by what it was paid for."""
     found: dict[tuple[int | None, str], Bill] = {}
-    for one in _stays(result, crew, standing=True):
+    for one in _stays(result, crew):
         known = found.get((one.instance, one.what))
         found[one.instance, one.what] = replace(one, amount=one.amount + (known.amount if known else 0))
     own = {"load balancer": group_cost(result.elapsed, crew), **traffic_cost(result, crew)}
@@ -89,9 +89,9 @@ def bills(result: Result, crew: Crew) -> list[Bill]:
     return told + [Bill(None, "", 0, False, what, amount) for what, amount in own.items() if amount]
 
 
-def _stays(result: Result, crew: Crew, standing: bool = False) -> Iterator[Bill]:
-    """Amounts of each stretch that an instance ran, and of those that it stood where they are wanted."""
-    rows, spells, tariff = result.instances, result.spells, crew.tariff
+def _stays(result: Result, crew: Crew) -> Iterator[Bill]:
+    """Amounts of each stretch that an instance ran or stood."""
+    rows, spells, tariffs = result.instances, result.spells, [crew.tariff_of(number) for number in range(len(crew.types))]
     ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
     begins, micros = _micros(spells["begin"]), _micros(ends - spells["begin"])
     market = MarketPrice(result.setup) if result.setup.of("spot") else None
@@ -100,20 +100,30 @@ def _stays(result: Result, crew: Crew, standing: bool = False) -> Iterator[Bill]
         spells["kind"].tolist(),
         begins.tolist(),
         micros.tolist(),
-        billed_micros(micros, tariff).tolist(),
+        _billed(micros, rows["kind"][spells["instance"]] // 2, tariffs).tolist(),
         strict=True,
     )
     for number, kind, begin, lasted, billed in told:
         row, seconds = rows[number], Decimal(lasted) / MICROS
-        spot = market is not None and int(row["kind"]) == SPOT
-        about = number, crew.launch.zones[int(row["zone"])], int(row["version"]), bool(row["overflow"])
+        bought_as = int(row["kind"])
+        spot, tariff = market is not None and bought(bought_as) == SPOT, tariffs[type_of(bought_as)]
+        zone, machine_name = int(row["zone"]), crew.types[type_of(bought_as)].launch.machine
+        about = number, crew.launch.zones[zone], int(row["version"]), bool(row["overflow"])
         if kind == Billed.RUNNING:
             machine = Decimal(billed) / MICROS * tariff.machine / _HOUR
             if market is not None and spot:
-                machine = market.amount(int(row["zone"]), begin, begin + lasted)
-            yield Bill(*about, "machine", machine, spot)
-            yield Bill(*about, "address", seconds * tariff.address / _HOUR, spot)
-        elif standing:
-            yield Bill(*about, "stopped machine", seconds * tariff.stopped / _HOUR)
-        if kind == Billed.RUNNING or standing:
-            yield Bill(*about, "disk", seconds * tariff.disk / _HOUR, spot)
+                machine = market.amount(bought_as, zone, begin, begin + lasted)
+            yield Bill(*about, "machine", machine, machine_name, spot)
+            yield Bill(*about, "address", seconds * tariff.address / _HOUR, machine_name, spot)
+        else:
+            yield Bill(*about, "stopped machine", seconds * tariff.stopped / _HOUR, machine_name)
+        yield Bill(*about, "disk", seconds * tariff.disk / _HOUR, machine_name, spot)
+
+
+def _billed(micros: NDArray[np.int64], types: NDArray[np.int64], tariffs: Sequence[Tariff]) -> NDArray[np.int64]:
+    """Microseconds that are paid for of running machines of these types."""
+    paid = np.zeros_like(micros)
+    for number, tariff in enumerate(tariffs):
+        of_type = types == number
+        paid[of_type] = billed_micros(micros[of_type], tariff)
+    return paid

@@ -1,38 +1,67 @@
-"""Buying: what a launch becomes, on demand or spot and where, and what the market takes back."""
+"""Buying: what a launch becomes, on which machine, on demand or spot and where, and what the market takes back."""
+
+import math
 
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause, Reason
 from jostle.core.draw import STREAM_RECLAIM, uniform
 from jostle.core.engine.code import Choose, EventKind, Life
+from jostle.core.engine.kind import billed_of, room_of
 from jostle.core.engine.launch_zone import zone_for
 from jostle.core.engine.leaving import dismiss
 from jostle.core.engine.market import UNIT, step_at
-from jostle.core.engine.mix import ON_DEMAND, SPOT, wanted_on_demand
+from jostle.core.engine.mix import ON_DEMAND, SPOT, bought, kind_of, type_of, wanted_on_demand
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
 
 @inner
-def spot_zone(setup: Setup, state: State, step: int, most_chance: float) -> int:
-    """The zone in which spot is bought: of those that sell it under the cap on the price, with such a chance of a reclaim within
-    the step at the most, the one that is chosen. NOBODY if there is none."""
-    fixed = setup.fixed[0]
-    best = NOBODY
-    for z in range(len(state.zones)):
-        zone, price, chance = state.zones[z], setup.market.units[z, step], setup.market.chances[z, step]
-        if zone.lost > 0 or zone.closed > 0 or not setup.market.offered[z, step]:
+def spot_place(setup: Setup, state: State, step: int, most_chance: float, quota: int, least: float) -> tuple[int, int]:
+    """The type of machine and the zone that are bought as spot: of those that are sold under the cap on the price, with such a
+    chance of a reclaim within the step at the most, within the quotas, and that can do so much at the `least`, the one that is
+    chosen. NOBODY twice if there is none."""
+    fixed, market = setup.fixed[0], setup.market
+    best = where = NOBODY
+    for t in range(market.units.shape[0]):
+        kind = setup.kinds[kind_of(t, SPOT)]
+        if kind.capacity < least or room_of(setup, state, t, quota) == 0:
             continue
-        if price > fixed.cap_units or chance > most_chance:
-            continue
-        if best == NOBODY:
-            best = z
-        elif fixed.choice == Choose.CHEAPEST:
-            best = z if price < setup.market.units[best, step] else best
-        elif fixed.choice == Choose.SAFEST:
-            best = z if chance < setup.market.chances[best, step] else best
-        elif zone.present < state.zones[best].present:
-            best = z
+        for z in range(len(state.zones)):
+            zone, price, chance = state.zones[z], market.units[t, z, step], market.chances[t, z, step]
+            if zone.lost > 0 or zone.closed > 0 or not market.offered[t, z, step]:
+                continue
+            if price > kind.cap_units or chance > most_chance:
+                continue
+            if best == NOBODY:
+                better = True
+            elif fixed.choice == Choose.CHEAPEST:
+                better = price / kind.capacity < market.units[best, where, step] / setup.kinds[kind_of(best, SPOT)].capacity
+            elif fixed.choice == Choose.SAFEST:
+                better = chance < market.chances[best, where, step]
+            else:
+                better = is_rarer(setup, state, t, z, best, where)
+            if better:
+                best, where = t, z
+    return best, where
+
+
+@hot
+def is_rarer(setup: Setup, state: State, t: int, z: int, best: int, where: int) -> bool:
+    """Whether fewer are there of a type of machine in a zone than of another elsewhere: by zone first, by type then."""
+    there, other = state.zones[z].present, state.zones[where].present
+    return there < other or (there == other and billed_of(setup, state, t) < billed_of(setup, state, best))
+
+
+@inner
+def on_demand_type(setup: Setup, state: State, quota: int) -> int:
+    """The type of machine that is bought on demand: the cheapest for what it does of those within their quotas."""
+    best, least = 0, math.inf
+    for t in range(setup.market.units.shape[0]):
+        kind = setup.kinds[kind_of(t, ON_DEMAND)]
+        price = kind.price_machine / kind.capacity
+        if price < least and room_of(setup, state, t, quota) > 0:
+            best, least = t, price
     return best
 
 
@@ -44,31 +73,31 @@ def launched(state: State) -> tuple[int, int]:
         one = state.instances[state.alive[a]]
         if one.state == Life.BOOTING or one.state == Life.WARMING or one.state == Life.SERVING or one.state == Life.BROKEN:
             count += 1
-            on_demand += one.kind == ON_DEMAND
+            on_demand += bought(one.kind) == ON_DEMAND
     return count, on_demand
 
 
 @inner
-def place_for(setup: Setup, state: State, i: int, time: float) -> int:
-    """Decide how instance i is bought that is about to be launched, and in which zone."""
+def place_for(setup: Setup, state: State, i: int, time: float, quota: int) -> int:
+    """Decide on which machine instance i is launched, how it is bought, and in which zone."""
     now = state.now[0]
     fixed = setup.fixed[0]
+    one = state.instances[i]
+    one.kind = kind_of(on_demand_type(setup, state, quota), ON_DEMAND)
     if not fixed.spot:
         return zone_for(setup, state)
-    one = state.instances[i]
-    one.kind = ON_DEMAND
     count, on_demand = launched(state)
     if time < now.on_demand_until or on_demand < wanted_on_demand(fixed.first_on_demand, fixed.share_on_demand, count + 1):
         return zone_for(setup, state)
-    step = step_at(time, setup.market.units.shape[1])
-    zone = spot_zone(setup, state, step, fixed.cap_chance)
+    step = step_at(time, setup.market.units.shape[2])
+    t, zone = spot_place(setup, state, step, fixed.cap_chance, quota, 0.0)
     if zone == NOBODY:
         now.on_demand_until = time + fixed.look_again
         now.spot_refused += 1
         note(state, time, EventKind.NO_SPOT, Cause.NEED, i, 0, 0, NOBODY)
         return zone_for(setup, state)
-    one.kind = SPOT
-    note(state, time, EventKind.SPOT_BOUGHT, Cause.NEED, i, zone, setup.market.units[zone, step], NOBODY)
+    one.kind = kind_of(t, SPOT)
+    note(state, time, EventKind.SPOT_BOUGHT, Cause.NEED, i, zone, setup.market.units[t, zone, step], NOBODY)
     return zone
 
 
@@ -77,14 +106,14 @@ def reclaim(setup: Setup, state: State, time: float) -> None:
     """The market takes back what it drew for this step: each is told so, and drains for as long as the notice lasts."""
     now = state.now[0]
     fixed = setup.fixed[0]
-    step = step_at(time, setup.market.units.shape[1])
+    step = step_at(time, setup.market.units.shape[2])
     for a in range(now.living):
         i = state.alive[a]
         one = state.instances[i]
-        if one.kind != SPOT or not (one.state == Life.BOOTING or one.state == Life.WARMING or one.state == Life.SERVING):
+        if bought(one.kind) != SPOT or not (one.state == Life.BOOTING or one.state == Life.WARMING or one.state == Life.SERVING):
             continue
-        if uniform(fixed.seed, STREAM_RECLAIM, 1_000_003 * step + i) < setup.market.chances[one.zone, step]:
-            one.deadline = time + fixed.spot_notice
+        if uniform(fixed.seed, STREAM_RECLAIM, 1_000_003 * step + i) < setup.market.chances[type_of(one.kind), one.zone, step]:
+            one.deadline = time + setup.kinds[one.kind].notice
             now.reclaimed += 1
             dismiss(setup, state, i, time, NOBODY, False, Reason.RECLAIMED)
 
@@ -92,8 +121,9 @@ def reclaim(setup: Setup, state: State, time: float) -> None:
 @hot
 def spot_price(setup: Setup, state: State, time: float) -> float:
     """What the spot instances cost a second by the market, besides their disks and addresses."""
-    step = step_at(time, setup.market.units.shape[1])
+    step = step_at(time, setup.market.units.shape[2])
     total = 0.0
-    for z in range(len(state.zones)):
-        total += state.zones[z].spot * setup.market.units[z, step]
+    for t in range(state.berths.shape[0]):
+        for z in range(state.berths.shape[1]):
+            total += state.berths[t, z] * setup.market.units[t, z, step]
     return total / (UNIT * 3600.0)

@@ -4,7 +4,7 @@ from jostle.core.compiled import hot
 from jostle.core.decide.code import NOBODY, Cause, Outcome
 from jostle.core.decide.decide import decide
 from jostle.core.engine.code import EventKind
-from jostle.core.engine.launch import quota_at, send_for
+from jostle.core.engine.launch import most_there, send_for
 from jostle.core.engine.leaving import pinned_there, send_away
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
@@ -34,7 +34,8 @@ def evaluate(setup: Setup, state: State, time: float) -> None:
     now = state.now[0]
     fleet = state.fleet[0]
     e = now.evaluations
-    fleet.present, fleet.serving, fleet.quota = now.present, now.serving, quota_at(setup, time)
+    fleet.present, fleet.serving = now.present, now.serving
+    fleet.quota = most_there(setup, time)
     fleet.pinned = pinned_there(state) if now.pins else 0
     v = min(e, len(state.views) - 1)
     told = setup.orders[e : e + 1]

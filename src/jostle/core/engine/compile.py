@@ -19,6 +19,7 @@ from jostle.core.draw import STREAM_ARRIVE, poisson
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Choose, Fault, HandAct
 from jostle.core.engine.jobs import stages_of
 from jostle.core.engine.market import MARKET_STEP, UNIT, Market, market_of, no_market
+from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of
 from jostle.core.engine.queue import Line, line_of, no_line
 from jostle.core.engine.setup import FIXED, HAND, INCIDENT, KIND, Setup
 from jostle.core.engine.spread import Way
@@ -42,9 +43,11 @@ from jostle.core.plan.incident import (
     ZoneLost,
 )
 from jostle.core.plan.machine import Machine, Prices
+from jostle.core.plan.machine_type import MachineType
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.policy import MetricPolicy
+from jostle.core.plan.spot_prices import SpotPrices
 from jostle.core.plan.tariff import GIB, Tariff, Traffic, tariff_of
 from jostle.core.plan.template import Launch
 from jostle.core.plan.work import Requests
@@ -66,11 +69,17 @@ class Crew:
 
     group: Group
     launch: Launch
-    machine: Machine
     prices: Prices
+    types: tuple[MachineType, ...]
     incidents: tuple[Incident, ...] = ()
     outside: tuple[tuple[str, Samples], ...] = ()
     histories: tuple[tuple[str, Demand], ...] = ()
+    market: SpotPrices | None = None
+
+    @property
+    def machine(self) -> Machine:
+        """That of its template; of several types it is the first."""
+        return self.types[0].machine
 
     @property
     def warm_up(self) -> float:
@@ -88,7 +97,12 @@ class Crew:
     @property
     def tariff(self) -> Tariff:
         """What its instances cost."""
-        return tariff_of(self.machine, self.prices, self.launch)
+        return self.tariff_of(0)
+
+    def tariff_of(self, machine_type: int) -> Tariff:
+        """What instances of one of its types of machines cost."""
+        one = self.types[machine_type]
+        return tariff_of(one.machine, self.prices, one.launch)
 
     @property
     def goes_out(self) -> bool:
@@ -99,7 +113,8 @@ class Crew:
     @property
     def money(self) -> tuple[object, ...]:
         """All that the price of what it does follows from; the same where that is the same."""
-        return (self.tariff, self.prices.content, self.group.load_balancer is not None, self.goes_out)
+        tariffs = tuple(self.tariff_of(number) for number in range(len(self.types)))
+        return (tariffs, self.prices.content, self.group.load_balancer is not None, self.goes_out)
 
     @property
     def traffics(self) -> list[Traffic]:
@@ -145,11 +160,12 @@ def compile_setup(
     row.evaluate_ticks, row.period_ticks = evaluate_ticks, round(group.meters.period / clock.tick)
     row.meter_latency = any(policy.metric == Metric.LATENCY_P95 for policy in group.policies if isinstance(policy, MetricPolicy))
     row.meter_zones = any(getattr(policy, "zone", None) for policy in group.policies)
-    kinds = rows(1 if group.buying is None else 2, KIND)
-    unit = _work(row, kinds[0], crew)
+    kinds = rows(1 if group.buying is None else 2 * len(crew.types), KIND)
+    # The first last: the row of the group takes what is told of its machine
+    unit = [_kind(row, kinds[2 * number], crew, number) for number in reversed(range(len(crew.types)))][-1]
+    row.mixed = len({(kind.vcpus, kind.service_rate, kind.capacity) for kind in kinds[::2]}) > 1
     _life(row, crew)
     _start(row, crew)
-    _machine(kinds[0], crew)
     market = _buying(row, kinds, crew, clock, seed)
     row.price_group = float(crew.prices.load_balancer_hour) / 3600 if group.load_balancer else 0.0
     row.price_each = sum(traffic.each * float(traffic.price) / GIB for traffic in crew.traffics)
@@ -159,12 +175,15 @@ def compile_setup(
     means, arrivals = _comers(row, rate, drawn_for or drawn)
     line = no_line()
     if isinstance(group.work, Requests):
-        way, shape = _WAYS[group.spread], (int(kinds[0].vcpus), float(kinds[0].service_rate))
-        line = line_for(way, 1 if way == Way.CHANCE else group.maximum, *shape, group.work.timeout, group.work.unevenness)
+        way = _WAYS[group.spread]
+        shapes = tuple((int(kind.vcpus), float(kind.service_rate)) for kind in (kinds[::2] if row.mixed else kinds[:1]))
+        line = line_for(way, 1 if way == Way.CHANCE else group.maximum, shapes, group.work.timeout, group.work.unevenness)
+        if row.mixed:
+            kinds["line"] = np.arange(len(kinds)) // 2 * (len(line.tables) // len(shapes))
     times = np.asarray(clock.tick * evaluate_ticks * (1.0 + np.arange(evaluations)), dtype=np.float64)
     outside, usual = [name for name, _ in crew.outside], {n: usual_for(d, clock.first, clock.zone) for n, d in crew.histories}
     lead = crew.ready_after + group.meters.delay
-    rules = rules_of(group, Surroundings(unit, places_each(row, group), lead, crew.launch.zones, outside, usual))
+    rules = rules_of(group, Surroundings(unit, places_each(kinds[0], group), lead, crew.launch.zones, outside, usual))
     return Setup(
         fixed=fixed,
         kinds=kinds,
@@ -172,7 +191,7 @@ def compile_setup(
         arrivals=arrivals,
         line=line,
         extras=_extras(crew, clock),
-        stages=stages_of(row),
+        stages=stages_of(row, kinds[0]),
         rules=rules,
         orders=order_rows(orders(group.calendar, clock.first, clock.zone, times, crew.lead)),
         quota=np.full(evaluations, UNLIMITED if quota is None else quota, np.int32),
@@ -229,16 +248,24 @@ def _extras(crew: Crew, clock: Clock) -> NDArray[np.float64]:
     return np.array([0.0, *sorted(sums - {0.0})][:MOST_EXTRAS])
 
 
-def _work(row: np.record, kind: np.record, crew: Crew) -> float:
-    """Returns what a Spare policy counts of one instance."""
-    work, machine = crew.group.work, crew.machine
+def _kind(row: np.record, kind: np.record, crew: Crew, number: int) -> float:
+    """A type of machine, on demand. Returns what a Spare policy counts of one instance."""
+    work, machine = crew.group.work, crew.types[number].machine
     memory = machine.memory_gib * 1024
     kind.vcpus, row.steps = machine.vcpus, 1
     row.idle_cpu, row.full_cpu = work.idle_cpu, 1.0
-    row.idle_memory, row.memory_each = work.idle_memory_mib / memory, work.memory_mib_each / memory
+    kind.idle_memory, kind.memory_each = work.idle_memory_mib / memory, work.memory_mib_each / memory
     row.in_each, row.out_each, row.disk_each = (kib * KIBI_MB for kib in (work.kib_in, work.kib_out, work.kib_disk))
     kind.service_rate = machine.speed
-    return fill(row, kind, crew.group, machine)
+    launch, tariff = crew.types[number].launch, crew.tariff_of(number)
+    kind.boot, kind.start, kind.boot_spread = launch.boot_time, launch.start_time, machine.boot_spread
+    kind.price_machine = float(tariff.machine) / 3600
+    kind.price, kind.price_stopped = float(tariff.running) / 3600, float(tariff.standing) / 3600
+    kind.hourly, kind.least_micros = tariff.hourly, tariff.least_micros
+    kind.baseline = 1.0 if machine.baseline is None else machine.baseline
+    kind.first_credits, kind.most_credits = machine.first_credits, machine.most_credits
+    kind.quota = UNLIMITED if machine.quota is None else machine.quota
+    return fill(row, kind, crew.group, machine, crew.machine)
 
 
 def _life(row: np.record, crew: Crew) -> None:
@@ -263,55 +290,51 @@ def _start(row: np.record, crew: Crew) -> None:
     row.pinned = group.leaving.pinned
 
 
-def _machine(kind: np.record, crew: Crew) -> None:
-    launch, tariff = crew.launch, crew.tariff
-    kind.boot, kind.start, kind.boot_spread = launch.boot_time, launch.start_time, crew.machine.boot_spread
-    kind.price_machine = float(tariff.machine) / 3600
-    kind.price, kind.price_stopped = float(tariff.running) / 3600, float(tariff.standing) / 3600
-    kind.hourly, kind.least_micros = tariff.hourly, tariff.least_micros
-    machine = crew.machine
-    kind.baseline = 1.0 if machine.baseline is None else machine.baseline
-    kind.first_credits, kind.most_credits = machine.first_credits, machine.most_credits
-
-
 def _buying(row: np.record, kinds: np.recarray, crew: Crew, clock: Clock, seed: int) -> Market:
-    """The numbers of what is bought on the market, the second kind, and the market itself."""
+    """The numbers of what is bought on the market, a kind of each type, and the market itself."""
     group, zones = crew.group, crew.launch.zones
-    if group.buying is None or crew.machine.spot is None:
+    if group.buying is None:
         return no_market(len(zones))
-    buying, tariff = group.buying, crew.tariff
-    kinds[1] = kinds[0]
-    kinds[1].price = float(tariff.disk + tariff.address) / 3600
-    kinds[1].price_machine, kinds[1].hourly, kinds[1].least_micros = 0.0, False, 0
+    buying = group.buying
+    for number, one in enumerate(crew.types):
+        tariff, kind = crew.tariff_of(number), kinds[kind_of(number, SPOT)]
+        kinds[kind_of(number, SPOT)] = kinds[kind_of(number, ON_DEMAND)]
+        kind.price = float(tariff.disk + tariff.address) / 3600
+        kind.price_machine, kind.hourly, kind.least_micros = 0.0, False, 0
+        kind.cap_units = buying.caps.price * float(one.machine.price_per_hour) * UNIT
+        kind.notice = one.machine.spot.notice if one.machine.spot is not None else 0.0
     row.spot, row.market_ticks = True, max(1, round(MARKET_STEP / clock.tick))
     row.first_on_demand, row.share_on_demand = buying.on_demand.first, buying.on_demand.share
-    row.cap_units = buying.caps.price * float(crew.machine.price_per_hour) * UNIT
     row.cap_chance = -math.expm1(-buying.caps.risk * MARKET_STEP / 3600)
     row.choice, row.look_again = Choose[buying.choose.upper()], buying.look_again
-    row.spot_notice = crew.machine.spot.notice
     if (swap := buying.swap) is not None:
         row.swap_ticks, row.swap_saves, row.swap_at_once = max(1, round(swap.every / clock.tick)), swap.saves, swap.at_once
         row.swap_chance = -math.expm1(-min(swap.risk, buying.caps.risk) * MARKET_STEP / 3600)
-    market = market_of(crew.machine, zones, clock.first, clock.seconds, seed)
+    machines = [(one.launch.machine, one.machine) for one in crew.types]
+    market = market_of(machines, zones, clock.first, clock.seconds, seed, crew.market)
     for incident in incidents_met(crew):
         if isinstance(incident, MARKET_INCIDENTS):
-            _strike_market(market, incident, _seconds(clock, incident.at), zones)
+            _strike_market(market, incident, _seconds(clock, incident.at), zones, [name for name, _ in machines])
     return market
 
 
-def _strike_market(market: Market, incident: SpotStorm | NoSpot | PriceShock, begin: float, zones: list[str]) -> None:
+def _strike_market(
+    market: Market, incident: SpotStorm | NoSpot | PriceShock, begin: float, zones: list[str], machines: list[str]
+) -> None:
     """Write into a market what an incident does to it."""
-    first, last = (min(market.units.shape[1], max(0, round(at / MARKET_STEP))) for at in (begin, begin + incident.length))
-    steps = slice(first, max(first + 1, last))
-    where = slice(None) if incident.zone is None else zones.index(incident.zone)
+    first, last = (min(market.units.shape[2], max(0, round(at / MARKET_STEP))) for at in (begin, begin + incident.length))
+    if incident.machine is not None and incident.machine not in machines:
+        return
+    types = slice(None) if incident.machine is None else machines.index(incident.machine)
+    struck = types, slice(None) if incident.zone is None else zones.index(incident.zone), slice(first, max(first + 1, last))
     match incident:
         case SpotStorm():
             many = max(1, last - first)
-            market.chances[where, steps] = 1 - (1 - market.chances[where, steps]) * (1 - incident.share) ** (1 / many)
+            market.chances[struck] = 1 - (1 - market.chances[struck]) * (1 - incident.share) ** (1 / many)
         case NoSpot():
-            market.offered[where, steps] = False
+            market.offered[struck] = False
         case PriceShock():
-            market.units[where, steps] = np.maximum(1, np.round(market.units[where, steps] * incident.factor))
+            market.units[struck] = np.maximum(1, np.round(market.units[struck] * incident.factor))
 
 
 def _seconds(clock: Clock, moment: str) -> float:

@@ -75,7 +75,10 @@ def stop_serving(state: State, i: int) -> None:
     if one.tired:
         state.now[0].tired -= 1
     state.zones[one.zone].serving -= 1
-    state.crews[one.kind].serving -= 1
+    crew = state.crews[one.kind]
+    crew.serving -= 1
+    if crew.serving == 0:
+        crew.line = 0.0
 
 
 @inner

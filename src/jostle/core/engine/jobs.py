@@ -14,7 +14,7 @@ from jostle.core.draw import STREAM_FINISH, STREAM_RETURN, binomial, poisson, un
 from jostle.core.engine.burst import read_cpu
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.fifo import entry_tick, entry_time
-from jostle.core.engine.kind import can_do
+from jostle.core.engine.kind import can_do, worth
 from jostle.core.engine.lengths import two_kinds
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
@@ -30,20 +30,22 @@ MOST_STAGES = 64
 HELD_FROM = 3.0
 
 
-def fill_jobs(row: np.record, kind: np.record, work: Jobs, machine: Machine, promises: list[Promise]) -> float:
-    """The numbers of jobs; a Spare policy counts those that a worker does side by side."""
+def fill_jobs(row: np.record, kind: np.record, work: Jobs, machine: Machine, usual: Machine, promises: list[Promise]) -> float:
+    """The numbers of jobs; a Spare policy counts those that a worker does side by side. How many is told of the usual machine;
+    a worker on another does as many as it has vCPUs for."""
     row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
-    by_network = work.concurrency / machine.most_each(work.kib_out)
-    row.job_time, row.concurrency = max(work.job_seconds / machine.speed, by_network), work.concurrency
-    row.held_jobs = (row.by_chance or row.unevenness > 0.0) and row.job_time >= HELD_FROM * row.tick
+    kind.concurrency = max(1, work.concurrency * machine.vcpus // usual.vcpus)
+    by_network = kind.concurrency / machine.most_each(work.kib_out)
+    kind.job_time = max(work.job_seconds / machine.speed, by_network)
+    row.held_jobs = (row.by_chance or row.unevenness > 0.0) and kind.job_time >= HELD_FROM * row.tick
     row.either = row.unevenness > 1.0
     row.long_kind = two_kinds(work.unevenness)[0] if row.either else 0.0
-    kind.capacity = work.concurrency / row.job_time
+    kind.capacity = kind.concurrency / kind.job_time
     row.patience = min((p.within for p in promises if isinstance(p, AgePromise)), default=0.0)
     return float(work.concurrency)
 
 
-def stages_of(row: np.record) -> np.ndarray:
+def stages_of(row: np.record, kind: np.record) -> np.ndarray:
     """The chance that a held job passes each of its stages within a tick.
 
     A stage lasts a geometric number of ticks, and as many of them follow each other as make the lengths as uneven as they are
@@ -51,7 +53,7 @@ def stages_of(row: np.record) -> np.ndarray:
     """
     if not row.held_jobs:
         return np.zeros(1)
-    pace = row.tick / row.job_time
+    pace = row.tick / kind.job_time
     if row.either:
         _, long, short = two_kinds(float(row.unevenness))
         return np.array([min(1.0, pace / short), min(1.0, pace / long)])
@@ -62,12 +64,12 @@ def stages_of(row: np.record) -> np.ndarray:
 @inner
 def draining_rate(setup: Setup, state: State, time: float) -> float:
     """Jobs per second that leaving workers still finish: those under way, evenly spread over their length."""
-    fixed = setup.fixed[0]
     rate = 0.0
     for a in range(state.now[0].living):
         one = state.instances[state.alive[a]]
         if one.state == Life.DRAINING:
-            rate += setup.kinds[one.kind].capacity * max(0.0, 1.0 - (time - one.drains) / fixed.job_time)
+            kind = setup.kinds[one.kind]
+            rate += kind.capacity * max(0.0, 1.0 - (time - one.drains) / kind.job_time)
     return rate * state.now[0].busy
 
 
@@ -75,14 +77,15 @@ def draining_rate(setup: Setup, state: State, time: float) -> float:
 def stressed_part(setup: Setup, state: State) -> float:
     """Part of the serving workers' capacity that stress leaves; clears `uneven` once none is stressed."""
     now = state.now[0]
-    left = 0.0
+    left = whole = 0.0
     now.uneven = False
     for a in range(now.living):
         one = state.instances[state.alive[a]]
         if one.state == Life.SERVING:
-            left += free_part(setup, one.stress, one.tired)
+            left += worth(setup, one.kind) * free_part(setup, one.stress, one.tired)
+            whole += worth(setup, one.kind)
             now.uneven = now.uneven or one.stress > 0.0 or one.tired
-    return left / now.serving
+    return left / whole
 
 
 @inner
@@ -133,9 +136,27 @@ def take_up(setup: Setup, state: State, k: int, number: int) -> None:
     state.held_jobs[SERVING, 0] += number - long
 
 
+@hot
+def slots_of(setup: Setup, state: State) -> int:
+    """How many jobs the serving workers can do side by side."""
+    number = 0
+    for m in range(len(setup.kinds)):
+        number += state.crews[m].serving * setup.kinds[m].concurrency
+    return number
+
+
+@hot
+def pace_of(setup: Setup, state: State, slots: int) -> float:
+    """How fast jobs go on the serving workers against one of the first kind, whose slots are so many in all."""
+    if len(setup.kinds) <= 2 or slots == 0:
+        return 1.0
+    return can_do(setup, state) * setup.kinds[0].job_time / slots
+
+
 @inner
-def take_along(setup: Setup, state: State, i: int, who: int, of: int, to: int) -> float:
-    """One of `of` workers leaves the rest and takes its jobs `to` those that drain, or nowhere. Returns how many."""
+def take_along(setup: Setup, state: State, i: int, who: int, of: float, to: int) -> float:
+    """Worker i, who holds one part in `of` of them, leaves the rest and takes its jobs `to` those that drain, or nowhere. Returns
+    how many."""
     fixed = setup.fixed[0]
     taken = 0.0
     stages = state.held_jobs.shape[1]
@@ -155,7 +176,7 @@ def take_along(setup: Setup, state: State, i: int, who: int, of: int, to: int) -
 def drain_jobs(setup: Setup, state: State, i: int) -> None:
     """Worker i takes no more jobs and goes on with those that it holds."""
     if setup.fixed[0].held_jobs:
-        take_along(setup, state, i, SERVING, state.now[0].serving, DRAINING)
+        take_along(setup, state, i, SERVING, slots_of(setup, state) / setup.kinds[state.instances[i].kind].concurrency, DRAINING)
 
 
 @inner
@@ -169,13 +190,15 @@ def return_jobs(setup: Setup, state: State, i: int, time: float, drained: float)
     fixed = setup.fixed[0]
     if fixed.held_jobs:
         if state.instances[i].state == Life.DRAINING:
-            returned = take_along(setup, state, i, DRAINING, now.draining + 1, NOBODY)
+            returned = take_along(setup, state, i, DRAINING, now.draining + 1.0, NOBODY)
         else:
-            returned = take_along(setup, state, i, SERVING, now.serving, NOBODY)
+            share = slots_of(setup, state) / setup.kinds[state.instances[i].kind].concurrency
+            returned = take_along(setup, state, i, SERVING, share, NOBODY)
         repeated = returned
     else:
-        part = min(1.0, drained / fixed.job_time)
-        under_way = now.busy * fixed.concurrency
+        kind = setup.kinds[state.instances[i].kind]
+        part = min(1.0, drained / kind.job_time)
+        under_way = now.busy * kind.concurrency
         returned = under_way * (1.0 - part)
         repeated = min(now.served, 0.5 * under_way * (1.0 - part * part))
         now.served -= repeated
@@ -216,8 +239,9 @@ def do_jobs(setup: Setup, state: State, k: int) -> None:
     there = entered[k + 1] - now.departed
     waited = 0.0
     if fixed.held_jobs:
-        done = float(finish(setup, state, k, SERVING, part) + finish(setup, state, k, DRAINING, 1.0))
-        slots = now.serving * fixed.concurrency
+        slots = slots_of(setup, state)
+        pace = part * pace_of(setup, state, slots)
+        done = float(finish(setup, state, k, SERVING, pace) + finish(setup, state, k, DRAINING, 1.0))
         busy = under_way_by(state, SERVING)
         taken = float(max(0, min(int(there), slots - busy)))
         if taken > 0.0:
@@ -240,7 +264,7 @@ def do_jobs(setup: Setup, state: State, k: int) -> None:
             now.head = k
         now.busy = min(1.0, done / can) if can > 0.0 else 0.0
         now.backlog = entered[k + 1] - now.departed
-        now.in_use = now.backlog + done / fixed.tick * fixed.job_time
+        now.in_use = now.backlog + done / fixed.tick * setup.kinds[0].job_time
     now.served += done
     meter = state.meters[0]
     meter.served += done

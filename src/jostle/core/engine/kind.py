@@ -5,6 +5,7 @@ costs are sums over kinds, however many instances there are.
 """
 
 from jostle.core.compiled import hot
+from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
@@ -25,3 +26,34 @@ def running_price(setup: Setup, state: State) -> float:
     for m in range(len(setup.kinds)):
         total += state.crews[m].billed * setup.kinds[m].price + state.crews[m].stopped * setup.kinds[m].price_stopped
     return total
+
+
+@hot
+def worth(setup: Setup, kind: int) -> float:
+    """What an instance of a kind does against one of the first."""
+    return setup.kinds[kind].capacity / setup.kinds[0].capacity
+
+
+@hot
+def billed_of(setup: Setup, state: State, machine_type: int) -> int:
+    """Instances of a type of machine that run."""
+    number = state.crews[kind_of(machine_type, ON_DEMAND)].billed
+    if len(setup.kinds) > 1:
+        number += state.crews[kind_of(machine_type, SPOT)].billed
+    return number
+
+
+@hot
+def room_of(setup: Setup, state: State, machine_type: int, quota: int) -> int:
+    """How many more of a type of machine its quota allows; that of the first is `quota`."""
+    allowed = quota if machine_type == 0 else setup.kinds[kind_of(machine_type, ON_DEMAND)].quota
+    return max(0, allowed - billed_of(setup, state, machine_type))
+
+
+@hot
+def room_left_by(setup: Setup, state: State, quota: int) -> int:
+    """How many more of all types of machines their quotas allow."""
+    number = 0
+    for t in range((len(setup.kinds) + 1) // 2):
+        number += room_of(setup, state, t, quota)
+    return number

@@ -7,6 +7,7 @@ from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.engine.buying import place_for
 from jostle.core.engine.code import EventKind, Life, Refusal
 from jostle.core.engine.instance import accepted, end, leave_zone
+from jostle.core.engine.kind import room_left_by
 from jostle.core.engine.launch_zone import zone_for
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
@@ -19,6 +20,15 @@ def quota_at(setup: Setup, time: float) -> int:
     fixed = setup.fixed[0]
     e = int(time / (fixed.evaluate_ticks * fixed.tick) + 1e-9) - 1
     return setup.quota[min(max(0, e), len(setup.quota) - 1)] if len(setup.quota) else UNLIMITED
+
+
+@hot
+def most_there(setup: Setup, time: float) -> int:
+    """Instances that the quotas leave to this group, of all types of machines."""
+    most = quota_at(setup, time)
+    for m in range(2, len(setup.kinds), 2):
+        most = min(UNLIMITED, most + setup.kinds[m].quota)
+    return most
 
 
 @inner
@@ -62,13 +72,12 @@ def ask_for(state: State, time: float, version: int, who: int) -> int:
 @inner
 def try_launch(setup: Setup, state: State, time: float, quota: int) -> int:
     """Have one more instance where something takes it: its position, or -2 - reason of the refusal."""
-    now = state.now[0]
-    if now.billed >= quota:
+    if room_left_by(setup, state, quota) == 0:
         return -2 - Refusal.QUOTA
     i = stopped_one(state)
     if i != NOBODY:
         accepted(setup, state, i, state.instances[i].zone, time)
-        note(state, time, EventKind.INSTANCE_STARTS, Cause.NEED, i, 0, now.stopped, NOBODY)
+        note(state, time, EventKind.INSTANCE_STARTS, Cause.NEED, i, 0, state.now[0].stopped, NOBODY)
         return i
     return -2 - Refusal.CAPACITY if zone_for(setup, state) == NOBODY else NOBODY
 
@@ -89,7 +98,7 @@ def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> 
         waited -= 1
         found = try_launch(setup, state, time, quota)
         if found == NOBODY:
-            accepted(setup, state, i, place_for(setup, state, i, time), time)
+            accepted(setup, state, i, place_for(setup, state, i, time, quota), time)
         elif found >= 0:
             leave_zone(state, i)
             end(setup, state, i, time)
@@ -102,7 +111,7 @@ def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> 
             continue
         i = ask_for(state, time, setup.fixed[0].version, who)
         if found == NOBODY:
-            accepted(setup, state, i, place_for(setup, state, i, time), time)
+            accepted(setup, state, i, place_for(setup, state, i, time, quota), time)
         else:
             refused = -2 - found
     if now.waiting > had and refused != NOBODY:

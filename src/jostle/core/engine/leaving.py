@@ -8,6 +8,7 @@ from jostle.core.decide.leaving import is_kept, next_to_leave, paid_left, why_it
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.instance import end, forsake, leave_zone, stop_or_end, stop_serving
 from jostle.core.engine.market import UNIT, step_at
+from jostle.core.engine.mix import ON_DEMAND, SPOT, bought, kind_of, type_of
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State
@@ -33,7 +34,7 @@ def list_candidates(setup: Setup, state: State, time: float) -> int:
         one, row = state.instances[i], state.candidates[number]
         row.number, row.zone, row.version, row.overflow, row.sessions = i, one.zone, one.version, one.overflow, one.sessions
         row.standing, row.paid_left = Standing.COMING, 0.0
-        row.spot, row.price = one.kind != 0, price_now(setup, one.zone, one.kind, time)
+        row.spot, row.price = bought(one.kind) == SPOT, price_now(setup, one.zone, one.kind, time)
         if one.state == Life.REQUESTED:
             row.standing = Standing.ASKED
         elif one.state == Life.SERVING:
@@ -49,9 +50,10 @@ def list_candidates(setup: Setup, state: State, time: float) -> int:
 @hot
 def price_now(setup: Setup, zone: int, kind: int, time: float) -> float:
     """What an hour of the machine of an instance costs."""
-    if kind == 0 or setup.market.units.shape[1] == 0:
-        return setup.kinds[0].price_machine * 3600.0
-    return setup.market.units[zone, step_at(time, setup.market.units.shape[1])] / UNIT
+    steps = setup.market.units.shape[2]
+    if bought(kind) == ON_DEMAND or steps == 0:
+        return setup.kinds[kind_of(type_of(kind), ON_DEMAND)].price_machine * 3600.0
+    return setup.market.units[type_of(kind), zone, step_at(time, steps)] / UNIT
 
 
 @inner

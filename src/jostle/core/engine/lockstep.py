@@ -7,6 +7,7 @@ import numpy as np
 
 from jostle.core.compiled import leaf
 from jostle.core.engine.advance import advance
+from jostle.core.engine.kind import billed_of
 from jostle.core.engine.result import Result
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import grown, new_state
@@ -18,7 +19,7 @@ def leave_to(setups: Any, states: Any, g: int, quota: int) -> None:
     left = quota
     for other in range(len(states)):
         if other != g:
-            left -= states[other].now[0].billed
+            left -= billed_of(setups[other], states[other], 0)
     e = states[g].now[0].evaluations
     if e < len(setups[g].quota):
         setups[g].quota[e] = max(0, left)

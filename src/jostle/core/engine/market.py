@@ -1,7 +1,10 @@
-"""The spot market of one rehearsal: prices and reclaims by zone, step by step. The same under every arrangement of a seed."""
+"""The spot market of one rehearsal: prices and reclaims by machine and zone, step by step. The same under every arrangement of a
+seed: what a machine costs in a zone does not change because others are bought beside it."""
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
+from zlib import crc32
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,6 +12,7 @@ from numpy.typing import NDArray
 from jostle.core.compiled import leaf, maker
 from jostle.core.draw import STREAM_MARKET, normal
 from jostle.core.plan.machine import Machine
+from jostle.core.plan.spot_prices import SpotPrices
 
 # Seconds for which a price holds
 MARKET_STEP = 300.0
@@ -17,9 +21,9 @@ UNIT = 10_000
 
 
 class Market(NamedTuple):
-    """By zone and step; without steps where nothing is bought on it."""
+    """By type of machine, zone and step; without steps where nothing is bought on it."""
 
-    units: NDArray[np.int64]  # price of an hour, in ten-thousandths of the currency, shape (zones, steps)
+    units: NDArray[np.int64]  # price of an hour, in ten-thousandths of the currency, shape (types, zones, steps)
     chances: NDArray[np.float64]  # that an instance is reclaimed within the step
     offered: NDArray[np.bool_]  # whether it takes launches
 
@@ -31,31 +35,49 @@ def step_at(time: float, steps: int) -> int:
 
 
 def no_market(zones: int) -> Market:
-    return Market(np.zeros((zones, 0), np.int64), np.zeros((zones, 0)), np.zeros((zones, 0), np.bool_))
+    shape = (1, zones, 0)
+    return Market(np.zeros(shape, np.int64), np.zeros(shape), np.zeros(shape, np.bool_))
 
 
-def market_of(machine: Machine, zones: list[str], first: float, seconds: float, seed: int) -> Market:
-    """The market of a machine over a span that begins at `first` (s since 1970)."""
-    spot = machine.spot
+def market_of(
+    machines: Sequence[tuple[str, Machine]],
+    zones: list[str],
+    first: float,
+    seconds: float,
+    seed: int,
+    brought: SpotPrices | None = None,
+) -> Market:
+    """The market of machines, by name, over a span that begins at `first` (s since 1970). What is not sold is not offered; prices
+    that were `brought` stand in place of drawn ones, and their machines are sold where they are known."""
     steps = math.ceil(seconds / MARKET_STEP) + 1
-    if spot is None:
-        return no_market(len(zones))
-    factors = np.array([_course(seed, z, steps, spot.spread, math.exp(-MARKET_STEP / spot.speed)) for z in range(len(zones))])
-    level = float(machine.price_per_hour) * spot.level * np.array([spot.zones.get(zone, 1.0) for zone in zones])
-    units = np.maximum(1, np.round(level[:, None] * factors * UNIT)).astype(np.int64)
-    rates = spot.reclaims * factors**spot.rises
-    chances = -np.expm1(-rates * MARKET_STEP / 3600)
-    return Market(units, chances, np.ones_like(units, np.bool_))
+    shape = (len(machines), len(zones), steps)
+    market = Market(np.ones(shape, np.int64), np.zeros(shape), np.zeros(shape, np.bool_))
+    for m, (name, machine) in enumerate(machines):
+        if (spot := machine.spot) is None:
+            continue
+        stays = math.exp(-MARKET_STEP / spot.speed)
+        known = {} if brought is None else brought.of(name)
+        for z, zone in enumerate(zones):
+            level = float(machine.price_per_hour) * spot.level * spot.zones.get(zone, 1.0)
+            market.offered[m, z] = not known or zone in known
+            if zone in known:
+                factors = known[zone].on(first, MARKET_STEP, steps) / level
+            else:
+                factors = _course(seed, crc32(f"{name} {zone}".encode()), steps, spot.spread, stays)
+            market.units[m, z] = np.maximum(1, np.round(level * factors * UNIT))
+            market.chances[m, z] = -np.expm1(-spot.reclaims * factors**spot.rises * MARKET_STEP / 3600)
+    return market
 
 
 @maker
-def _course(seed: int, zone: int, steps: int, spread: float, stays: float) -> np.ndarray:
-    """Factors around 1 that revert to it: exp of an autoregression of order 1, of mean 1 and the given spread."""
+def _course(seed: int, place: int, steps: int, spread: float, stays: float) -> np.ndarray:
+    """Factors around 1 that revert to it: exp of an autoregression of order 1, of mean 1 and the given spread. `place` tells
+    apart what has a course of its own."""
     deep = math.sqrt(math.log(1.0 + spread * spread))
     found = np.empty(steps)
-    x = normal(seed, STREAM_MARKET, zone)
+    x = normal(seed, STREAM_MARKET, place)
     push = math.sqrt(1.0 - stays * stays)
     for k in range(steps):
         found[k] = math.exp(deep * x - 0.5 * deep * deep)
-        x = stays * x + push * normal(seed, STREAM_MARKET, 64 * (k + 1) + zone)
+        x = stays * x + push * normal(seed, STREAM_MARKET, place + ((k + 1) << 32))
     return found

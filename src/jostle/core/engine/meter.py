@@ -2,6 +2,7 @@
 
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import DIALS, Dial
+from jostle.core.engine.kind import can_do
 from jostle.core.engine.queue import beyond_at
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, noted
@@ -46,12 +47,27 @@ def read_meter(setup: Setup, state: State, z: int, k: int) -> None:
     row[Dial.CPU, k] = meter.cpu / meter.serving
     row[Dial.REQUESTS_PER_INSTANCE, k] = each
     row[Dial.SESSIONS_PER_INSTANCE, k] = sessions
-    busy = under_way(setup, each, sessions)
-    row[Dial.MEMORY, k] = min(1.0, fixed.idle_memory + fixed.memory_each * busy)
+    row[Dial.MEMORY, k] = memory(setup, state, each, sessions)
     moved = flow(setup, each, sessions)
     row[Dial.NETWORK_IN, k] = fixed.in_each * moved
     row[Dial.NETWORK_OUT, k] = fixed.out_each * moved
     row[Dial.DISK, k] = fixed.disk_each * moved
+
+
+@hot
+def memory(setup: Setup, state: State, each: float, sessions: float) -> float:
+    """The share of its memory that an instance uses where it finishes `each` (1/s) or holds so many sessions; on average over
+    the kinds that serve, of which each does its part."""
+    if len(setup.kinds) <= 2 or state.now[0].serving == 0:
+        kind = setup.kinds[0]
+        return min(1.0, kind.idle_memory + kind.memory_each * under_way(setup, 0, each, sessions))
+    mean = can_do(setup, state) / state.now[0].serving
+    total = 0.0
+    for m in range(len(setup.kinds)):
+        kind = setup.kinds[m]
+        own = under_way(setup, m, each * kind.capacity / mean, sessions)
+        total += state.crews[m].serving * min(1.0, kind.idle_memory + kind.memory_each * own)
+    return total / state.now[0].serving
 
 
 @hot

@@ -4,7 +4,23 @@ import math
 
 from jostle.core.compiled import leaf
 
+# How an instance was bought, and its kind by the type of its machine and that
 ON_DEMAND, SPOT = 0, 1
+
+
+@leaf
+def kind_of(machine_type: int, bought: int) -> int:
+    return 2 * machine_type + bought
+
+
+@leaf
+def type_of(kind: int) -> int:
+    return kind // 2
+
+
+@leaf
+def bought(kind: int) -> int:
+    return kind % 2
 
 
 @leaf

@@ -7,6 +7,7 @@ spreading, and other lengths of service, change the two numbers of that density.
 """
 
 import math
+from collections.abc import Sequence
 from enum import IntEnum
 from typing import NamedTuple
 
@@ -36,13 +37,14 @@ class Col(IntEnum):
 
 
 class Line(NamedTuple):
-    """What waiting comes to at each load of an instance, by the number of instances among which requests are spread."""
+    """What waiting comes to at each load of an instance, by its type of machine and by the number of instances among which
+    requests are spread."""
 
     loads: NDArray[np.float64]  # shape (LOADS,)
-    tables: NDArray[np.float64]  # shape (counts, len(Col), LOADS)
+    tables: NDArray[np.float64]  # shape (types * counts, len(Col), LOADS)
     tails: NDArray[np.float32]  # see `stay_tails`
     times: NDArray[np.float64]  # s, shape (TIMES,)
-    row_of: NDArray[np.int16]  # the row for each number of instances, the last for more
+    row_of: NDArray[np.int16]  # the row of the first type for each number of instances, the last for more
 
 
 @leaf
@@ -193,9 +195,10 @@ def mean_wait(fall: float, patience: float) -> float:
 
 
 @maker
-def time_grid(service_rate: float, patience: float, unevenness: float) -> np.ndarray:
-    """Times (s) at which shares of stays are known, even in their logarithm, shape (TIMES,)."""
-    least, most = 0.01 / service_rate, patience + 40.0 * max(1.0, unevenness) / service_rate
+def time_grid(fastest: float, slowest: float, patience: float, unevenness: float) -> np.ndarray:
+    """Times (s) at which shares of stays are known, even in their logarithm, for services between two rates (1/s), shape
+    (TIMES,)."""
+    least, most = 0.01 / fastest, patience + 40.0 * max(1.0, unevenness) / slowest
     return np.exp(np.linspace(math.log(least), math.log(most), TIMES))
 
 
@@ -302,16 +305,18 @@ def load_place(line: np.ndarray, loads: np.ndarray, can: float, there: float, gu
     return i + min(1.0, max(0.0, (there - low) / (high - low)))
 
 
-def line_of(way: Way, most: int, clerks: int, service_rate: float, patience: float, unevenness: float) -> Line:
-    """The line of an instance with so many clerks, each finishing `service_rate` (1/s); up to `most` share the arrivals."""
+def line_of(way: Way, most: int, shapes: Sequence[tuple[int, float]], patience: float, unevenness: float) -> Line:
+    """The line of instances, by type with so many clerks who finish so much each (1/s); up to `most` share the arrivals."""
     counts = np.ones(1, np.int64) if way == Way.CHANCE else COUNTS[: max(1, int(np.searchsorted(COUNTS, most)) + 1)]
-    loads = load_grid(clerks * service_rate * patience)
-    tables = wait_tables(int(way), counts, clerks, clerks * service_rate, patience, unevenness, loads)
-    service = np.zeros((4, 0)) if unevenness == 1.0 else service_points(unevenness, 1.0 / service_rate)
-    times = time_grid(service_rate, patience, unevenness)
-    tails = stay_tails(tables, times, patience, service_rate, service)
+    loads = load_grid(max(clerks * rate for clerks, rate in shapes) * patience)
+    times = time_grid(max(rate for _, rate in shapes), min(rate for _, rate in shapes), patience, unevenness)
+    tables, tails = [], []
+    for clerks, rate in shapes:
+        service = np.zeros((4, 0)) if unevenness == 1.0 else service_points(unevenness, 1.0 / rate)
+        tables.append(wait_tables(int(way), counts, clerks, clerks * rate, patience, unevenness, loads))
+        tails.append(stay_tails(tables[-1], times, patience, rate, service))
     nearest = np.abs(np.log(np.maximum(np.arange(counts[-1] + 1), 1))[:, None] - np.log(counts)[None, :]).argmin(axis=1)
-    return Line(loads, tables, tails, times, nearest.astype(np.int16))
+    return Line(loads, np.concatenate(tables), np.concatenate(tails), times, nearest.astype(np.int16))
 
 
 def no_line() -> Line:

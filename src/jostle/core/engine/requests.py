@@ -111,6 +111,51 @@ def meet(setup: Setup, state: State, row: int, level: int, arrived: float) -> tu
 
 
 @inner
+def gather_lines(state: State) -> None:
+    """What waits with each kind, from what waits with each instance."""
+    for m in range(len(state.crews)):
+        state.crews[m].line = 0.0
+    for a in range(state.now[0].living):
+        one = state.instances[state.alive[a]]
+        if one.state == Life.SERVING:
+            state.crews[one.kind].line += one.line
+
+
+@inner
+def meet_by_kind(setup: Setup, state: State, row: int, level: int, arrived: float) -> tuple[float, float, float]:
+    """The same for kinds that can do unlike amounts: each gets its part of the arrivals, and keeps its line.
+    What waits with those that left is taken over in the same measure."""
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    if now.own_lines:
+        gather_lines(state)
+    whole, held = can_do(setup, state), 0.0
+    for m in range(len(setup.kinds)):
+        held += state.crews[m].line
+    orphaned = now.line - held
+    now.line = 0.0
+    served = lost = stay = most = 0.0
+    for m in range(len(setup.kinds)):
+        kind, crew = setup.kinds[m], state.crews[m]
+        if crew.serving == 0:
+            continue
+        part = kind.capacity / whole
+        there = crew.line / crew.serving + (arrived + orphaned) * part
+        place, load, gone, own = let_through(setup, row + kind.line, kind.capacity * fixed.tick, max(0.0, there), crew.at_load)
+        crew.at_load = int(place)
+        crew.line = crew.serving * (max(0.0, there) - gone)
+        now.line += crew.line
+        done = crew.serving * (gone - own)
+        served += done
+        lost += crew.serving * own
+        most = max(most, load)
+        stay += done * column(setup, row + kind.line, Col.P95, place)
+        answered(setup, state, done, row + kind.line, level, place)
+    state.series[noted(state, now.tick)].latency = stay / served if served > 0.0 else column(setup, row, Col.P95, 0.0)
+    return served, lost, most
+
+
+@inner
 def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: float) -> tuple[float, float, float]:
     """The same for instances that differ in their shares of the arrivals or in what stress leaves them, each with its line."""
     now = state.now[0]
@@ -121,6 +166,8 @@ def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: flo
         if one.state == Life.SERVING:
             if not now.own_lines:
                 one.line = now.line / now.serving
+                if fixed.mixed:
+                    one.line = state.crews[one.kind].line / state.crews[one.kind].serving
             total += one.line
     orphaned = max(0.0, now.line - total) / now.serving
     now.line = 0.0
@@ -130,7 +177,8 @@ def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: flo
             continue
         can = setup.kinds[one.kind].capacity * fixed.tick * free_part(setup, one.stress, one.tired)
         there = one.line + orphaned + arrived * one.share
-        place, load, gone, own = let_through(setup, row, can, there, one.at_load)
+        own_row = row + setup.kinds[one.kind].line
+        place, load, gone, own = let_through(setup, own_row, can, there, one.at_load)
         one.at_load = int(place)
         one.line = there - gone
         one.busy = (gone - own) / can
@@ -139,8 +187,8 @@ def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: flo
         served += gone - own
         lost += own
         most = max(most, load)
-        stay += (gone - own) * column(setup, row, Col.P95, place)
-        answered(setup, state, gone - own, row, level, place)
+        stay += (gone - own) * column(setup, own_row, Col.P95, place)
+        answered(setup, state, gone - own, own_row, level, place)
     state.series[noted(state, now.tick)].latency = stay / served if served > 0.0 else column(setup, row, Col.P95, 0.0)
     return served, lost, most
 
@@ -201,6 +249,9 @@ def serve_requests(setup: Setup, state: State, k: int) -> None:
             drift(setup, state)
             served, lost, load = meet_unevenly(setup, state, counted, level, arrived)
             now.own_lines = True
+        elif fixed.mixed:
+            served, lost, load = meet_by_kind(setup, state, counted, level, arrived)
+            now.own_lines = False
         else:
             served, lost, load = meet(setup, state, counted, level, arrived)
             now.own_lines = False

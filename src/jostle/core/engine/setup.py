@@ -30,15 +30,11 @@ FIXED = np.dtype(
         ("held_jobs", "?"),  # whether each job is held by a worker, through stages; else they flow
         ("either", "?"),  # whether the stages are two kinds of jobs instead
         ("long_kind", "f8"),  # share of the second of them, the long one
-        ("job_time", "f8"),  # s
-        ("concurrency", "i4"),
         ("steps", "i4"),  # of a tick, within each of which few sessions end
         ("session_end", "f8"),  # chance that a session ends within a step
         ("at_once", "f8"),  # chance that one ends within the step in which it began
         ("pack", "?"),
         ("patience", "f8"),  # s that a job may wait before the group counts as short
-        ("idle_memory", "f8"),  # share of the machine's memory
-        ("memory_each", "f8"),
         ("in_each", "f8"),  # MB
         ("disk_each", "f8"),
         ("out_each", "f8"),
@@ -68,6 +64,7 @@ FIXED = np.dtype(
         ("price_group", "f8"),  # per second, however many instances there are
         ("price_each", "f8"),  # of what a request or job, or a second of a session, sends and is sent
         ("weighted", "?"),  # whether versions of the template get unlike shares
+        ("mixed", "?"),  # whether machines of several types can do unlike amounts
         ("notice_times", "i4"),  # how often sessions are told that their instance leaves
         ("notice_every", "f8"),
         ("heed", "f8"),
@@ -77,11 +74,9 @@ FIXED = np.dtype(
         ("market_ticks", "i8"),
         ("first_on_demand", "i4"),
         ("share_on_demand", "f8"),
-        ("cap_units", "f8"),  # of the market, an hour
         ("cap_chance", "f8"),  # of a reclaim within a step of the market
         ("choice", "i1"),
         ("look_again", "f8"),
-        ("spot_notice", "f8"),
         ("swap_ticks", "i8"),  # between two looks for a swap; 0 for none
         ("swap_saves", "f8"),  # share of the price that one saves at the least
         ("swap_chance", "f8"),  # of a reclaim within a step of the market, at the most
@@ -92,7 +87,7 @@ FIXED = np.dtype(
 )
 
 
-# A kind of machine
+# A kind of machine: one type after the other, each on demand and, in groups that buy on the market, as spot
 KIND = np.dtype(
     [
         ("vcpus", "i4"),
@@ -102,6 +97,14 @@ KIND = np.dtype(
         ("boot_spread", "f8"),
         ("start", "f8"),
         ("price", "f8"),  # of a running instance, per second, with its disk and address
+        ("idle_memory", "f8"),  # share of its memory
+        ("memory_each", "f8"),
+        ("job_time", "f8"),  # s
+        ("concurrency", "i4"),
+        ("line", "i4"),  # its first row among the tables of waits
+        ("cap_units", "f8"),  # of the market, an hour
+        ("notice", "f8"),  # s, of a reclaim
+        ("quota", "i4"),  # of its own, for this group
         ("price_machine", "f8"),  # of that, what is paid for at least so long or by the hour
         ("price_stopped", "f8"),
         ("hourly", "?"),
@@ -162,6 +165,25 @@ class Setup(NamedTuple):
 
     def _holder(self, name: str) -> np.ndarray:
         return self.fixed if name in _FIXED else self.kinds if name in _KIND else self.rules.row
+
+    def of_type(self, number: int) -> "Setup":
+        """The same setup with one of its types of machines alone."""
+        if len(self.kinds) <= 2:
+            return self
+        kinds, shapes = self.kinds[2 * number : 2 * number + 2].copy(), len(self.kinds) // 2
+        fixed, line, market = self.fixed.copy(), self.line, self.market
+        if self.of("mixed"):
+            rows = len(line.tables) // shapes
+            own = slice(number * rows, (number + 1) * rows)
+            line = line._replace(tables=line.tables[own].copy(), tails=line.tails[own].copy())
+        kinds["line"], fixed["mixed"] = 0, False
+        one = slice(number, number + 1)
+        return self._replace(
+            fixed=fixed.view(np.recarray),
+            kinds=kinds.view(np.recarray),
+            line=line,
+            market=Market(market.units[one].copy(), market.chances[one].copy(), market.offered[one].copy()),
+        )
 
     def changed(self, **numbers: Any) -> "Setup":
         """The same setup with some of the fixed numbers, those of every kind of machine, and the rules replaced."""

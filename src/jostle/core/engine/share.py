@@ -8,11 +8,18 @@ import math
 from jostle.core.compiled import hot, inner
 from jostle.core.engine.burst import LEAST_PART, tired_part
 from jostle.core.engine.code import Life
+from jostle.core.engine.kind import worth
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
 # Shares within this part of an even one count as even.
 EVEN = 0.01
+
+
+@hot
+def weight_of(setup: Setup, version: int, kind: int) -> float:
+    """What an instance gets of the arrivals beside others: as much as it can do, times the weight of its version."""
+    return setup.weights[version] * worth(setup, kind) if setup.fixed[0].mixed else setup.weights[version]
 
 
 @hot
@@ -29,7 +36,7 @@ def drift(setup: Setup, state: State) -> None:
         one = state.instances[state.alive[a]]
         if one.state == Life.SERVING:
             total += one.share
-            weights += setup.weights[one.version] if fixed.weighted else 1.0
+            weights += weight_of(setup, one.version, one.kind) if fixed.weighted or fixed.mixed else 1.0
     even = 1.0 / now.serving
     orphaned = (1.0 - total) * even
     pace = 1.0 - math.exp(-fixed.tick / fixed.sticky) if fixed.sticky > 0.0 else 1.0
@@ -39,9 +46,12 @@ def drift(setup: Setup, state: State) -> None:
         if one.state != Life.SERVING:
             continue
         one.share += orphaned
-        goal = setup.weights[one.version] / weights if fixed.weighted and weights > 0.0 else even
+        goal = even
+        if (fixed.weighted or fixed.mixed) and weights > 0.0:
+            goal = weight_of(setup, one.version, one.kind) / weights
         one.share += (goal - one.share) * pace
-        uneven = uneven or one.stress > 0.0 or one.tired or abs(one.share - even) > EVEN * even
+        usual = goal if fixed.mixed and not fixed.weighted else even
+        uneven = uneven or one.stress > 0.0 or one.tired or abs(one.share - usual) > EVEN * usual
     now.uneven = uneven
 
 

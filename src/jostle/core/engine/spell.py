@@ -4,6 +4,7 @@ import math
 
 from jostle.core.compiled import inner, leaf
 from jostle.core.engine.code import Billed
+from jostle.core.engine.mix import SPOT, bought, type_of
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 from jostle.core.plan.tariff import MICROS, paid_micros
@@ -27,8 +28,8 @@ def begin_spell(state: State, i: int, kind: int, time: float) -> None:
     if kind == Billed.RUNNING:
         now.billed += 1
         crew.billed += 1
-        if state.instances[i].kind != 0:
-            state.zones[state.instances[i].zone].spot += 1
+        if bought(state.instances[i].kind) == SPOT:
+            state.berths[type_of(state.instances[i].kind), state.instances[i].zone] += 1
     else:
         now.stopped += 1
         crew.stopped += 1
@@ -45,8 +46,8 @@ def end_spell(setup: Setup, state: State, i: int, time: float) -> None:
     if row.kind == Billed.RUNNING:
         now.billed -= 1
         crew.billed -= 1
-        if one.kind != 0:
-            state.zones[one.zone].spot -= 1
+        if bought(one.kind) == SPOT:
+            state.berths[type_of(one.kind), one.zone] -= 1
         now.spend += top_up(time - row.begin, kind.hourly, kind.least_micros) * kind.price_machine
     else:
         now.stopped -= 1

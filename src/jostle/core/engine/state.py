@@ -15,7 +15,7 @@ from jostle.core.decide.rules import rows
 from jostle.core.decide.sight import Sight
 from jostle.core.draw import STREAM_FAULT, exponential
 from jostle.core.engine.code import Billed, Life
-from jostle.core.engine.mix import wanted_on_demand
+from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of, wanted_on_demand
 from jostle.core.engine.setup import Floats, Setup
 from jostle.core.plan.work import WorkKind
 
@@ -185,11 +185,18 @@ SENT = np.dtype([("mean", "f8"), ("drawn", "f8")])
 OWN = np.dtype([("state", "i1"), ("cpu", "f4"), ("load", "f4"), ("waiting", "f4"), ("credits", "f4")], align=True)
 
 # Instances of a kind of machine
-CREW = np.dtype([("serving", "i4"), ("billed", "i4"), ("stopped", "i4")])
-METER = np.dtype([("cpu", "f8"), ("serving", "f8"), ("served", "f8"), ("failed", "f8"), ("sessions", "f8"), ("arrived", "f8")])
-ZONE = np.dtype(
-    [("present", "i4"), ("serving", "i4"), ("lost", "i4"), ("closed", "i4"), ("cpu", "f8"), ("sessions", "i4"), ("spot", "i4")]
+CREW = np.dtype(
+    [
+        ("serving", "i4"),
+        ("billed", "i4"),
+        ("stopped", "i4"),
+        ("line", "f8"),  # requests that wait with those that serve, where kinds differ
+        ("at_load", "i4"),
+    ],
+    align=True,
 )
+METER = np.dtype([("cpu", "f8"), ("serving", "f8"), ("served", "f8"), ("failed", "f8"), ("sessions", "f8"), ("arrived", "f8")])
+ZONE = np.dtype([("present", "i4"), ("serving", "i4"), ("lost", "i4"), ("closed", "i4"), ("cpu", "f8"), ("sessions", "i4")])
 
 
 class State(NamedTuple):
@@ -210,6 +217,7 @@ class State(NamedTuple):
     spells: np.ndarray  # of SPELL
     zones: np.ndarray  # of ZONE
     crews: np.ndarray  # of CREW, one for each kind of machine
+    berths: NDArray[np.int64]  # spot instances that run, by type of machine and zone, shape (types, zones)
     incidents: NDArray[np.int8]  # 0 not begun, 1 under way, 2 over
     events: np.ndarray  # of EVENT
     decisions: np.ndarray  # of DECISION
@@ -278,13 +286,17 @@ def new_state(setup: Setup, bare: bool = False) -> State:
     now["pins"] = fixed.pinned > 0
     crews = rows(len(setup.kinds), CREW)
     places = rows(zones, ZONE)
+    berths = np.zeros(setup.market.units.shape[:2], np.int64)
+    instances["kind"][:owned] = kind_of(cheapest_of(setup), ON_DEMAND)
     if fixed.spot:
         on_demand = wanted_on_demand(int(fixed.first_on_demand), float(fixed.share_on_demand), first)
-        instances["kind"][on_demand:first] = 1
-        places["spot"] = np.bincount(instances["zone"][on_demand:first], minlength=zones)
+        sold = np.flatnonzero(setup.market.offered[:, :, 0].any(axis=1))
+        types = sold[np.arange(first - on_demand) % len(sold)]
+        instances["kind"][on_demand:first] = 2 * types + SPOT
+        np.add.at(berths, (types, instances["zone"][on_demand:first]), 1)
     for kind in range(len(crews)):
         crews["serving"][kind] = crews["billed"][kind] = int((instances["kind"][:first] == kind).sum())
-    crews["stopped"][0] = owned - first
+    crews["stopped"][instances["kind"][0]] = owned - first
     places["present"] = places["serving"] = np.bincount(instances["zone"][:first], minlength=zones)
     return State(
         now=now,
@@ -305,6 +317,7 @@ def new_state(setup: Setup, bare: bool = False) -> State:
         spells=spells,
         zones=places,
         crews=crews,
+        berths=berths,
         incidents=np.zeros(len(setup.incidents), np.int8),
         events=rows(max(4096, 16 * maximum), EVENT),
         decisions=rows(evaluations, DECISION),
@@ -317,6 +330,12 @@ def new_state(setup: Setup, bare: bool = False) -> State:
         sent=rows(ticks if len(setup.thinks) else 0, SENT),
         own=rows(ticks if fixed.watched != NOBODY else 0, OWN),
     )
+
+
+def cheapest_of(setup: Setup) -> int:
+    """The type of machine that is the cheapest on demand for what it does."""
+    kinds = setup.kinds.view(np.ndarray)[::2]
+    return int(np.argmin(kinds["price_machine"] / kinds["capacity"]))
 
 
 def copied(state: State) -> State:
@@ -332,6 +351,13 @@ def copied(state: State) -> State:
         decisions=_to(state.decisions, evaluations),
         views=_to(state.views, evaluations),
     )
+
+
+def with_kinds(state: State, setup: Setup) -> State:
+    """The same state with room for the kinds of machine that a setup has more than the one under which it came to be."""
+    crews = rows(len(setup.kinds), CREW)
+    crews[: len(state.crews)] = state.crews[: len(crews)]
+    return state._replace(crews=crews)
 
 
 def _to(record: np.ndarray, number: int) -> np.ndarray:

@@ -2,13 +2,14 @@
 
 from jostle.core.compiled import hot, inner, leaf
 from jostle.core.decide.code import NOBODY, Cause, Reason
-from jostle.core.engine.buying import launched, spot_zone
+from jostle.core.engine.buying import launched, spot_place
 from jostle.core.engine.code import Choose, EventKind, Life
 from jostle.core.engine.instance import accepted
+from jostle.core.engine.kind import worth
 from jostle.core.engine.launch import ask_for, quota_at
 from jostle.core.engine.leaving import dismiss, price_now
 from jostle.core.engine.market import UNIT, step_at
-from jostle.core.engine.mix import ON_DEMAND, SPOT, wanted_on_demand
+from jostle.core.engine.mix import ON_DEMAND, SPOT, bought, kind_of, wanted_on_demand
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
@@ -50,7 +51,7 @@ def dearest(setup: Setup, state: State, time: float) -> int:
         i = state.alive[a]
         if is_coming(state, i):
             present -= 1
-            on_demand -= state.instances[state.instances[i].replaces].kind == ON_DEMAND
+            on_demand -= bought(state.instances[state.instances[i].replaces].kind) == ON_DEMAND
     beyond = on_demand > wanted_on_demand(fixed.first_on_demand, fixed.share_on_demand, present)
     best, most = NOBODY, 0.0
     for a in range(state.now[0].living):
@@ -58,9 +59,9 @@ def dearest(setup: Setup, state: State, time: float) -> int:
         one = state.instances[i]
         if one.state != Life.SERVING or one.pinned or is_being_replaced(state, i):
             continue
-        if not (beyond if one.kind == ON_DEMAND else fixed.choice == Choose.CHEAPEST):
+        if not (beyond if bought(one.kind) == ON_DEMAND else fixed.choice == Choose.CHEAPEST):
             continue
-        price = price_now(setup, one.zone, one.kind, time)
+        price = price_now(setup, one.zone, one.kind, time) / worth(setup, one.kind)
         if price > most:
             best, most = i, price
     return best
@@ -71,20 +72,24 @@ def look_for_swaps(setup: Setup, state: State, time: float) -> None:
     """Send for a cheaper one in the place of each that is dear enough, no more at once than said."""
     now = state.now[0]
     fixed = setup.fixed[0]
-    step = step_at(time, setup.market.units.shape[1])
+    step = step_at(time, setup.market.units.shape[2])
     for _ in range(fixed.swap_at_once - swaps_under_way(state)):
-        zone = spot_zone(setup, state, step, fixed.swap_chance)
         old = dearest(setup, state, time)
-        if zone == NOBODY or old == NOBODY or now.billed >= quota_at(setup, time):
+        if old == NOBODY:
             return
-        units = setup.market.units[zone, step]
-        before = price_now(setup, state.instances[old].zone, state.instances[old].kind, time)
-        if units / UNIT > before * (1.0 - fixed.swap_saves):
+        was = state.instances[old]
+        t, zone = spot_place(setup, state, step, fixed.swap_chance, quota_at(setup, time), setup.kinds[was.kind].capacity)
+        if zone == NOBODY:
             return
-        i = ask_for(state, time, state.instances[old].version, NOBODY)
-        state.instances[i].kind, state.instances[i].replaces = SPOT, old
+        kind = kind_of(t, SPOT)
+        now_asked = setup.market.units[t, zone, step] / UNIT
+        before = price_now(setup, was.zone, was.kind, time)
+        if now_asked / worth(setup, kind) > before / worth(setup, was.kind) * (1.0 - fixed.swap_saves):
+            return
+        i = ask_for(state, time, was.version, NOBODY)
+        state.instances[i].kind, state.instances[i].replaces = kind, old
         accepted(setup, state, i, zone, time)
-        note(state, time, EventKind.SWAP_BEGINS, Cause.NEED, i, old, int(round((before - units / UNIT) * UNIT)), NOBODY)
+        note(state, time, EventKind.SWAP_BEGINS, Cause.NEED, i, old, int(round((before - now_asked) * UNIT)), NOBODY)
     now.next_due = min(now.next_due, time)
 
 

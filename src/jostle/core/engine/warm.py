@@ -25,6 +25,7 @@ from jostle.core.engine.spread import Way
 from jostle.core.engine.state import new_state
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.launch import launch_of
+from jostle.core.plan.machine_type import types_of
 from jostle.core.plan.plan import read_plan
 
 _SMALLEST = {
@@ -52,7 +53,7 @@ def smallest() -> Setup:
     """A rehearsal of some minutes; its kind of work needs no tables."""
     plan = read_plan(_SMALLEST)
     launch = launch_of(plan, "one")
-    crew = Crew(plan.groups["one"], launch, plan.machines["one"], plan.prices)
+    crew = Crew(plan.groups["one"], launch, plan.prices, types_of(plan, "one", launch))
     clock = Clock.of(plan.start, plan.days, plan.tick, plan.zone)
     return compile_setup(crew, clock, clock.epochs * 0.0)
 
@@ -80,7 +81,7 @@ def main() -> None:
     compile_parts(evaluate, serve_requests)
     print("the first parts are compiled", flush=True)
     compile_parts(happen)
-    line_of(Way.CHANCE, 1, 1, 1.0, 1.0, 1.0)
+    line_of(Way.CHANCE, 1, [(1, 1.0)], 1.0, 1.0)
 
 
 if __name__ == "__main__":

@@ -4,6 +4,7 @@ import math
 
 from jostle.core.compiled import inner
 from jostle.core.engine.code import Life
+from jostle.core.engine.kind import can_do
 from jostle.core.engine.seats import write_seats
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, noted
@@ -29,10 +30,13 @@ def watch(setup: Setup, state: State, k: int) -> None:
         row.load = one.sessions
         row.cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * one.sessions / setup.kinds[one.kind].capacity
     elif fixed.work == WorkKind.JOBS:
-        row.load = now.busy * fixed.concurrency
+        row.load = now.busy * setup.kinds[one.kind].concurrency
         row.cpu = state.series[noted(state, k)].cpu
     elif now.own_lines:
         row.load, row.cpu, row.waiting = one.answered / fixed.tick, one.cpu, one.line
     else:
-        row.load, row.cpu = state.series[noted(state, k)].served / fixed.tick / now.serving, state.series[noted(state, k)].cpu
+        row.load = state.series[noted(state, k)].served / fixed.tick / now.serving
+        if fixed.mixed:
+            row.load *= setup.kinds[one.kind].capacity * now.serving / can_do(setup, state)
+        row.cpu = state.series[noted(state, k)].cpu
         row.waiting = now.line / now.serving

@@ -14,23 +14,24 @@ from jostle.core.plan.machine import Machine
 from jostle.core.plan.work import Jobs, Requests, Sessions, WorkKind
 
 
-def fill(row: np.record, kind: np.record, group: Group, machine: Machine) -> float:
-    """The numbers of a group's work, in rows of FIXED and KIND. Returns what a Spare policy counts of one instance."""
+def fill(row: np.record, kind: np.record, group: Group, machine: Machine, usual: Machine) -> float:
+    """The numbers of a group's work on a machine, in rows of FIXED and KIND, `usual` being that of its template. Returns what a
+    Spare policy counts of one instance."""
     work = group.work
     row.work = WorkKind[work.kind.upper()]
     match work:
         case Requests():
             return fill_requests(row, kind, group, work, machine)
         case Jobs():
-            return fill_jobs(row, kind, work, machine, group.promises)
+            return fill_jobs(row, kind, work, machine, usual, group.promises)
         case Sessions():
             return fill_sessions(row, kind, work, machine, group.notice)
 
 
-def places_each(row: np.record, group: Group) -> float:
+def places_each(kind: np.record, group: Group) -> float:
     """Of what a Spare policy counts, what one arrival a second takes on average."""
     work = group.work
-    return work.length if isinstance(work, Sessions) else float(row.job_time) if isinstance(work, Jobs) else 1.0
+    return work.length if isinstance(work, Sessions) else float(kind.job_time) if isinstance(work, Jobs) else 1.0
 
 
 @hot
@@ -78,8 +79,8 @@ def pieces(setup: Setup, state: State, k: int) -> float:
 
 
 @hot
-def under_way(setup: Setup, per_instance: float, sessions: float) -> float:
-    """Requests, jobs or sessions that an instance has under way, those requests that wait aside.
+def under_way(setup: Setup, kind: int, per_instance: float, sessions: float) -> float:
+    """Requests, jobs or sessions that an instance of a kind has under way, those requests that wait aside.
 
     `per_instance` is what one finishes (1/s), `sessions` what it holds.
     """
@@ -87,8 +88,8 @@ def under_way(setup: Setup, per_instance: float, sessions: float) -> float:
     if fixed.work == WorkKind.SESSIONS:
         return sessions
     if fixed.work == WorkKind.JOBS:
-        return per_instance * fixed.job_time
-    return per_instance * (fixed.base_latency + 1.0 / setup.kinds[0].service_rate)
+        return per_instance * setup.kinds[kind].job_time
+    return per_instance * (fixed.base_latency + 1.0 / setup.kinds[kind].service_rate)
 
 
 @hot

@@ -11,6 +11,7 @@ from jostle.core.decide.code import NOBODY, Cause, Outcome
 from jostle.core.engine.code import EventKind, Fault, Refusal
 from jostle.core.engine.compile import hands_in_order, incidents_met
 from jostle.core.engine.market import UNIT, step_at
+from jostle.core.engine.mix import type_of
 from jostle.core.journal.explanation import expected_by
 from jostle.core.journal.leaving_line import reason_text
 from jostle.core.plan.clock import Clock
@@ -196,33 +197,58 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
 
 
 def _say_spot(rehearsal: Rehearsal, row: np.void) -> str:
-    """Why an instance was bought as spot, and where, against what else there was."""
+    """Why an instance was bought as spot, on which machine and where, against what else there was."""
     setup, crew = rehearsal.result.setup, rehearsal.crew
-    zone, units = int(row["before"]), int(row["after"])
-    step = step_at(float(row["time"]), setup.market.units.shape[1])
-    prices, chances = setup.market.units[:, step], setup.market.chances[:, step]
-    dear = int((prices > setup.of("cap_units")).sum())
-    risky = int(((chances > setup.of("cap_chance")) & (prices <= setup.of("cap_units"))).sum())
+    who, zone, units = int(row["who"]), int(row["before"]), int(row["after"])
+    step = step_at(float(row["time"]), setup.market.units.shape[2])
+    prices, chances = setup.market.units[:, :, step], setup.market.chances[:, :, step]
+    there, under = setup.market.offered[:, :, step], prices <= setup.kinds["cap_units"][1::2, None]
+    dear = int((there & ~under).sum())
+    risky = int((there & under & (chances > setup.of("cap_chance"))).sum())
     left = [
         f"{number} {'was' if number == 1 else 'were'} {said}"
         for number, said in ((dear, "too dear"), (risky, "too risky"))
         if number
     ]
     price = say_price(Decimal(units) / UNIT, rehearsal.plan.currency)
-    where = crew.launch.zones[zone] + (f", of {say_count(len(prices), 'zone')}" if len(prices) > 1 else "")
-    return ", ".join([f"instance {int(row['who']) + 1} is spot at {price} an hour in {where}", *left])
+    where = f"{_machine_of(rehearsal, who)}in {crew.launch.zones[zone]}"
+    if (many := int(there.sum())) > 1:
+        where += f", of {many} {'zones' if len(crew.types) == 1 else 'machines and zones'}"
+    return ", ".join([f"instance {who + 1} is spot at {price} an hour {where}", *_second(rehearsal, row, prices, there), *left])
+
+
+def _second(rehearsal: Rehearsal, row: np.void, prices: np.ndarray, there: np.ndarray) -> list[str]:
+    """What would have been next by what it asks for what it does, where there are several machines."""
+    setup, crew = rehearsal.result.setup, rehearsal.crew
+    if len(crew.types) == 1:
+        return []
+    asks = np.where(there, prices / setup.kinds["capacity"][1::2, None], np.inf)
+    asks[type_of(int(rehearsal.result.instances["kind"][int(row["who"])])), int(row["before"])] = np.inf
+    t, z = np.unravel_index(int(np.argmin(asks)), asks.shape)
+    if not np.isfinite(asks[t, z]):
+        return []
+    price = say_price(Decimal(int(prices[t, z])) / UNIT, rehearsal.plan.currency)
+    return [f"the cheapest of the others {crew.types[t].launch.machine} in {crew.launch.zones[z]} at {price}"]
+
+
+def _machine_of(rehearsal: Rehearsal, who: int) -> str:
+    """The machine of an instance, where a group has several."""
+    types = rehearsal.crew.types
+    name = types[type_of(int(rehearsal.result.instances["kind"][who]))].launch.machine
+    return f"on {name} " if len(types) > 1 else ""
 
 
 def _say_swap(rehearsal: Rehearsal, row: np.void) -> str:
     """What comes in whose place, and what that saves."""
     setup, who, saved = rehearsal.result.setup, int(row["who"]), int(row["after"])
-    zone = int(rehearsal.result.instances["zone"][who])
-    units = int(setup.market.units[zone, step_at(float(row["time"]), setup.market.units.shape[1])])
+    one = rehearsal.result.instances[who]
+    zone, step = int(one["zone"]), step_at(float(row["time"]), setup.market.units.shape[2])
+    units = int(setup.market.units[type_of(int(one["kind"])), zone, step])
     new, old = (say_price(Decimal(one) / UNIT, rehearsal.plan.currency) for one in (units, units + saved))
-    where = rehearsal.crew.launch.zones[zone]
-    less = say_share(round(saved / (units + saved), 2))
+    where = f"{_machine_of(rehearsal, who)}in {rehearsal.crew.launch.zones[zone]}"
+    less = f", {say_share(round(saved / (units + saved), 2))} less" if saved > 0 else ""
     before = int(row["before"]) + 1
-    return f"instance {who + 1} comes as spot in {where} at {new} an hour in the place of instance {before} at {old}, {less} less"
+    return f"instance {who + 1} comes as spot {where} at {new} an hour in the place of instance {before} at {old}{less}"
 
 
 def _launches(number: int) -> str:

@@ -110,8 +110,8 @@ def _balancer(crew: Crew) -> list[Sentence]:
 
 
 def _buying(crew: Crew) -> list[Sentence]:
-    buying = crew.group.buying
-    return [] if buying is None else [Sentence(key="buying", tone="plain", words=buying.words())]
+    buying, names = crew.group.buying, [one.launch.machine for one in crew.types]
+    return [] if buying is None else [Sentence(key="buying", tone="plain", words=buying.words(names))]
 
 
 def _database(crew: Crew) -> list[Sentence]:

@@ -5,14 +5,15 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from jostle.core.plan.editor import Editor, choices, number
+from jostle.core.plan.machine_type import MOST_TYPES, Names, Needs
 from jostle.core.plan.model import Model
 from jostle.core.plan.quantity import Count, Duration, Share
-from jostle.core.plan.word import Word, choice_word, count_word, say, share_word, time_word
+from jostle.core.plan.word import Word, choice_word, count_word, listed, say, share_word, time_word
 
 CHOICES = {
     "balanced": "evenly over the zones",
-    "cheapest": "in the cheapest zone",
-    "safest": "in the zone with the fewest reclaims",
+    "cheapest": "where it is cheapest",
+    "safest": "where the fewest are reclaimed",
 }
 
 
@@ -50,19 +51,30 @@ class Buying(Model):
         "swap.saves": number("Saves at least", "%", 100.0, 1.0, 90.0, 1.0),
         "swap.risk": number("Reclaimed an hour at most", "%", 100.0, 0.5, 100.0, 0.5),
         "swap.at_once": number("At once", "instances", 1.0, 1.0, 20.0, 1.0),
+        "types": Editor(kind="text", label="Machines", blank=True),
+        **{f"needs.{field}": editor for field, editor in Needs.editors.items()},
         "look_again": number("Looked again after", "min", 1 / 60, 1.0, 240.0, 1.0),
     }
 
+    types: Names = Field(
+        default_factory=list,
+        max_length=MOST_TYPES,
+        description="Machines that may serve, that of the template among them; that alone if left out",
+    )
+    needs: Needs | None = Field(default=None, description="What machines have to have, in place of their names")
     on_demand: OnDemand = OnDemand()
     caps: Caps = Caps()
-    choose: Literal["balanced", "cheapest", "safest"] = Field(default="balanced", description="In which zone spot is bought")
+    choose: Literal["balanced", "cheapest", "safest"] = Field(
+        default="balanced", description="Which machine is bought as spot, and in which zone"
+    )
     look_again: Duration = Field(
         default=1800.0, gt=0, le=604800, description="How long launches are on demand once no spot was to be had"
     )
 
     swap: Swap | None = Field(default=None, description="Whether dear ones are swapped for cheaper spot while they run")
 
-    def words(self) -> list[Word]:
+    def words(self, names: list[str]) -> list[Word]:
+        """Its sentences, for these machines."""
         swap = self.swap
         swapping = (
             []
@@ -85,7 +97,7 @@ class Buying(Model):
             say(" and "),
             share_word("buying.on_demand.share", self.on_demand.share),
             say(" of the rest; the others are spot, "),
-            choice_word("buying.choose", self.choose, CHOICES[self.choose]),
+            choice_word("buying.choose", self.choose, self._chosen(len(names) > 1)),
             say(", at "),
             share_word("buying.caps.price", self.caps.price),
             say(" of the on-demand price at the most and with up to "),
@@ -94,4 +106,16 @@ class Buying(Model):
             time_word("buying.look_again", self.look_again),
             say("."),
             *swapping,
+            *self._machines(names),
         ]
+
+    def _chosen(self, several: bool) -> str:
+        return "evenly over machines and zones" if several and self.choose == "balanced" else CHOICES[self.choose]
+
+    def _machines(self, names: list[str]) -> list[Word]:
+        """Which machines may serve, where there are several or might be."""
+        if self.needs is not None:
+            return [say(" Machines have "), *self.needs.words("buying.needs"), say(f": {listed(names)}.")]
+        if not self.types:
+            return []
+        return [say(" Machines are "), Word(text=listed(names, "or"), path="buying.types", value=", ".join(names)), say(".")]

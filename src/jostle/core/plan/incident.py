@@ -3,7 +3,7 @@
 from abc import abstractmethod
 from typing import Annotated, Any, ClassVar, Literal, get_args
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.editor import Editor, Value, choices, number
@@ -163,12 +163,26 @@ class MarketIncident(LastingIncident):
     """Something on the spot market of a zone, or of every zone."""
 
     zone: Name | None = None
+    machine: Annotated[Name | None, BeforeValidator(lambda name: name or None)] = Field(
+        default=None, description="A machine of the catalogue; all of them if left out"
+    )
 
     def editor(self, field: str, value: Any, zones: list[str]) -> Editor | None:
+        if field == "machine":
+            return Editor(kind="text", label="Machine", blank=True)
         return _zone_editor(zones, True) if field == "zone" else super().editor(field, value, zones)
 
-    def where(self, path: str) -> Word:
-        return Word(text=self.zone or EVERYWHERE, path=f"{path}.zone", value=self.zone)
+    @property
+    def there(self) -> str:
+        """Where it is, and for what."""
+        return f"{self.zone or EVERYWHERE}{f', {self.machine}' if self.machine else ''}"
+
+    def where(self, path: str) -> list[Word]:
+        return [
+            Word(text=self.zone or EVERYWHERE, path=f"{path}.zone", value=self.zone),
+            say(", "),
+            Word(text=self.machine or "any machine", path=f"{path}.machine", value=self.machine),
+        ]
 
 
 class SpotStorm(MarketIncident):
@@ -182,10 +196,10 @@ class SpotStorm(MarketIncident):
     share: Share = Field(gt=0, lt=1, description="Of the spot instances that are there")
 
     def text(self) -> str:
-        return f"{say_share(self.share)} of the spot instances in {self.zone or EVERYWHERE} reclaimed"
+        return f"{say_share(self.share)} of the spot instances in {self.there} reclaimed"
 
     def what(self, path: str) -> list[Word]:
-        return [share_word(f"{path}.share", self.share), say(" of the spot instances reclaimed in "), self.where(path)]
+        return [share_word(f"{path}.share", self.share), say(" of the spot instances reclaimed in "), *self.where(path)]
 
     def editor(self, field: str, value: Any, zones: list[str]) -> Editor | None:
         if field == "share":
@@ -203,10 +217,10 @@ class NoSpot(MarketIncident):
     kind: Literal["no_spot"]
 
     def text(self) -> str:
-        return f"no spot to be had in {self.zone or EVERYWHERE}"
+        return f"no spot to be had in {self.there}"
 
     def what(self, path: str) -> list[Word]:
-        return [say("no spot to be had in "), self.where(path)]
+        return [say("no spot to be had in "), *self.where(path)]
 
 
 class PriceShock(MarketIncident):
@@ -220,10 +234,10 @@ class PriceShock(MarketIncident):
     factor: Factor
 
     def text(self) -> str:
-        return f"spot costs {say_number(self.factor)} times as much in {self.zone or EVERYWHERE}"
+        return f"spot costs {say_number(self.factor)} times as much in {self.there}"
 
     def what(self, path: str) -> list[Word]:
-        return [say("spot costs "), times_word(f"{path}.factor", self.factor), say(" as much in "), self.where(path)]
+        return [say("spot costs "), times_word(f"{path}.factor", self.factor), say(" as much in "), *self.where(path)]
 
     def editor(self, field: str, value: Any, zones: list[str]) -> Editor | None:
         if field == "factor":

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
 from jostle.core.plan.incident import MarketIncident, NoCapacity, ZoneLost
+from jostle.core.plan.machine_type import on_type, type_problems
 from jostle.core.plan.policy import LookaheadPolicy, MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_duration
@@ -14,7 +15,6 @@ if TYPE_CHECKING:
     from jostle.core.plan.plan import Plan
 
 NOWHERE = "anywhere"
-START_PART = 1 / 3
 
 
 def version_number(template: LaunchTemplate, wanted: int | str) -> int | None:
@@ -52,26 +52,26 @@ def launch_of(plan: "Plan", group_name: str) -> Launch:
             else f"no machine has this name; there is: {names}"
         )
         problems.append(Problem((*place, "launch", "machine"), fields.machine, message))
-    boot = fields.boot_time if fields.boot_time is not None or machine is None else machine.boot_time
-    if boot is None and machine is not None:
+    if machine is not None and fields.boot_time is None and machine.boot_time is None:
         message = f"neither {group.template} version {number} nor {fields.machine} says how long a boot takes"
         problems.append(Problem((*place, "launch", "boot_time"), None, message))
     problems += _unknown((*place, "launch", "subnets"), "subnet", fields.subnets, plan.subnets)
     problems += _unknown((*place, "launch", "firewall"), "firewall rule", fields.firewall, plan.firewall)
-    if problems:
+    if machine is None or problems:
         raise PlanError(problems)
     zones = list(dict.fromkeys(plan.subnets[name].zone for name in fields.subnets or ())) or [NOWHERE]
-    return Launch(
+    launch = Launch(
         template=group.template,
         version=number,
         fields=fields,
         machine=fields.machine or "",
-        boot_time=boot or 0.0,
-        start_time=(boot or 0.0) * START_PART if fields.start_time is None else fields.start_time,
+        boot_time=0.0,
+        start_time=0.0,
         warm_up=fields.warm_up or 0.0,
         disk_gib=fields.all_disks_gib,
         zones=zones,
     )
+    return on_type(launch, launch.machine, machine)
 
 
 def _unknown(path: tuple[str, ...], noun: str, names: list[str] | None, known: dict[str, Any]) -> Iterator[Problem]:
@@ -89,10 +89,7 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
         return error.problems
     problems: list[Problem] = []
     template = plan.templates[group.template]
-    if group.buying is not None and plan.machines[launch.machine].spot is None:
-        sold = [name for name, machine in plan.machines.items() if machine.spot is not None]
-        message = f"{launch.machine} is not sold as spot; sold are: {', '.join(sold) or 'none yet, say so in the catalogue'}"
-        problems.append(Problem((*place, "buying"), None, message))
+    problems += type_problems(plan, group_name, launch)
     if group.buying is not None and group.owned is not None:
         message = "owned instances are bought for good; leave out either owned or buying"
         problems.append(Problem((*place, "buying"), None, message))
@@ -133,6 +130,9 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
         ):
             message = f"no subnet lies in this zone; there is: {', '.join(sorted(zones))}"
             problems.append(Problem(("demands", group.demand, "incidents", number, "zone"), incident.zone, message))
+        if isinstance(incident, MarketIncident):
+            there = ("demands", group.demand, "incidents", str(number), "machine")
+            problems += _unknown(there, "machine", _listed(incident.machine), plan.machines)
     return problems
 
 

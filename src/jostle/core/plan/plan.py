@@ -1,7 +1,9 @@
 """The plan: the whole document, and the check that everything it names exists."""
 
+from collections.abc import Iterator
 from dataclasses import replace
 from datetime import datetime
+from itertools import pairwise
 from typing import Annotated, Any, Literal
 from zoneinfo import ZoneInfo
 
@@ -18,6 +20,7 @@ from jostle.core.plan.outside import Outside
 from jostle.core.plan.parameter import Scalar, with_parameters
 from jostle.core.plan.problem import PlanError, Problem, problems_of
 from jostle.core.plan.quantity import Duration, Name, read_duration, say_duration
+from jostle.core.plan.spot_prices import SpotPrices
 from jostle.core.plan.template import Database, FirewallRule, LaunchTemplate, Subnet, TemplateRules, TemplateVersion
 from jostle.core.plan.wall import known_zone, within_reach
 from jostle.core.plan.watch import Watch
@@ -52,6 +55,7 @@ class Plan(Model):
     templates: dict[Name, LaunchTemplate] = Field(default_factory=dict, max_length=500)
     groups: dict[Name, Group] = Field(default_factory=dict, max_length=200)
     demands: dict[Name, Demand] = Field(default_factory=dict, max_length=500)
+    market: SpotPrices | None = Field(default=None, description="Prices that spot really had, in place of courses by chance")
     outside: dict[Name, Outside] = Field(default_factory=dict, max_length=200, description="Metrics measured elsewhere")
 
     @field_validator("time_zone")
@@ -99,10 +103,27 @@ def read_plan(data: Any) -> Plan:
         plan = Plan.model_validate(data)
     except ValidationError as error:
         raise PlanError(problems_of(error, Plan) + problems) from None
-    problems = problems or [problem for name in plan.groups for problem in misfits(plan, name)]
+    problems = problems or [*market_problems(plan), *(problem for name in plan.groups for problem in misfits(plan, name))]
     if problems:
         raise PlanError(problems)
     return plan
+
+
+def market_problems(plan: Plan) -> Iterator[Problem]:
+    """What is wrong with the prices that a plan brings."""
+    for number, one in enumerate(plan.market.courses or () if plan.market else ()):
+        place: tuple[str | int, ...] = ("market", "courses", number)
+        machine = plan.machines.get(one.machine)
+        if machine is None or one.zone not in plan.zones:
+            field, known = ("machine", list(plan.machines)) if machine is None else ("zone", plan.zones)
+            yield Problem(
+                (*place, field), getattr(one, field), f"no {field} has this name; there is: {', '.join(known) or 'none'}"
+            )
+        elif machine.spot is None:
+            message = "is not sold as spot; say in the catalogue how often it is taken back, with spot"
+            yield Problem((*place, "machine"), one.machine, message)
+        elif len(one.times) != len(one.prices) or any(b <= a for a, b in pairwise(one.times)):
+            yield Problem((*place, "times"), len(one.times), "each price has a time of its own, later than the one before")
 
 
 def with_group(plan: Plan, name: str, data: Any) -> Plan:

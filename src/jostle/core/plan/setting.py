@@ -24,6 +24,7 @@ SECTIONS = (
         "on_demand",
         "caps",
         "swap",
+        "needs",
         "spot",
         "health",
         "mending",

@@ -11,6 +11,7 @@ from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.launch import launch_of
+from jostle.core.plan.machine_type import types_of
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import LookaheadPolicy, MetricPolicy
@@ -63,11 +64,12 @@ def crew_of(plan: Plan, group_name: str) -> Crew:
     return Crew(
         group,
         launch,
-        plan.machines[launch.machine],
         plan.prices,
+        types_of(plan, group_name, launch),
         tuple(incident for incident in plan.demands[group.demand].incidents if not incident.muted),
         tuple((name, _read(plan, name)) for name in watched),
         tuple((name, plan.demands[name]) for name in known),
+        plan.market if group.buying is not None else None,
     )
 
 

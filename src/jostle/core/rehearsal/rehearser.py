@@ -257,5 +257,7 @@ def _size(array: NDArray[Any]) -> int:
 
 def _crew_key(crew: Crew) -> tuple[str, ...]:
     named = (*crew.outside, *crew.histories)
-    parts = (crew.group, crew.launch, crew.machine, *crew.incidents, *(series for _, series in named))
+    types = [part for one in crew.types for part in (one.launch, one.machine)]
+    brought = [] if crew.market is None else [crew.market]
+    parts = (crew.group, *types, *brought, *crew.incidents, *(series for _, series in named))
     return (*(part.content for part in parts), *(name for name, _ in named))

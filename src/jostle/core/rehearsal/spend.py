@@ -7,7 +7,7 @@ import numpy as np
 from jostle.core.compiled import maker
 from jostle.core.engine.code import Billed
 from jostle.core.engine.market import MARKET_STEP, UNIT
-from jostle.core.engine.mix import SPOT
+from jostle.core.engine.mix import SPOT, bought, type_of
 from jostle.core.engine.spell import top_up
 from jostle.core.plan.work import WorkKind
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -18,8 +18,8 @@ def spend_rate(rehearsal: Rehearsal) -> Floats:
     """Currency per second in each tick; what is billed beyond the end of an instance falls in its last tick."""
     setup, series, spells = rehearsal.result.setup, rehearsal.result.series, rehearsal.result.spells
     over = (spells["kind"] == Billed.RUNNING) & ~np.isnan(spells["end"])
-    if setup.of("spot"):
-        over &= rehearsal.result.instances["kind"][spells["instance"]] != SPOT
+    kinds = rehearsal.result.instances["kind"][spells["instance"]]
+    over &= kinds == 0
     rate = _rate(
         series["billed"],
         series["stopped"],
@@ -32,7 +32,7 @@ def spend_rate(rehearsal: Rehearsal) -> Floats:
         setup.of("price_each"),
     )
 
-    return rate + _beside(rehearsal) if setup.of("spot") else rate
+    return rate + _beside(rehearsal) if kinds.any() else rate
 
 
 @maker
@@ -57,17 +57,26 @@ def _rate(
 
 
 def _beside(rehearsal: Rehearsal) -> Floats:
-    """What spot instances cost in each tick beside the price of one on demand."""
+    """What instances of other kinds cost in each tick beside the price of the first."""
     result, tick = rehearsal.result, rehearsal.clock.tick
     setup = result.setup
     market, beside = setup.market.units, np.zeros(setup.ticks)
-    steps = np.minimum((np.arange(setup.ticks) * tick / MARKET_STEP).astype(int), market.shape[1] - 1)
+    steps = np.minimum((np.arange(setup.ticks) * tick / MARKET_STEP).astype(int), max(0, market.shape[2] - 1))
     spells = result.spells
     ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
     for row, end in zip(spells, ends, strict=True):
         one = result.instances[int(row["instance"])]
-        if row["kind"] == Billed.RUNNING and int(one["kind"]) == SPOT:
-            ran = slice(round(float(row["begin"]) / tick), round(end / tick))
-            price = market[int(one["zone"]), steps[ran]] / (UNIT * 3600)
-            beside[ran] += setup.kinds[SPOT].price + price - setup.kinds[0].price
+        number = int(one["kind"])
+        if number == 0:
+            continue
+        kind, ran = setup.kinds[number], slice(round(float(row["begin"]) / tick), round(end / tick))
+        if row["kind"] != Billed.RUNNING:
+            beside[ran] += kind.price_stopped - setup.kinds[0].price_stopped
+            continue
+        beside[ran] += kind.price - setup.kinds[0].price
+        if bought(number) == SPOT:
+            beside[ran] += market[type_of(number), int(one["zone"]), steps[ran]] / (UNIT * 3600)
+        elif not np.isnan(row["end"]):
+            beyond = top_up(end - float(row["begin"]), bool(kind.hourly), int(kind.least_micros))
+            beside[max(0, math.ceil(end / tick) - 1)] += beyond * kind.price_machine / tick
     return beside

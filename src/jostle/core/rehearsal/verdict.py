@@ -158,9 +158,8 @@ def bounded(figures: Figures, bounds: Bounds) -> Figures:
 def attribution(rehearsal: Rehearsal) -> Attribution:
     """Who and what the cost was for. What the group pays for itself has no instance, zone or version."""
     parts: dict[str, dict[str, Decimal]] = defaultdict(lambda: defaultdict(Decimal))
-    machine = rehearsal.crew.launch.machine
     for one in bills(rehearsal.result, rehearsal.crew):
-        for field, name in _named(one, machine).items():
+        for field, name in _named(one).items():
             parts[field][name] += one.amount
     whole = round(sum(parts["by_what"].values(), Decimal()), AMOUNT_DIGITS)
     return Attribution(**{field: _rounded(parts[field], whole) for field in Attribution.model_fields})
@@ -176,12 +175,12 @@ def _rounded(parts: dict[str, Decimal], whole: Decimal) -> dict[str, Decimal]:
     return cut
 
 
-def _named(one: Bill, machine: str) -> dict[str, str]:
+def _named(one: Bill) -> dict[str, str]:
     own = one.instance is None
     return {
         "by_what": one.what,
         "by_zone": "the group" if own else one.zone,
-        "by_type": "the group" if own else machine,
+        "by_type": "the group" if own else one.machine,
         "by_version": "the group" if own else f"version {one.version}",
         "by_ownership": "the group" if own else "overflow" if one.overflow else "owned",
         "by_purchase": "the group" if own else "spot" if one.spot else "on-demand",
@@ -240,7 +239,7 @@ def _figures(rehearsal: Rehearsal) -> Figures:
 def _spot_seconds(result: Result) -> float:
     """Seconds that spot instances ran."""
     running = result.spells[result.spells["kind"] == Billed.RUNNING]
-    return float(result.instance_seconds[result.instances["kind"][running["instance"]] == SPOT].sum())
+    return float(result.instance_seconds[result.instances["kind"][running["instance"]] % 2 == SPOT].sum())
 
 
 def _untold(rehearsal: Rehearsal) -> int | None:

@@ -14,6 +14,7 @@ interface Lane {
   zone: string;
   version: number;
   spot: boolean;
+  machine: string;
   load: number | null;
   requested: number;
   booted: number;
@@ -136,6 +137,7 @@ function lanesOf(columns: Lanes): Lane[] {
     zone: columns.zones[columns.zone[k] ?? 0] ?? "",
     version: columns.version[k] ?? 0,
     spot: columns.spot[k] === 1,
+    machine: columns.machines[columns.machine[k] ?? 0] ?? "",
     load: columns.load[k] ?? null,
     requested: columns.requested[k] ?? 0,
     booted: columns.booted[k] ?? 0,
@@ -162,6 +164,7 @@ function sorted(picture: Picture, order: LaneOrder): { lanes: (Lane & { class: n
   const name = (lane: Lane): string => {
     if (order === "zone") return lane.zone;
     if (order === "version") return `version ${lane.version}`;
+    if (order === "machine") return `${lane.machine}, ${lane.spot ? "spot" : "on demand"}`;
     if (order === "purchase") return lane.spot ? "spot" : "on demand";
     if (order === "load") {
       if (lane.load === null) return "no load";

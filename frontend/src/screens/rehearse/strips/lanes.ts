@@ -1,2 +1,2 @@
-export const ORDERS = ["state", "age", "version", "zone", "load", "purchase"] as const;
+export const ORDERS = ["state", "age", "version", "zone", "load", "purchase", "machine"] as const;
 export type LaneOrder = (typeof ORDERS)[number];
