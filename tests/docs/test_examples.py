@@ -10,7 +10,8 @@ from typer.testing import CliRunner
 
 from jostle.cli.main import app
 from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_text
+from jostle.formats.plan_file import read_plan_file, read_plan_text
+from jostle.formats.prices_csv import read_prices
 
 ROOT = Path(__file__).parents[2]
 PAGES = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
@@ -31,6 +32,10 @@ def test_there_are_examples():
 def test_an_example_gives_what_it_says(kind, text, tmp_path, monkeypatch):
     if kind == "yaml":
         assert read_plan_text(text).groups
+        return
+    if kind == "csv":
+        demo = read_plan_file(PLAN)
+        assert read_prices(text.encode(), demo.zone, demo.currency, list(demo.machines), demo.zones)
         return
     assert kind == "console"
     for file in PLAN.parent.glob("*.*"):
