@@ -35,6 +35,7 @@ class VerdictView(BaseModel):
     lost: str = Field(description="What was lost: requests failed, jobs given back, sessions refused or cut off")
     service: Service
     changes: str
+    counts: str = Field(description="Least and most instances, and how many were reclaimed or swapped")
     promises: list[PromiseVerdict]
     differences: list[Difference]
     compared_with: int | None
@@ -69,7 +70,8 @@ def verdict_view(
         span=say_duration(rehearsal.clock.seconds),
         cost=say_money(figures.cost, currency),
         short=f"{say_number(figures.short_minutes)} min",
-        lost=", ".join([*told.lost, *late, *under, *taken]),
+        lost=", ".join([*told.lost, *late, *under]),
+        counts=", ".join([f"{figures.min_count} to {figures.max_count} instances", *taken]),
         service=Service(name=told.name, figure=told.figure, field=told.field),
         changes=str(figures.changes),
         promises=verdict.promises,

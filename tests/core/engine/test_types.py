@@ -12,6 +12,7 @@ from jostle.core.costs.ledger import ledger
 from jostle.core.costs.price import bills, total
 from jostle.core.engine.code import EventKind
 from jostle.core.journal.event import events
+from jostle.core.journal.moment import moment
 from jostle.core.journal.sentence import group_page
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearsal import crew_of
@@ -320,3 +321,30 @@ def test_a_harbour_written_apart_agrees():
     assert max(abs(one) for one in apart.values()) < 0.03, apart
     swaps = sum(one.result.tally("swaps") for one in runs), sum(one.swapped for one in harbours)
     assert swaps[0] == pytest.approx(swaps[1], rel=0.08)
+
+
+def test_the_moment_says_what_the_market_has_and_what_would_be_taken():
+    gone = {"kind": "no_spot", "at": "2025-07-07T06:00", "for": "1 h", "machine": "seal-2", "zone": "north"}
+    plan = several("seal-2", "walrus-2", incidents=[gone], buying={"choose": "cheapest", "caps": {"price": 0.5, "risk": 0.2}})
+    rehearsal = rehearse(plan, "web", 2)
+    told = moment(rehearsal, 6.5 * 3600)
+    assert [one.standing for one in told.market].count("now") == 1
+    by_place = {(one.machine, one.zone): one for one in told.market}
+    assert len(by_place) == 9
+    assert (by_place["seal-2", "north"].standing, by_place["seal-2", "north"].why) == ("not", "none to be had")
+    assert by_place["walrus-2", "west"].why == "not sold as spot"
+    ranked = [one for one in told.market if one.standing != "not"]
+    assert [one.price for one in ranked] == sorted(one.price for one in ranked)
+    assert told.buys.startswith("The next launch is")
+    later = rehearsal.result.events
+    first = later[(later["kind"] == EventKind.SPOT_BOUGHT) & (later["time"] > 600)][0]
+    before = moment(rehearsal, float(first["time"]) - 60)
+    kind = int(rehearsal.result.instances["kind"][first["who"]])
+    step = rehearsal.result.setup.market.units[:, :, int(first["time"] / 300)]
+    if int(first["time"] / 300) == int((first["time"] - 60) / 300):
+        assert (before.market[0].machine, before.market[0].zone) == (
+            rehearsal.crew.types[kind // 2].launch.machine,
+            rehearsal.crew.launch.zones[int(first["before"])],
+        )
+    assert step.min() > 0
+    assert moment(rehearse(made(groups__web__buying=None), "web"), 3600).market == []

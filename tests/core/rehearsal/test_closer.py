@@ -5,7 +5,7 @@ import pytest
 
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.journal.event import events
-from jostle.core.rehearsal.closer import course, leaving_at, leaving_by_each
+from jostle.core.rehearsal.closer import course, leaving_by_each, next_to_leave, stood_at
 from jostle.core.rehearsal.rehearser import rehearse
 from tests.plans import ADD, REMOVE, plan
 
@@ -54,7 +54,7 @@ def test_who_is_told_to_leave_next_leaves_next():
     assert len(left) >= 3
     for row in left[:3]:
         # The tick before it goes, nothing else having changed
-        instance, reason = leaving_at(rehearsal, float(row["time"]) - 10)
+        instance, reason = next_to_leave(stood_at(rehearsal, float(row["time"]) - 10))
         assert (instance, reason) == (row["who"], row["before"])
 
 
@@ -73,5 +73,5 @@ def test_each_criterion_names_whom_it_would_take():
 
 def test_where_nobody_may_leave_nobody_is_named():
     pinned = rehearse(plan(groups__web__leaving={"pinned": 1}, days=0.05), "web")
-    assert leaving_at(pinned, 600) is None
+    assert next_to_leave(stood_at(pinned, 600)) is None
     assert leaving_by_each(pinned) == {}

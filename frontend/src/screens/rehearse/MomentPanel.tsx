@@ -78,6 +78,27 @@ export function MomentPanel({ query, close, walk }: Props) {
             <dt>Not fewer</dt>
             <dd>{found.moment.not_fewer}</dd>
           </dl>
+          {found.moment.buys && (
+            <table className={its.berths} aria-label="The spot market now">
+              <caption>{found.moment.buys}</caption>
+              <tbody>
+                {found.moment.market.map((one) => (
+                  <tr key={`${one.machine} ${one.zone}`} data-standing={one.standing}>
+                    <th scope="row">{one.standing}</th>
+                    <td>
+                      {one.machine} in {one.zone}
+                      <small>
+                        {[one.why, one.price && `${one.share} of on demand, ${one.risk} reclaimed an hour`]
+                          .filter(Boolean)
+                          .join("; ")}
+                      </small>
+                    </td>
+                    <td className={its.figure}>{one.price}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
           <p className={its.outlook}>{found.outlook}</p>
         </>
       )}

@@ -43,7 +43,7 @@ export function Verdict({ verdict, short }: { verdict: VerdictView; short: () =>
         name="Changes of count"
         figure={verdict.changes}
         difference={difference("changes")}
-        note={`${verdict.figures.min_count} to ${verdict.figures.max_count} instances`}
+        note={verdict.counts}
       />
       <div className={its.bounds}>
         <dt>Bounds of cost</dt>

@@ -2520,6 +2520,35 @@ export interface components {
             left_alone?: string[];
         };
         /**
+         * Berth
+         * @description One machine in one zone. `standing` says whether the next spot launch takes it: now, next, or never under the caps.
+         */
+        Berth: {
+            /**
+             * Standing
+             * @description now, next, or not
+             */
+            standing: string;
+            /** Machine */
+            machine: string;
+            /** Zone */
+            zone: string;
+            /** Price */
+            price: string;
+            /**
+             * Share
+             * @description Of the on-demand price
+             */
+            share: string;
+            /**
+             * Risk
+             * @description Reclaimed an hour
+             */
+            risk: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * Beside
          * @description A span of as many days, compared with.
          */
@@ -4932,6 +4961,16 @@ export interface components {
             not_fewer: string;
             /** Reasons */
             reasons: components["schemas"]["jostle__core__journal__explanation__Reason"][];
+            /**
+             * Buys
+             * @description How the next launch would be bought; empty where a group does not buy spot
+             */
+            buys: string;
+            /**
+             * Market
+             * @description What the spot market has, in the order of taking
+             */
+            market: components["schemas"]["Berth"][];
             /** Previous */
             previous: number | null;
             /** Following */
@@ -6703,6 +6742,11 @@ export interface components {
             service: components["schemas"]["Service"];
             /** Changes */
             changes: string;
+            /**
+             * Counts
+             * @description Least and most instances, and how many were reclaimed or swapped
+             */
+            counts: string;
             /** Promises */
             promises: components["schemas"]["PromiseVerdict"][];
             /** Differences */

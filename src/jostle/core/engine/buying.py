@@ -5,7 +5,7 @@ import math
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause, Reason
 from jostle.core.draw import STREAM_RECLAIM, uniform
-from jostle.core.engine.code import Choose, EventKind, Life
+from jostle.core.engine.code import Bought, Choose, EventKind, Life
 from jostle.core.engine.kind import billed_of, room_of
 from jostle.core.engine.launch_zone import zone_for
 from jostle.core.engine.leaving import dismiss
@@ -78,6 +78,18 @@ def launched(state: State) -> tuple[int, int]:
 
 
 @inner
+def how_bought(setup: Setup, state: State, time: float) -> int:
+    """How the next launch is bought: a Bought."""
+    fixed = setup.fixed[0]
+    if not fixed.spot or time < state.now[0].on_demand_until:
+        return Bought.NO_SPOT
+    count, on_demand = launched(state)
+    if on_demand < wanted_on_demand(fixed.first_on_demand, fixed.share_on_demand, count + 1):
+        return Bought.BY_MIX
+    return Bought.SPOT
+
+
+@inner
 def place_for(setup: Setup, state: State, i: int, time: float, quota: int) -> int:
     """Decide on which machine instance i is launched, how it is bought, and in which zone."""
     now = state.now[0]
@@ -86,8 +98,7 @@ def place_for(setup: Setup, state: State, i: int, time: float, quota: int) -> in
     one.kind = kind_of(on_demand_type(setup, state, quota), ON_DEMAND)
     if not fixed.spot:
         return zone_for(setup, state)
-    count, on_demand = launched(state)
-    if time < now.on_demand_until or on_demand < wanted_on_demand(fixed.first_on_demand, fixed.share_on_demand, count + 1):
+    if how_bought(setup, state, time) != Bought.SPOT:
         return zone_for(setup, state)
     step = step_at(time, setup.market.units.shape[2])
     t, zone = spot_place(setup, state, step, fixed.cap_chance, quota, 0.0)

@@ -102,6 +102,14 @@ class Choose(IntEnum):
     SAFEST = 2
 
 
+class Bought(IntEnum):
+    """How a launch is bought, and why."""
+
+    SPOT = 0
+    BY_MIX = 1
+    NO_SPOT = 2
+
+
 class Refusal(IntEnum):
     """Why a launch was refused."""
 

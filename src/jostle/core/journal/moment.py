@@ -1,16 +1,18 @@
 """One evaluation of a rehearsal explained, with the instances that were there."""
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from jostle.core.decide.code import Outcome
 from jostle.core.engine.code import Life
+from jostle.core.engine.result import Result
 from jostle.core.journal.event import iso, say_time
 from jostle.core.journal.explanation import Reason, explain
 from jostle.core.journal.leaving_line import reason_text
+from jostle.core.journal.market_line import Berth, berths
 from jostle.core.plan.quantity import say_number
 from jostle.core.plan.word import say_count
-from jostle.core.rehearsal.closer import leaving_at
+from jostle.core.rehearsal.closer import next_to_leave, stood_at
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 
@@ -26,6 +28,8 @@ class Moment(BaseModel):
     not_more: str
     not_fewer: str
     reasons: list[Reason]
+    buys: str = Field(description="How the next launch would be bought; empty where a group does not buy spot")
+    market: list[Berth] = Field(description="What the spot market has, in the order of taking")
     previous: float | None
     following: float | None
 
@@ -41,6 +45,8 @@ def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
     earlier, later = notable[notable < e], notable[notable > e]
     at = float(row["time"])
     told = explain(rehearsal.crew.group, row, rehearsal.result.views[e], rehearsal.clock)
+    stood = stood_at(rehearsal, at)
+    buys, market = berths(rehearsal, stood)
     return Moment(
         seconds=at,
         time=iso(rehearsal.clock, at),
@@ -48,14 +54,16 @@ def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
         decision=told.decision,
         not_more=told.not_more,
         not_fewer=told.not_fewer,
-        reasons=[*told.reasons, *_instances(rehearsal, row, at), *_next(rehearsal, at)],
+        reasons=[*told.reasons, *_instances(rehearsal, row, at), *_next(stood)],
+        buys=buys,
+        market=market,
         previous=float(rows["time"][earlier[-1]]) if len(earlier) else None,
         following=float(rows["time"][later[0]]) if len(later) else None,
     )
 
 
-def _next(rehearsal: Rehearsal, at: float) -> list[Reason]:
-    chosen = leaving_at(rehearsal, at)
+def _next(stood: Result) -> list[Reason]:
+    chosen = next_to_leave(stood)
     if chosen is None:
         return []
     instance, reason = chosen

@@ -14,7 +14,7 @@ from jostle.core.plan.model import Model
 from jostle.core.plan.problem import Problem
 from jostle.core.plan.quantity import Name, each_typed, say_number
 from jostle.core.plan.template import Launch
-from jostle.core.plan.word import Word, count_word, listed, number_word, say
+from jostle.core.plan.word import Word, count_word, listed, number_word, say, say_count
 
 if TYPE_CHECKING:
     from jostle.core.plan.plan import Plan
@@ -133,7 +133,7 @@ def type_problems(plan: "Plan", group_name: str, launch: Launch) -> Iterator[Pro
             yield Problem((*place, "types"), ", ".join(buying.types), message)
     if buying.needs is not None and not buying.needs.met_by(launch.machine, usual, usual):
         met = [name for name, one in plan.machines.items() if buying.needs.met_by(name, one, usual)]
-        had = f"{usual.vcpus} vCPUs and {say_number(usual.memory_gib)} GiB, {usual.architecture}"
+        had = f"{say_count(usual.vcpus, 'vCPU')} and {say_number(usual.memory_gib)} GiB, {usual.architecture}"
         if met:
             message = f"{group.template} launches {launch.machine}, which has {had}; launch one that does: {', '.join(met)}"
         else:
@@ -176,4 +176,4 @@ def _nearest(plan: "Plan", needs: Needs) -> str:
         return far + over + (needs.architecture not in (None, machine.architecture))
 
     name, machine = min(plan.machines.items(), key=short)
-    return f"{name} with {machine.vcpus} vCPUs and {say_number(machine.memory_gib)} GiB, {machine.architecture}"
+    return f"{name} with {say_count(machine.vcpus, 'vCPU')} and {say_number(machine.memory_gib)} GiB, {machine.architecture}"

@@ -1,0 +1,54 @@
+"""Machines bought on the market: what may serve, what would be taken now, and prices from a file."""
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+pytestmark = pytest.mark.browser
+
+NIGHT = 1_751_932_800_000
+HOUR = 3_600_000
+
+
+def opened(workbench):
+    workbench.open(f"/rehearse/tide-model?begin={NIGHT - HOUR}&end={NIGHT + 6 * HOUR}&at={NIGHT + HOUR}")
+    workbench.wait_for(".moment li")
+
+
+def test_the_moment_shows_what_the_market_has(workbench):
+    opened(workbench)
+    table = '[aria-label="The spot market now"]'
+    workbench.waits_for_text(f"{table} caption", "The next launch is")
+    rows = [row.text for row in workbench.all(f"{table} tr")]
+    assert len(rows) == 6
+    assert rows[0].startswith("now ")
+    assert all(row.startswith("next ") for row in rows[1:])
+    assert "of on demand" in rows[0]
+    workbench.waits_for_text('[data-key="buying"]', "16 GiB or more: otter-4 and seal-4.")
+    workbench.word("buying.caps.price").click()
+    field = workbench.wait_for(".word-editor input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("10 %", Keys.ENTER)
+    workbench.until(lambda: all("dearer than 10 % of on demand" in row.text for row in workbench.all(f"{table} tr")))
+
+
+def test_lanes_are_told_apart_by_machine(workbench):
+    opened(workbench)
+    order = next(one for one in workbench.all("select") if "purchase" in one.text)
+    Select(order).select_by_visible_text("machine")
+    workbench.until(lambda: {"otter-4, on demand", "otter-4, spot"} <= {one.text.strip() for one in workbench.all(".class-name")})
+
+
+def test_prices_are_brought_from_a_file_and_drawn_again(workbench, tmp_path):
+    rows = [f"2025-07-{day:02}T{hour:02}:00,seal-4,skerry,0.05" for day in range(7, 14) for hour in range(0, 24, 6)]
+    file = tmp_path / "july.csv"
+    workbench.open("/library/machines/tide-model")
+    workbench.waits_for_text('[aria-label="Machine types"]', "Spot prices are drawn by chance")
+    file.write_text("time,machine,zone,price\n2025-07-07T00:00,seal-9,skerry,0.05\n")
+    workbench.driver.find_element("css selector", 'input[type="file"]').send_keys(str(file))
+    workbench.waits_for_text('[role="alert"]', "no machine has this name; the nearest is seal-4")
+    file.write_text("\n".join(["time,machine,zone,price", *rows]))
+    workbench.driver.find_element("css selector", 'input[type="file"]').send_keys(str(file))
+    workbench.waits_for_text('[aria-label="Machine types"]', "Spot prices are those of july.csv")
+    workbench.named("button", "draw them by chance").click()
+    workbench.waits_for_text('[aria-label="Machine types"]', "Spot prices are drawn by chance")
