@@ -52,3 +52,12 @@ def test_prices_are_brought_from_a_file_and_drawn_again(workbench, tmp_path):
     workbench.waits_for_text('[aria-label="Machine types"]', "Spot prices are those of july.csv")
     workbench.named("button", "draw them by chance").click()
     workbench.waits_for_text('[aria-label="Machine types"]', "Spot prices are drawn by chance")
+
+
+def test_the_cap_is_moved_on_the_strip_of_prices(workbench):
+    workbench.open("/rehearse/tide-model?strips=spot:price,spot:risk")
+    workbench.wait_for('.strip[aria-label="spot risk"] canvas')
+    workbench.waits_for_text('.strip[aria-label="spot price"]', "of the on-demand price; those that run")
+    cap = workbench.wait_for('[aria-label="the cap: up to 60 %"]')
+    cap.send_keys(Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ENTER)
+    workbench.until(lambda: workbench.word("buying.caps.price").text == "58 %")

@@ -5,6 +5,7 @@ from pydantic import BaseModel
 from jostle.api.answer import column
 from jostle.api.axis import AxisMark, axis, bucket_times, span_between
 from jostle.api.calendar_view import CalendarView, calendar_view
+from jostle.api.market_strip import market_strips, offered_market
 from jostle.api.metric_strip import (
     Distribution,
     MetricStrip,
@@ -68,8 +69,11 @@ def picture(
         times=column(bucket_times(clock, span)),
         axis=axis(clock, span),
         demand=demand_strip(rehearsal, span),
-        metrics=[metric_strip(rehearsal, span, metric) for metric in metrics_of(rehearsal, besides or [])],
-        offered=offered_metrics(rehearsal),
+        metrics=[
+            *(metric_strip(rehearsal, span, metric) for metric in metrics_of(rehearsal, besides or [])),
+            *market_strips(rehearsal, span, besides or []),
+        ],
+        offered=[*offered_metrics(rehearsal), *offered_market(rehearsal)],
         count=count_strip(rehearsal, span),
         lanes=lane_strip(rehearsal, span),
         spend=spend_strip(rehearsal, span),

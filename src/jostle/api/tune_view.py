@@ -19,7 +19,7 @@ from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.strip import Span, wanted
 from jostle.core.tuning.front import Matters, front, matters
 from jostle.core.tuning.goal import Judged
-from jostle.core.tuning.space import Varied, applied, as_written, usual_space
+from jostle.core.tuning.space import Varied, among_choices, applied, as_written, usual_space
 from jostle.records.store import KeptPlan, NotKept
 
 # Buckets of the small strips
@@ -135,6 +135,8 @@ def chosen_space(plan: Plan, group: str, paths: list[str]) -> list[Varied]:
         editor = None if word is None else editor_of(word, plan, page.crew, site)
         if path in usual:
             found.append(usual[path])
+        elif word is not None and (choices := among_choices(path)) is not None:
+            found.append(choices)
         elif word is None or editor is None or editor.kind != "number":
             numbers_there = [p for p, one in page.words.items() if isinstance(one.value, int | float)]
             problems.append(Problem(("vary",), path, f"is no number of the page; there is: {', '.join(numbers_there)}"))

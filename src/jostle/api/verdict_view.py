@@ -63,6 +63,7 @@ def verdict_view(
     currency, told = figures.currency, headline(figures)
     under = [f"{say_number(figures.under_minutes)} min fewer than the minimum"] if figures.under_minutes else []
     taken = [f"{figures.reclaims} reclaimed"] if figures.spot_hours else []
+    taken += [f"{say_number(figures.reclaim_minutes)} min short for that"] if figures.reclaim_minutes else []
     taken += [f"{figures.swaps} swapped"] if figures.swaps else []
     late = [] if figures.late_percent is None else [f"{say_share(figures.late_percent / 100)} late"]
     return VerdictView(

@@ -72,6 +72,8 @@ def _service(figures: Figures) -> list[tuple[str, str]]:
             "" if figures.kept_back_by_spot is None else f", keeps back {say_money(figures.kept_back_by_spot, figures.currency)}"
         )
         rows.append(("Spot", f"{say_number(figures.spot_hours)} instance hours, {figures.reclaims} reclaimed{kept}"))
+        if figures.reclaim_minutes:
+            rows.append(("  missing", f"{say_number(figures.reclaim_minutes)} min since some were taken back"))
     if figures.kept_back_by_swaps is not None:
         rows.append(("Swaps", f"{figures.swaps}, keep back {say_money(figures.kept_back_by_swaps, figures.currency)}"))
     if figures.overflow_hours:

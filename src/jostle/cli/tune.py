@@ -139,9 +139,11 @@ def _varied(plan: "Plan", group: str, text: str) -> "Varied":
     """A setting that may vary, its ends read as the plan file reads them. Raises PlanError."""
     from jostle.core.plan.plan import with_group
     from jostle.core.plan.setting import setting
-    from jostle.core.tuning.space import Varied, applied
+    from jostle.core.tuning.space import Varied, among_choices, applied
 
     path, equals, span = text.partition("=")
+    if (chosen := among_choices(path)) is not None and span.strip() in ("", "any"):
+        return chosen
     match = _RANGE.fullmatch(span.strip())
     if not equals or match is None:
         raise PlanError([Problem(("--vary",), text, "write PATH=LOW..HIGH, such as policies.add.threshold=40 %..75 %")])

@@ -15,6 +15,7 @@ from jostle.core.journal.event import events
 from jostle.core.journal.moment import moment
 from jostle.core.journal.sentence import group_page
 from jostle.core.plan.problem import PlanError
+from jostle.core.rehearsal.market_course import market_course
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.spend import spend_rate
@@ -348,3 +349,43 @@ def test_the_moment_says_what_the_market_has_and_what_would_be_taken():
         )
     assert step.min() > 0
     assert moment(rehearse(made(groups__web__buying=None), "web"), 3600).market == []
+
+
+def test_the_market_as_a_strip_is_what_those_paid_who_ran():
+    rehearsal = rehearse(several("seal-2", buying={"choose": "cheapest"}), "web", 3)
+    setup, result = rehearsal.result.setup, rehearsal.result
+    course = market_course(rehearsal, "price")
+    there = ~np.isnan(course.mean)
+    assert (course.low[there] <= course.mean[there] + 1e-12).all()
+    assert (course.mean[there] <= course.high[there] + 1e-12).all()
+    # What all of them paid is what the bill says, but for the part of a tick in which each begins and ends
+    shares = np.array([0.118, 0.15])
+    spot = [(one, row) for one, row in enumerate(result.instances[: int(result.tally("launched"))]) if row["kind"] % 2]
+    assert spot
+    figures = verdict(rehearsal, whole=False).figures
+    steps = setup.market.units / (shares[:, None, None] * 10_000)
+    assert 0 < figures.spot_price_most_percent <= 100 * steps.max() + 1e-9
+    assert figures.spot_price_most_percent >= 100 * np.nanmax(course.mean) - 0.01
+    risk = market_course(rehearsal, "risk")
+    assert figures.spot_risk_most_percent >= 100 * np.nanmax(risk.mean) - 0.01
+    assert np.nanmax(risk.high) == pytest.approx(1 - (1 - setup.market.chances.max()) ** 12)
+
+
+def test_the_time_that_reclaims_cost_is_told():
+    storm = {"kind": "spot_storm", "at": "2025-07-07T10:00", "for": "10 min", "share": 0.9}
+    calm = several(spot=CALM, buying={"on_demand": {"first": 0, "share": 0}}, groups__web__policies=[], groups__web__minimum=8)
+    assert verdict(rehearse(calm, "web"), whole=False).figures.reclaim_minutes == 0
+    struck = several(
+        spot=CALM,
+        incidents=[storm],
+        buying={"on_demand": {"first": 0, "share": 0}},
+        groups__web__policies=[],
+        groups__web__minimum=8,
+    )
+    rehearsal = rehearse(struck, "web")
+    figures, series = verdict(rehearsal, whole=False).figures, rehearsal.result.series
+    under = (series["serving"] < series["desired"]).sum() * 10 / 60
+    assert figures.reclaims > 4
+    assert figures.reclaim_minutes == pytest.approx(under)
+    # A minute until it is seen, and the boot and warm-up of those that come
+    assert 2 < figures.reclaim_minutes < 12

@@ -8,7 +8,7 @@ from jostle.core.rehearsal.verdict import verdict
 from jostle.core.tuning.front import front, matters
 from jostle.core.tuning.goal import Goal, Judged
 from jostle.core.tuning.search import chosen_group, search
-from jostle.core.tuning.space import Varied, applied, checked_space, said, typed, usual_space
+from jostle.core.tuning.space import Varied, among_choices, applied, as_it_is, checked_space, said, typed, usual_space
 from tests.plans import ADD, HOLD, REMOVE, plan
 
 DAILY = {
@@ -108,6 +108,19 @@ def test_what_policies_have_may_vary(policies):
         assert one.low <= middle[one.path] <= one.high
         assert applied(document, middle) != document or one.snapped(middle[one.path]) == middle[one.path]
     assert set(said(made, "web", {space[0].path: space[0].high})) == {space[0].path}
+
+
+def test_what_is_no_number_varies_over_its_choices():
+    made = plan(**{"machines__otter-2__spot": 0.4}, groups__web__buying={"choose": "safest"})
+    document = made.groups["web"].model_dump(mode="json")
+    chosen = among_choices("buying.choose")
+    assert checked_space([chosen], made, "web") == [chosen]
+    assert as_it_is(document, "buying.choose") == 2
+    made_of = [applied(document, typed([chosen], {"buying.choose": n}))["buying"]["choose"] for n in (0.0, 1.2, 2.0)]
+    assert made_of == ["balanced", "cheapest", "safest"]
+    assert said(made, "web", {"buying.choose": 1.0}) == {"buying.choose": "where it is cheapest"}
+    with pytest.raises(PlanError, match="varies over all of balanced, cheapest, safest"):
+        checked_space([Varied(path="buying.choose", low=0, high=1, step=1)], made, "web")
 
 
 @pytest.mark.parametrize(

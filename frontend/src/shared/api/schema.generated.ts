@@ -3517,6 +3517,12 @@ export interface components {
             /** Choices */
             choices?: components["schemas"]["Choice"][];
             /**
+             * Varies
+             * @description Whether a search may go through its choices
+             * @default false
+             */
+            varies: boolean;
+            /**
              * Chosen
              * @description Of days, those that are taken
              */
@@ -3774,6 +3780,22 @@ export interface components {
              * @default 0
              */
             no_spot: number;
+            /**
+             * Reclaim Minutes
+             * @description Time in which fewer served than were wanted since the market had taken some back
+             * @default 0
+             */
+            reclaim_minutes: number;
+            /**
+             * Spot Price Most Percent
+             * @description The dearest price that was paid for spot, of the on-demand price; null without spot
+             */
+            spot_price_most_percent?: number | null;
+            /**
+             * Spot Risk Most Percent
+             * @description The highest chance of a reclaim within an hour that an instance ran under; null without spot
+             */
+            spot_risk_most_percent?: number | null;
             /**
              * Kept Back By Spot
              * @description What the same span would cost more all on demand, the same seed; null without spot
@@ -6677,8 +6699,8 @@ export interface components {
         };
         /**
          * Varied
-         * @description A setting that may vary: its path under the group, and the lowest and the highest value, both in the plan's base unit.
-         *     `step` is 0 where any value between will do.
+         * @description A setting that may vary: its path under the group, and the lowest and the highest value, both in the plan's base unit, or
+         *     places among the choices that there are. `step` is 0 where any value between will do.
          */
         Varied: {
             /** Path */

@@ -201,6 +201,11 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
                   {choice.text}
                 </button>
               ))}
+              {editor.varies && handling.vary && (
+                <button type="button" className="plain-button" onClick={() => handling.vary?.toggle(path)}>
+                  {varies ? "let it be as it is" : "let this vary"}
+                </button>
+              )}
             </div>
           )}
         </Float>

@@ -24,7 +24,7 @@ class LoadBalancer(Model):
         "listens": number("Listens on port", "", 1.0, 1.0, 10000.0, 1.0),
         "target": number("Port of the instances", "", 1.0, 1.0, 10000.0, 1.0),
         "public": choices("Reached", list(REACHED.items())),
-        "spread": choices("Spread", list(SPREADS.items())),
+        "spread": choices("Spread", list(SPREADS.items())).model_copy(update={"varies": True}),
         "sticky": number("Stays for", "min", 1 / 60, 0.0, 120.0, 1.0),
         "weights": number("Of a full share", "%", 100.0, 0.0, 100.0, 1.0),
         "subnets": Editor(kind="text", label="Subnets", blank=True),

@@ -7,7 +7,7 @@ from pydantic import Field
 from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.machine_type import MOST_TYPES, Names, Needs
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Count, Duration, Share
+from jostle.core.plan.quantity import Count, Duration, Hourly, Share, Times
 from jostle.core.plan.word import Word, choice_word, count_word, listed, say, share_word, time_word
 
 CHOICES = {
@@ -23,8 +23,8 @@ class OnDemand(Model):
 
 
 class Caps(Model):
-    price: float = Field(default=1.0, gt=0, le=10, description="No spot above so much of the on-demand price: 0.7 for 70 %")
-    risk: float = Field(
+    price: Times = Field(default=1.0, gt=0, le=10, description="No spot above so much of the on-demand price: 0.7 for 70 %")
+    risk: Hourly = Field(
         default=0.25, gt=0, le=1000, description="No spot with more reclaims of an instance in an hour: 0.04 for 4 %"
     )
 
@@ -34,7 +34,7 @@ class Swap(Model):
 
     every: Duration = Field(default=600.0, ge=60, le=604800, description="How often it is looked for")
     saves: Share = Field(default=0.15, gt=0, lt=1, description="What a swap saves of the price at the least")
-    risk: float = Field(default=0.25, gt=0, le=1000, description="No swap for spot with more reclaims of an instance in an hour")
+    risk: Hourly = Field(default=0.25, gt=0, le=1000, description="No swap for spot with more reclaims of an instance in an hour")
     at_once: Count = Field(default=1, ge=1, description="Swaps under way at once, at the most")
 
 
@@ -46,7 +46,7 @@ class Buying(Model):
         "on_demand.share": number("On demand of the rest", "%", 100.0, 0.0, 100.0, 5.0),
         "caps.price": number("At most, of the on-demand price", "%", 100.0, 5.0, 200.0, 5.0),
         "caps.risk": number("Reclaimed an hour at most", "%", 100.0, 0.5, 100.0, 0.5),
-        "choose": choices("Spot", list(CHOICES.items())),
+        "choose": choices("Spot", list(CHOICES.items())).model_copy(update={"varies": True}),
         "swap.every": number("Looked for every", "min", 1 / 60, 1.0, 240.0, 1.0),
         "swap.saves": number("Saves at least", "%", 100.0, 1.0, 90.0, 1.0),
         "swap.risk": number("Reclaimed an hour at most", "%", 100.0, 0.5, 100.0, 0.5),

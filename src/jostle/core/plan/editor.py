@@ -31,6 +31,7 @@ class Editor(BaseModel):
     maximum: float = 0.0
     step: float = 1.0
     choices: list[Choice] = Field(default_factory=list)
+    varies: bool = Field(default=False, description="Whether a search may go through its choices")
     chosen: list[str] = Field(default_factory=list, description="Of days, those that are taken")
     last: str | None = Field(default=None, description="Of days, the last date")
     now: str | None = Field(default=None, description="Of days, the moment that a last date without a year comes after")

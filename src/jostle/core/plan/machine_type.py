@@ -12,7 +12,7 @@ from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.model import Model
 from jostle.core.plan.problem import Problem
-from jostle.core.plan.quantity import Name, each_typed, say_number
+from jostle.core.plan.quantity import Name, Times, each_typed, say_number
 from jostle.core.plan.template import Launch
 from jostle.core.plan.word import Word, count_word, listed, number_word, say, say_count
 
@@ -50,7 +50,7 @@ class Needs(Model):
     architecture: Literal["x86-64", "arm64"] | None = Field(
         default=None, description="That of the template's machine if left out"
     )
-    price: float | None = Field(
+    price: Times | None = Field(
         default=None, gt=0, le=100, description="No machine above so much of the template's on-demand price: 2 for 200 %"
     )
     families: Names = Field(default_factory=list, max_length=100, description="Only of these: what names begin with, as otter")

@@ -6,6 +6,7 @@ second, and money is an exact decimal.
 """
 
 import math
+import re
 from decimal import Decimal
 from typing import Annotated, Any
 
@@ -14,6 +15,7 @@ from pydantic import BeforeValidator, Field, PlainSerializer, WithJsonSchema
 from jostle.core.plan.measure import DURATION, MONEY, NUMBER, RATE, SHARE, THROUGHPUT, Measure, wrong
 
 MOST = 1e9
+_EACH_HOUR = re.compile(r"\s*(/\s*h|an hour|per hour)\s*$")
 
 
 def _read(measure: Measure, value: Any, most: float = MOST) -> float:
@@ -45,6 +47,16 @@ def read_share(value: Any) -> float:
         hint = f"; did you mean {number:g} %?" if number <= 100.0 and not isinstance(value, str) else ""
         raise wrong(f"a share lies between 0 % and 100 %{hint}")
     return number
+
+
+def read_times(value: Any) -> float:
+    """How many times something, from `70 %` or a bare 0.7; it may be more than once."""
+    return round(_read(SHARE, value), 12)
+
+
+def read_hourly(value: Any) -> float:
+    """The same of an hour, which may be said: `4 %/h`."""
+    return read_times(_EACH_HOUR.sub("", value) if isinstance(value, str) else value)
 
 
 def read_rate(value: Any) -> float:
@@ -93,6 +105,8 @@ Money = Annotated[
     PlainSerializer(str, return_type=str),
     _schema("An exact amount of the plan's currency", "0.094"),
 ]
+Times = Annotated[float, BeforeValidator(read_times), _schema("A share of something, which may be more than all of it", "70 %")]
+Hourly = Annotated[float, BeforeValidator(read_hourly), _schema("A share in an hour", "4 %/h")]
 Number = Annotated[float, BeforeValidator(read_number), _schema("A number", "200")]
 Count = Annotated[
     int, BeforeValidator(read_count), Field(ge=0, le=1000), WithJsonSchema({"type": "integer", "minimum": 0, "maximum": 1000})

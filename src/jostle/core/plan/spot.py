@@ -6,7 +6,7 @@ from pydantic import Field
 
 from jostle.core.plan.editor import Editor, number
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Name, Share
+from jostle.core.plan.quantity import Duration, Hourly, Name, Share, Times
 from jostle.core.plan.word import Word, say, share_word, time_word
 
 
@@ -24,14 +24,14 @@ class Spot(Model):
     }
 
     level: Share = Field(gt=0, description="What it costs on average, as a share of the on-demand price")
-    spread: float = Field(default=0.15, ge=0, le=2, description="Standard deviation of its price as a share of the level")
+    spread: Times = Field(default=0.15, ge=0, le=2, description="Standard deviation of its price as a share of the level")
     speed: Duration = Field(default=21600.0, gt=0, le=2592000, description="Mean time in which it comes back to its level")
-    reclaims: float = Field(
+    reclaims: Hourly = Field(
         default=0.01, ge=0, le=10, description="Reclaims of an instance in an hour while the price is at its level: 0.02 for 2 %"
     )
     rises: float = Field(default=2.0, ge=0, le=10, description="Reclaims grow as this power of the price over its level")
     notice: Duration = Field(default=120.0, le=86400, description="Time from the news of a reclaim to the end of the instance")
-    zones: dict[Name, float] = Field(
+    zones: dict[Name, Times] = Field(
         default_factory=dict, max_length=100, description="So many times the level in a zone: 0.8 where it is a fifth cheaper"
     )
 

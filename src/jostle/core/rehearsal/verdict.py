@@ -17,6 +17,7 @@ from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.plan.work import KindOfWork
 from jostle.core.rehearsal.floor import under_floor
 from jostle.core.rehearsal.forecast import foreseen, looking_ahead
+from jostle.core.rehearsal.market_course import worst_of_market
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 WEEK_DAYS = 7
@@ -51,6 +52,15 @@ class Figures(BaseModel):
     spot_hours: float = Field(default=0.0, description="Instance hours of spot")
     reclaims: int = Field(default=0, description="Spot instances that the market took back")
     no_spot: int = Field(default=0, description="Launches on demand since no spot was to be had")
+    reclaim_minutes: float = Field(
+        default=0.0, description="Time in which fewer served than were wanted since the market had taken some back"
+    )
+    spot_price_most_percent: float | None = Field(
+        default=None, description="The dearest price that was paid for spot, of the on-demand price; null without spot"
+    )
+    spot_risk_most_percent: float | None = Field(
+        default=None, description="The highest chance of a reclaim within an hour that an instance ran under; null without spot"
+    )
     kept_back_by_spot: Amount | None = Field(
         default=None, description="What the same span would cost more all on demand, the same seed; null without spot"
     )
@@ -198,6 +208,7 @@ def _figures(rehearsal: Rehearsal) -> Figures:
     jobs = work == "jobs"
     ahead = [foreseen(rehearsal, number) for number, _ in looking_ahead(rehearsal)[:1]]
     off, as_yesterday = ahead[0] if ahead else (None, None)
+    worst = worst_of_market(rehearsal) if result.setup.of("spot") else None
     return Figures(
         work=work,
         cost=total(result, rehearsal.crew),
@@ -210,6 +221,9 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         spot_hours=round(float(_spot_seconds(result)) / 3600, 6),
         reclaims=int(result.tally("reclaimed")),
         no_spot=int(result.tally("spot_refused")),
+        reclaim_minutes=0.0 if worst is None else round(worst.missing / 60, 3),
+        spot_price_most_percent=None if worst is None else round(100 * worst.price, 3),
+        spot_risk_most_percent=None if worst is None else round(100 * worst.risk, 3),
         swaps=int(result.tally("swaps")),
         credits_gone_minutes=round(result.tally("tired_ticks") * result.setup.tick / 60, 3),
         late_percent=_late(rehearsal),

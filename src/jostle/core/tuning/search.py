@@ -6,10 +6,9 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from jostle.core.plan.plan import Plan
-from jostle.core.plan.setting import setting
 from jostle.core.tuning.goal import Goal, Judged
 from jostle.core.tuning.judges import Judges, Task, Threads
-from jostle.core.tuning.space import Varied, applied, steps_of, typed
+from jostle.core.tuning.space import Varied, applied, as_it_is, steps_of, typed
 
 if TYPE_CHECKING:
     from optuna.distributions import BaseDistribution
@@ -104,7 +103,7 @@ def search(
 
 def _start(goal: Goal, space: list[Varied]) -> dict[str, float]:
     document = goal.plan.groups[goal.group].model_dump(mode="json")
-    return {one.path: setting(document, one.path) for one in space}
+    return {one.path: as_it_is(document, one.path) for one in space}
 
 
 def _range(one: Varied) -> "BaseDistribution":

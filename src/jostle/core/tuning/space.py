@@ -6,6 +6,8 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field
 
 from jostle.core.journal.sentence import group_page
+from jostle.core.plan.balancer import SPREADS
+from jostle.core.plan.buying import CHOICES
 from jostle.core.plan.group import Group
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
@@ -13,11 +15,13 @@ from jostle.core.plan.setting import setting, with_setting
 from jostle.core.rehearsal.rehearsal import crew_of
 
 MOST_VARIED = 12
+# What may vary and is no number: each by the place of its choices in their order
+CHOSEN: dict[str, list[str]] = {"buying.choose": list(CHOICES), "load_balancer.spread": list(SPREADS)}
 
 
 class Varied(BaseModel):
-    """A setting that may vary: its path under the group, and the lowest and the highest value, both in the plan's base unit.
-    `step` is 0 where any value between will do."""
+    """A setting that may vary: its path under the group, and the lowest and the highest value, both in the plan's base unit, or
+    places among the choices that there are. `step` is 0 where any value between will do."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -64,7 +68,12 @@ def checked_space(space: list[Varied], plan: Plan, group: str) -> list[Varied]:
         except PlanError as error:
             problems += [Problem(place, one.path, p.message) for p in error.problems]
             continue
-        if isinstance(value, bool) or not isinstance(value, int | float):
+        if one.path in CHOSEN and value in CHOSEN[one.path]:
+            if (one.low, one.high, one.step) != (0, len(CHOSEN[one.path]) - 1, 1):
+                problems.append(
+                    Problem(place, f"{one.low:g} to {one.high:g}", f"varies over all of {', '.join(CHOSEN[one.path])}")
+                )
+        elif isinstance(value, bool) or not isinstance(value, int | float):
             problems.append(Problem(place, one.path, "is no number, and cannot vary over a range"))
         elif not one.low < one.high:
             problems.append(Problem(place, f"{one.low:g} to {one.high:g}", "is an empty range; write the lower end first"))
@@ -82,8 +91,20 @@ def checked_space(space: list[Varied], plan: Plan, group: str) -> list[Varied]:
 def applied(document: dict[str, Any], values: dict[str, float]) -> dict[str, Any]:
     """A group's plain data with settings by path. The starting count follows the minimum."""
     for path, value in values.items():
-        document = with_setting(document, path, value)
+        known = CHOSEN.get(path)
+        document = with_setting(document, path, value if known is None or isinstance(value, str) else known[int(value)])
     return document
+
+
+def among_choices(path: str) -> Varied | None:
+    """What is no number, over all of its choices; None for what has none."""
+    return Varied(path=path, low=0, high=len(CHOSEN[path]) - 1, step=1) if path in CHOSEN else None
+
+
+def as_it_is(document: dict[str, Any], path: str) -> float:
+    """What a setting is now, or which of its choices."""
+    value = setting(document, path)
+    return float(CHOSEN[path].index(value)) if path in CHOSEN else value
 
 
 def as_written(one: Varied, value: float) -> float:
