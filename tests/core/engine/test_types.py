@@ -14,6 +14,7 @@ from jostle.core.engine.code import EventKind
 from jostle.core.journal.event import events
 from jostle.core.journal.moment import moment
 from jostle.core.journal.sentence import group_page
+from jostle.core.journal.together import together
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.market_course import market_course
 from jostle.core.rehearsal.rehearsal import crew_of
@@ -389,3 +390,17 @@ def test_the_time_that_reclaims_cost_is_told():
     assert figures.reclaim_minutes == pytest.approx(under)
     # A minute until it is seen, and the boot and warm-up of those that come
     assert 2 < figures.reclaim_minutes < 12
+
+
+def test_all_together_tell_the_machines_that_really_ran():
+    rehearsal = rehearse(several("seal-2", "heron-4", buying={"choose": "cheapest"}), "web", 3)
+    told = {one.machine: one.most for one in together([(rehearsal, verdict(rehearsal, whole=False))]).machines}
+    lives = rehearsal.result.lives
+    ends = np.where(np.isnan(lives["end"]), 86400, lives["end"])
+    for number, one in enumerate(rehearsal.crew.types):
+        own = rehearsal.result.instances["kind"][lives["instance"]] // 2 == number
+        hours = [
+            float(np.maximum(0, np.minimum(ends[own], 3600 * (h + 1)) - np.maximum(lives["begin"][own], 3600 * h)).sum()) / 3600
+            for h in range(24)
+        ]
+        assert told.get(one.launch.machine, 0.0) == pytest.approx(max(hours), abs=0.051)

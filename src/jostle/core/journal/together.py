@@ -81,30 +81,44 @@ def _parts(amounts: dict[str, Decimal], currency: str) -> list[Part]:
 
 def _machines(rehearsals: list[Rehearsal]) -> list[QuotaUse]:
     running: dict[str, NDArray[np.float64]] = {}
-    some: dict[str, Rehearsal] = {}
+    quotas: dict[str, int | None] = {}
     for rehearsal in rehearsals:
-        machine, hourly = rehearsal.crew.launch.machine, _hourly(rehearsal)
-        running[machine] = running[machine] + hourly if machine in running else hourly
-        some[machine] = rehearsal
+        for number, one in enumerate(rehearsal.crew.types):
+            name, hourly = one.launch.machine, _hourly(rehearsal, number)
+            running[name] = running[name] + hourly if name in running else hourly
+            quotas[name] = one.machine.quota
     found = []
     for machine, hourly in running.items():
-        rehearsal, worst = some[machine], int(hourly.argmax())
-        quota, most = rehearsal.crew.machine.quota, float(hourly[worst])
+        worst, quota = int(hourly.argmax()), quotas[machine]
+        most = float(hourly[worst])
+        if not most and len(running) > 1:
+            continue
         found.append(
             QuotaUse(
                 machine=machine,
                 quota=quota,
                 most=round(most, 1),
-                at=say_time(rehearsal.clock, worst * HOUR),
+                at=say_time(rehearsals[0].clock, worst * HOUR),
                 share=None if not quota else round(most / quota, 3),
             )
         )
     return sorted(found, key=lambda one: (one.share or 0.0, one.most), reverse=True)
 
 
-def _hourly(rehearsal: Rehearsal) -> NDArray[np.float64]:
-    """Instances that ran, on average over each hour of the span."""
-    billed = rehearsal.result.series["billed"].astype(np.float64)
-    step = max(1, round(HOUR / rehearsal.clock.tick))
-    starts = np.arange(0, len(billed), step)
-    return np.asarray(np.add.reduceat(billed, starts) / np.diff(np.append(starts, len(billed))))
+def _hourly(rehearsal: Rehearsal, machine_type: int) -> NDArray[np.float64]:
+    """Instances on a type of machine that ran, on average over each hour of the span."""
+    result, length = rehearsal.result, rehearsal.clock.seconds
+    lives = result.lives
+    lives = lives[result.instances["kind"][lives["instance"]] // 2 == machine_type]
+    ends = np.where(np.isnan(lives["end"]), length, lives["end"])
+    edges = np.append(np.arange(0.0, length, HOUR), length)
+    ran = _since(lives["begin"], edges) - _since(ends, edges)
+    return np.asarray(np.diff(ran) / np.diff(edges))
+
+
+def _since(times: NDArray[np.float64], edges: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How long it has been, at each edge, since all those times that lie before it, together."""
+    ordered = np.sort(times)
+    before = np.searchsorted(ordered, edges)
+    summed = np.concatenate([[0.0], np.cumsum(ordered)])
+    return np.asarray(before * edges - summed[before])
