@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from jostle.core.plan.plan import with_version
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearser import Rehearser
-from jostle.demo import PLAN
+from jostle.demo import MIX, PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.live.life import Life
 from jostle.live.live import Begun, Live
@@ -211,3 +211,25 @@ def test_a_protected_instance_is_not_ended_by_hand():
         live.lay("booking-web", {"act": "kill", "instance": 1})
     live.lay("booking-web", {"act": "drain", "instance": 1})
     assert [done.hand["act"] for done in live.log] == ["drain"]
+
+
+def test_a_group_comes_to_buy_spot_while_it_lives_and_cannot_forget_it(live):
+    life = live.life("booking-web")
+    document = DEMO.groups["booking-web"].model_dump(mode="json")
+    before = life.spent()
+    live.lay("booking-web", {"act": "put to work", "arrangement": 2, "document": document | {"buying": MIX, "minimum": 20}})
+    later(live, 3600)
+    spot = [one for one in life.ground.instances() if one.spot]
+    assert spot
+    assert all(0 < one.price < 0.118 for one in spot)
+    assert sum(int(crew["billed"]) for crew in life.state.crews) == life.state.now["billed"][0]
+    assert life.spent() > before
+    assert {entry.part.purchase for entry in life.ledger().entries} >= {"spot", "on-demand"}
+    again = Live.begin(live.plan, live.begun, Rehearser())
+    again.replay(live.log, live.now)
+    assert again.life("booking-web").spent() == life.spent()
+    with pytest.raises(PlanError, match="buy all on demand instead, by a share of 100 %"):
+        live.lay("booking-web", {"act": "put to work", "arrangement": 3, "document": document})
+    several = {"types": ["otter-2", "otter-4"]}
+    with pytest.raises(PlanError, match="cannot change while the group lives"):
+        live.lay("booking-web", {"act": "put to work", "arrangement": 3, "document": document | {"buying": MIX | several}})

@@ -23,6 +23,8 @@ from tests.plans import plan
 
 BURSTS = {"baseline": 0.3, "first_credits": 300, "most_credits": 900}
 BOUGHT = {"on_demand": {"first": 1, "share": 0.3}, "choose": "cheapest", "look_again": "20 min"}
+SEAL = {"vcpus": 2, "memory_gib": 16, "price_per_hour": "0.5", "speed": 1.2, "quota": 4, "spot": {"level": 0.25, "reclaims": 0.3}}
+HERON = {"vcpus": 4, "memory_gib": 8, "price_per_hour": "0.8", "boot_time": 50, "spot": {"level": 0.5, "zones": {"north": 0.6}}}
 SWAPPED = BOUGHT | {"swap": {"every": "10 min", "saves": 0.1, "at_once": 2}}
 WORKS = (
     {"kind": "requests", "cpu_seconds": 0.1, "timeout": 20, "idle_cpu": 0.03},
@@ -147,9 +149,15 @@ def plans(draw: st.DrawFn) -> Plan:
     asking = {"kind": "load_test", "at": at(draw), "clients": 40, "waits": True, "think": 4, "ramp": 300, "hold": 2400}
     if draw(st.integers(0, 3)) == 0:
         machine["quota"] = draw(st.integers(1, 8))
+    bought = [BOUGHT, SWAPPED]
+    if "baseline" not in machine and "network_mbit" not in machine:
+        bought.append(
+            SWAPPED | {"types": ["otter-2", "seal-2", "heron-4"], "choose": draw(st.sampled_from(["balanced", "safest"]))}
+        )
+        bought.append(BOUGHT | {"needs": {"vcpus": 2}})
     return plan(
         days=3 / 24,
-        machines={"otter-2": machine},
+        machines={"otter-2": machine, "seal-2": SEAL, "heron-4": HERON},
         subnets=SUBNETS,
         demands__even={
             "layers": [
@@ -168,9 +176,7 @@ def plans(draw: st.DrawFn) -> Plan:
         groups__web__maximum=high,
         groups__web__start_count=draw(st.integers(low, high)),
         **draw(
-            st.sampled_from(
-                [{}, {"groups__web__owned": max(1, high // 2)}, *({"groups__web__buying": one} for one in (BOUGHT, SWAPPED))]
-            )
+            st.sampled_from([{}, {"groups__web__owned": max(1, high // 2)}, *({"groups__web__buying": one} for one in bought)])
         ),
         groups__web__first_start=draw(st.sampled_from([None, {"surplus": 2}])),
         groups__web__launch={"subnets": draw(st.sampled_from([["a"], ["a", "b", "c"]]))},
