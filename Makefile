@@ -13,7 +13,7 @@ demo:
 test:
 	@$(MAKE) --no-print-directory -j2 build browser warm
 	@$(MAKE) --no-print-directory check
-	$(BIN)/python -m pytest -n 2 --dist worksteal
+	$(BIN)/python -m pytest -n 3 --dist worksteal
 
 ## Send a hundred thousand drawn requests, each with something wrong in it; kill the service 200 times; edit with eight for 15 min
 soak: build warm
