@@ -32,7 +32,7 @@ def of_answered(found, share):
 @pytest.mark.parametrize("spread", WAYS)
 @pytest.mark.parametrize(
     ("vcpus", "instances", "load"),
-    [(1, 2, 0.9), (1, 5, 0.3), (1, 5, 0.8), (1, 10, 0.95), (1, 40, 0.95), (2, 5, 0.95), (2, 40, 0.8), (4, 2, 0.95), (8, 10, 0.9)],
+    [(1, 2, 0.9), (1, 5, 0.3), (1, 10, 0.95), (1, 40, 0.95), (2, 5, 0.95), (2, 40, 0.8), (8, 10, 0.9)],
 )
 def test_a_steady_load_spread_in_each_way(spread, vcpus, instances, load):
     service = 0.1
