@@ -182,7 +182,9 @@ def _counts(told: CountsNote) -> Counts:
 
 
 def _instance(told: InstanceNote, zone: int) -> Instance:
-    same = {field: getattr(told, field) for field in Instance.__dataclass_fields__ if field not in ("zone", "requested")}
+    same = {
+        field: getattr(told, field) for field in Instance.__dataclass_fields__ if field not in ("zone", "requested", "machine")
+    }
     return Instance(zone=zone, requested=0.0 if told.requested is None else told.requested, **same)
 
 

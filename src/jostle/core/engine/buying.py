@@ -96,8 +96,6 @@ def place_for(setup: Setup, state: State, i: int, time: float, quota: int) -> in
     fixed = setup.fixed[0]
     one = state.instances[i]
     one.kind = kind_of(on_demand_type(setup, state, quota), ON_DEMAND)
-    if not fixed.spot:
-        return zone_for(setup, state)
     if how_bought(setup, state, time) != Bought.SPOT:
         return zone_for(setup, state)
     step = step_at(time, setup.market.units.shape[2])
