@@ -166,7 +166,7 @@ def found() -> set[str]:
         begun = group_to_begin_with(kind, SIZES[kind][0], 20)
         walk.through({**base, **begun, "policies": [], "calendar": []})
         walk.look({**base, **begun, "buying": {"swap": {}, "needs": {"without": ["heron-8"]}}})
-        walk.look({**base, **begun, "buying": {"types": ["otter-2"]}})
+        walk.look({**base, **begun, "buying": {"types": ["otter-2"]}, "load_balancer": {"by_power": False}})
     return walk.found
 
 

@@ -108,6 +108,8 @@ def _acts_on_balancer(crew: Crew) -> list[Offer]:
     version = crew.launch.version
     if isinstance(crew.group.work, Requests) and version not in balancer.weights:
         offers.append(_offer(f"+ a weight for version {version}", f"load_balancer.weights.{version}", 0.5, "weight share canary"))
+    if isinstance(crew.group.work, Requests) and balancer.by_power and len(crew.types) > 1:
+        offers.append(_offer("+ the same for each machine", "load_balancer.by_power", False, "round robin unweighted"))
     if balancer.weights:
         offers.append(_offer("− weights", "load_balancer.weights", {}))
     if balancer.subnets is None and crew.launch.fields.subnets:

@@ -104,6 +104,33 @@ def test_each_does_its_part_by_what_it_can_do():
     assert result.tally("failed") == pytest.approx(0, abs=1)
 
 
+def test_where_a_balancer_cannot_weigh_each_gets_the_same_and_the_weak_are_full_first():
+    def played(by_power):
+        plan = several(
+            "heron-4",
+            spot=CALM,
+            rate=150,
+            noise=0,
+            groups__web__policies=[],
+            groups__web__minimum=6,
+            groups__web__load_balancer={"by_power": by_power},
+            buying={"on_demand": {"first": 0}},
+        )
+        return rehearse(plan, "web")
+
+    weighed, alike = played(True), played(False)
+    assert weighed.result.tally("failed") < 1
+    kinds, can = alike.result.instances["kind"][:6], alike.result.setup.kinds["capacity"]
+    over = sum(max(0.0, 150 / 6 - float(can[kind])) for kind in kinds)
+    assert over > 5
+    assert alike.result.tally("failed") == pytest.approx(86400 * over, rel=0.02)
+    assert alike.result.instances["cpu"][:6][can[kinds] == can.min()] == pytest.approx(1.0, abs=1e-3)
+    text = next(
+        one.text for part in group_page(alike.crew, "EUR").sections for one in part.sentences if one.key == "load_balancer"
+    )
+    assert "machines that can do more are given the same as others" in text
+
+
 def test_money_adds_up_over_machines():
     rehearsal = rehearse(several("seal-2", "heron-4", buying={"choose": "safest"}), "web", 5)
     result, crew = rehearsal.result, rehearsal.crew

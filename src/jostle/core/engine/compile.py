@@ -172,6 +172,7 @@ def compile_setup(
     row.watched = NOBODY
     weights = group.load_balancer.weights if group.load_balancer else {}
     row.weighted = bool(weights)
+    row.alike = row.mixed and group.load_balancer is not None and not group.load_balancer.by_power
     means, arrivals = _comers(row, rate, drawn_for or drawn)
     line = no_line()
     if isinstance(group.work, Requests):

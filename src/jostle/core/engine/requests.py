@@ -245,7 +245,7 @@ def serve_requests(setup: Setup, state: State, k: int) -> None:
     else:
         level = extra_level(setup, state) if now.extra_latency > 0.0 else 0
         counted = setup.line.row_of[min(now.serving, len(setup.line.row_of) - 1)]
-        if now.uneven:
+        if now.uneven or fixed.alike:
             drift(setup, state)
             served, lost, load = meet_unevenly(setup, state, counted, level, arrived)
             now.own_lines = True

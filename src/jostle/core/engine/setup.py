@@ -65,6 +65,7 @@ FIXED = np.dtype(
         ("price_each", "f8"),  # of what a request or job, or a second of a session, sends and is sent
         ("weighted", "?"),  # whether versions of the template get unlike shares
         ("mixed", "?"),  # whether machines of several types can do unlike amounts
+        ("alike", "?"),  # whether they get the same all the same
         ("notice_times", "i4"),  # how often sessions are told that their instance leaves
         ("notice_every", "f8"),
         ("heed", "f8"),

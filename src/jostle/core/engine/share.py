@@ -18,8 +18,10 @@ EVEN = 0.01
 
 @hot
 def weight_of(setup: Setup, version: int, kind: int) -> float:
-    """What an instance gets of the arrivals beside others: as much as it can do, times the weight of its version."""
-    return setup.weights[version] * worth(setup, kind) if setup.fixed[0].mixed else setup.weights[version]
+    """What an instance gets of the arrivals beside others: as much as it can do, unless all get the same, times the weight of its
+    version."""
+    fixed = setup.fixed[0]
+    return setup.weights[version] * worth(setup, kind) if fixed.mixed and not fixed.alike else setup.weights[version]
 
 
 @hot
@@ -40,7 +42,7 @@ def drift(setup: Setup, state: State) -> None:
     even = 1.0 / now.serving
     orphaned = (1.0 - total) * even
     pace = 1.0 - math.exp(-fixed.tick / fixed.sticky) if fixed.sticky > 0.0 else 1.0
-    uneven = False
+    uneven = bool(fixed.alike)
     for a in range(now.living):
         one = state.instances[state.alive[a]]
         if one.state != Life.SERVING:

@@ -11,6 +11,7 @@ from jostle.core.plan.template import LAST_PORT
 from jostle.core.plan.word import Word, choice_word, count_word, say, share_word, time_word
 
 SPREADS = {"by_chance": "by chance", "in_turn": "in turn", "least_busy": "to the least busy"}
+POWERS = {True: "are given more", False: "are given the same as others"}
 REACHED = {True: "public", False: "private"}
 Protocol = Literal["http", "https", "tcp", "tls"]
 # What each hands on
@@ -25,6 +26,7 @@ class LoadBalancer(Model):
         "target": number("Port of the instances", "", 1.0, 1.0, 10000.0, 1.0),
         "public": choices("Reached", list(REACHED.items())),
         "spread": choices("Spread", list(SPREADS.items())).model_copy(update={"varies": True}),
+        "by_power": choices("Machines that can do more", list(POWERS.items())),
         "sticky": number("Stays for", "min", 1 / 60, 0.0, 120.0, 1.0),
         "weights": number("Of a full share", "%", 100.0, 0.0, 100.0, 1.0),
         "subnets": Editor(kind="text", label="Subnets", blank=True),
@@ -46,6 +48,9 @@ class LoadBalancer(Model):
         default=0.0,
         le=86400,
         description="Mean time for which a client, or a connection, stays with its instance; 0 s: goes anywhere each time",
+    )
+    by_power: bool = Field(
+        default=True, description="Whether machines of a group that can do more are given more; else each gets the same"
     )
     weights: dict[int, Share] = Field(
         default_factory=dict,
@@ -74,6 +79,14 @@ class LoadBalancer(Model):
                 say(" of a full share"),
             )
         ]
+        power = (
+            []
+            if self.by_power
+            else [
+                say("; machines that can do more "),
+                Word(text=POWERS[self.by_power], path=f"{path}.by_power", value=self.by_power),
+            ]
+        )
         stands = (
             []
             if self.subnets is None
@@ -94,6 +107,7 @@ class LoadBalancer(Model):
             *([say(", spread "), choice_word(f"{path}.spread", self.spread, SPREADS[self.spread])] if spreads else []),
             *(sticky if spreads else []),
             *(weights if spreads else []),
+            *(power if spreads else []),
             *stands,
             *check,
             say("."),
