@@ -6,7 +6,7 @@ from decimal import Decimal
 from pydantic import BaseModel, Field
 
 from jostle.api.strips import Numbers, numbers
-from jostle.core.engine.market import MARKET_STEP, UNIT, market_of
+from jostle.core.engine.market import UNIT, hourly, market_of
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_price, say_share
@@ -74,8 +74,7 @@ def market_view(plan: Plan, name: str, seed: int) -> MarketView:
         cut = span.buckets(units / UNIT)
         edges = (units.min(), round(float(units.mean())), units.max())
         low, mean, high = (say_price(Decimal(int(one)) / UNIT, plan.currency) for one in edges)
-        hourly = 1 - (1 - float(chances.mean())) ** (3600 / MARKET_STEP)
-        said = f"{mean} an hour on average, {low} to {high}; {say_share(hourly)} reclaimed an hour"
+        said = f"{mean} an hour on average, {low} to {high}; {say_share(hourly(float(chances.mean())))} reclaimed an hour"
         told.append(ZoneMarket(zone=zone, low=numbers(cut.low), high=numbers(cut.high), mean=numbers(cut.mean), said=said))
     price = float(machine.price_per_hour)
     return MarketView(

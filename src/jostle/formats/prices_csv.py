@@ -10,9 +10,8 @@ from zoneinfo import ZoneInfo
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.spot_prices import LONGEST_HELD, MOST_PRICES, PriceCourse
 from jostle.core.plan.wall import LAST_YEAR
-from jostle.formats.series_csv import TIME_NAMES, rows_of
+from jostle.formats.series_csv import TIME_NAMES, column_reader, number_in, rows_of
 from jostle.formats.series_error import Fault, SeriesError
-from jostle.formats.time_column import TwoWays, reader_of
 
 COLUMNS = {
     "time": TIME_NAMES,
@@ -37,12 +36,7 @@ def read_prices(content: bytes, zone: ZoneInfo, currency: str, machines: list[st
     money = next((heading.index(name) for name in CURRENCY if name in heading), None)
     if len(rows) - 1 > MOST_PRICES:
         raise SeriesError([Fault(None, None, "", f"has {len(rows) - 1:,} rows, at most {MOST_PRICES:,} are read")])
-    try:
-        read, _ = reader_of([row[places["time"]] for row in rows[1:] if len(row) > places["time"]])
-    except TwoWays:
-        raise SeriesError(
-            [Fault(None, "time", "", "dates may be read with the day or the month first; write 2025-07-07")]
-        ) from None
+    read, _ = column_reader([row for row in rows[1:] if len(row) >= len(heading)], places["time"], rows[0])
     faults: list[Fault] = []
     found: dict[tuple[str, str], list[_Row]] = defaultdict(list)
     for number, row in enumerate(rows[1:], 2):
@@ -92,11 +86,8 @@ def _epoch(at: datetime | None, zone: ZoneInfo) -> float | None:
 
 
 def _price(cell: str, comma: bool) -> float | None:
-    try:
-        price = float(cell.replace(",", ".") if comma else cell)
-    except ValueError:
-        return None
-    return price if 0 < price < 1e6 else None
+    price = number_in(cell, comma)
+    return price if price is not None and 0 < price < 1e6 else None
 
 
 def _nearest(what: str, name: str, known: list[str]) -> str:

@@ -161,7 +161,7 @@ def _guessed(rows: list[list[str]], heading: list[str] | None, comma: bool) -> t
     times += [n for n, cell in enumerate(sample[: len(names)]) if is_time(cell)]
     time = times[0] if times else 0
     values = [n for n, name in enumerate(names) if _unit_of(name)]
-    values += [n for n, cell in enumerate(sample[: len(names)]) if _number(cell, comma) is not None]
+    values += [n for n, cell in enumerate(sample[: len(names)]) if number_in(cell, comma) is not None]
     return time, next(n for n in [*values, *range(len(names))] if n != time)
 
 
@@ -171,7 +171,7 @@ def _unit_of(heading: str) -> Unit | None:
     return next((unit for unit, endings in ENDINGS.items() if name.endswith(endings)), None)
 
 
-def _number(cell: str, comma: bool) -> float | None:
+def number_in(cell: str, comma: bool) -> float | None:
     try:
         number = float(cell.replace(",", ".") if comma else cell)
     except ValueError:
@@ -182,7 +182,7 @@ def _number(cell: str, comma: bool) -> float | None:
 def _read_rows(
     rows: list[list[str]], first: int, time: int, value: int, names: list[str], zone: ZoneInfo, comma: bool
 ) -> tuple[NDArray[np.float64], NDArray[np.float64], list[str]]:
-    read, said = _reader(rows[first:], time, names)
+    read, said = column_reader(rows[first:], time, names)
     faults: list[Fault] = []
     seen_on_wall: set[datetime] = set()
     found: dict[float, float] = {}
@@ -197,7 +197,7 @@ def _read_rows(
         if row[value].lower() in NO_VALUE:
             empty += 1
             continue
-        at, amount = read(row[time]), _number(row[value], comma)
+        at, amount = read(row[time]), number_in(row[value], comma)
         if at is None:
             faults.append(Fault(number, names[time], row[time], "write a time such as 2025-07-07T00:00 or 2025-07-07T00:00Z"))
         if amount is None:
@@ -233,7 +233,7 @@ def _read_rows(
     return epochs, np.array([found[epoch] for epoch in epochs]), notes
 
 
-def _reader(rows: list[list[str]], time: int, names: list[str]) -> tuple[Reader, str | None]:
+def column_reader(rows: list[list[str]], time: int, names: list[str]) -> tuple[Reader, str | None]:
     try:
         return reader_of([row[time] for row in rows if len(row) > time])
     except TwoWays:

@@ -1,5 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { answered, api } from "../../shared/api/client";
+import { sent } from "../../shared/api/form";
 import { FileChoice } from "../../shared/files/FileChoice";
 
 /** What was paid for before the groups lived here, brought as a file. */
@@ -11,9 +12,7 @@ export function PastLine({ plan, brought }: { plan: number; brought: number }) {
     mutationFn: (file: File) => {
       const body = new FormData();
       body.append("file", file);
-      return answered(
-        api.POST("/api/plans/{plan_id}/costs/past", { params, body: body as never, bodySerializer: () => body }),
-      );
+      return answered(api.POST("/api/plans/{plan_id}/costs/past", { params, ...sent(body) }));
     },
     onSuccess: refresh,
   });

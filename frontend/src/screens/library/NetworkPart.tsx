@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, api, type NetworkLine, type PlanView } from "../../shared/api/client";
+import { sent } from "../../shared/api/form";
 import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
 import type { Handling } from "../../shared/gesture/handling";
 import { Words } from "../../shared/words/Words";
@@ -27,13 +28,7 @@ export function NetworkPart({ plan }: { plan: PlanView }) {
       body.append("file", file);
       body.append("name", name);
       body.append("gaps", gaps);
-      return answered(
-        api.POST("/api/plans/{plan_id}/network/outside", {
-          params,
-          body: body as never,
-          bodySerializer: () => body,
-        }),
-      );
+      return answered(api.POST("/api/plans/{plan_id}/network/outside", { params, ...sent(body) }));
     },
     onSuccess: () => queries.invalidateQueries(),
   });

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, api } from "../../shared/api/client";
+import { sent } from "../../shared/api/form";
 import { FileChoice } from "../../shared/files/FileChoice";
 import its from "./library.module.css";
 
@@ -15,13 +16,7 @@ export function PricesLine({ plan }: { plan: number }) {
     mutationFn: (file: File) => {
       const body = new FormData();
       body.append("file", file);
-      return answered(
-        api.POST("/api/plans/{plan_id}/machines/market", {
-          params,
-          body: body as never,
-          bodySerializer: () => body,
-        }),
-      );
+      return answered(api.POST("/api/plans/{plan_id}/machines/market", { params, ...sent(body) }));
     },
     onSuccess: () => queries.invalidateQueries(),
   });

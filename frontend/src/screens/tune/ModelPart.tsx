@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useAddress } from "../../shared/acts/address";
 import { answered, api, type ColumnView, type PlanView } from "../../shared/api/client";
+import { sent } from "../../shared/api/form";
 import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
 import { CourseChart, ScatterChart } from "./FitCharts";
 import its from "./tune.module.css";
@@ -36,8 +37,7 @@ export function ModelPart({ plan, group, take }: { plan: PlanView; group: string
       return answered(
         api.POST("/api/plans/{plan_id}/groups/{group}/fits/file", {
           params: { path },
-          body: form as never,
-          bodySerializer: (body) => body as unknown as FormData,
+          ...sent(form),
         }),
       );
     },

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type PointerEvent, useState } from "react";
 import { answered, api, type PlanView, Refusal } from "../api/client";
+import { sent } from "../api/form";
 import { Dialog } from "../dialog/Dialog";
 import { Choice } from "../words/Choice";
 import its from "./files.module.css";
@@ -79,8 +80,7 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
     return answered(
       api.POST("/api/plans/{plan_id}/demands/file", {
         params: { path: { plan_id: plan.id } },
-        body: form as never,
-        bodySerializer: (body) => body as unknown as FormData,
+        ...sent(form),
       }),
     );
   };

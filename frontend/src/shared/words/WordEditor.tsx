@@ -42,6 +42,11 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
   const [touched, setTouched] = useState(false);
   const reading = useId();
   const varies = handling.vary?.paths.includes(path) === true;
+  const vary = handling.vary && (
+    <button type="button" className="plain-button" onClick={() => handling.vary?.toggle(path)}>
+      {varies ? "let it be as it is" : "let this vary"}
+    </button>
+  );
   const shown = typeof word.value === "number" ? inShown(word.value, editor.scale) : 0;
   const typed = useTyped({ measure: editor.measure, unit: editor.unit }, "", ({ value }) => preview(Number(value)));
 
@@ -182,11 +187,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
                 step={editor.step}
               />
               <p className={`quiet ${its.hint}`}>Enter keeps it, Esc puts it back</p>
-              {handling.vary && (
-                <button type="button" className="plain-button" onClick={() => handling.vary?.toggle(path)}>
-                  {varies ? "let it be as it is" : "let this vary"}
-                </button>
-              )}
+              {vary}
             </>
           ) : (
             <div className={its.choices} role="listbox" aria-label={editor.label}>
@@ -201,11 +202,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
                   {choice.text}
                 </button>
               ))}
-              {editor.varies && handling.vary && (
-                <button type="button" className="plain-button" onClick={() => handling.vary?.toggle(path)}>
-                  {varies ? "let it be as it is" : "let this vary"}
-                </button>
-              )}
+              {editor.varies && vary}
             </div>
           )}
         </Float>

@@ -192,7 +192,7 @@ def _entries(result: Result, crew: Crew, edges: NDArray[np.float64], begin: floa
 
 
 def _of_instances(result: Result, crew: Crew, edges: NDArray[np.float64], begin: float, end: float) -> Iterator[Entry]:
-    instances, spells = result.instances, result.spells
+    instances, spells, tariffs = result.instances, result.spells, crew.tariffs
     market = MarketPrice(result.setup) if result.setup.of("spot") else None
     ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
     # What begins at the very end has cost the least that is paid for already.
@@ -204,10 +204,9 @@ def _of_instances(result: Result, crew: Crew, edges: NDArray[np.float64], begin:
         number, began = int(row["instance"]), float(row["begin"])
         one = instances[number]
         kind = int(one["kind"])
-        spot, tariff = market is not None and bought(kind) == SPOT, crew.tariff_of(type_of(kind))
-        machine = crew.types[type_of(kind)].launch.machine
-        part = Part("machine", machine, crew.launch.zones[int(one["zone"])], int(one["version"]), bool(one["overflow"]))
-        part = part._replace(spot=spot)
+        spot, tariff = market is not None and bought(kind) == SPOT, tariffs[type_of(kind)]
+        zone, version = crew.launch.zones[int(one["zone"])], int(one["version"])
+        part = Part("machine", crew.machine_of(kind), zone, version, bool(one["overflow"]), spot)
         start = round(began * MICROS)
         lasted = round((ended - began) * MICROS)
         first = min(len(edges) - 2, max(0, int(np.searchsorted(edges, max(began, begin), side="right")) - 1))

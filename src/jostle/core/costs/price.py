@@ -91,7 +91,7 @@ def bills(result: Result, crew: Crew) -> list[Bill]:
 
 def _stays(result: Result, crew: Crew) -> Iterator[Bill]:
     """Amounts of each stretch that an instance ran or stood."""
-    rows, spells, tariffs = result.instances, result.spells, [crew.tariff_of(number) for number in range(len(crew.types))]
+    rows, spells, tariffs = result.instances, result.spells, crew.tariffs
     ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
     begins, micros = _micros(spells["begin"]), _micros(ends - spells["begin"])
     market = MarketPrice(result.setup) if result.setup.of("spot") else None
@@ -107,7 +107,7 @@ def _stays(result: Result, crew: Crew) -> Iterator[Bill]:
         row, seconds = rows[number], Decimal(lasted) / MICROS
         bought_as = int(row["kind"])
         spot, tariff = market is not None and bought(bought_as) == SPOT, tariffs[type_of(bought_as)]
-        zone, machine_name = int(row["zone"]), crew.types[type_of(bought_as)].launch.machine
+        zone, machine_name = int(row["zone"]), crew.machine_of(bought_as)
         about = number, crew.launch.zones[zone], int(row["version"]), bool(row["overflow"])
         if kind == Billed.RUNNING:
             machine = Decimal(billed) / MICROS * tariff.machine / _HOUR

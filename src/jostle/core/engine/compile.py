@@ -19,7 +19,7 @@ from jostle.core.draw import STREAM_ARRIVE, poisson
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Choose, Fault, HandAct
 from jostle.core.engine.jobs import stages_of
 from jostle.core.engine.market import MARKET_STEP, UNIT, Market, market_of, no_market
-from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of
+from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of, type_of
 from jostle.core.engine.queue import Line, line_of, no_line
 from jostle.core.engine.setup import FIXED, HAND, INCIDENT, KIND, Setup
 from jostle.core.engine.spread import Way
@@ -99,10 +99,19 @@ class Crew:
         """What its instances cost."""
         return self.tariff_of(0)
 
+    def machine_of(self, kind: int) -> str:
+        """The name of the machine of a kind of instance."""
+        return self.types[type_of(kind)].launch.machine
+
     def tariff_of(self, machine_type: int) -> Tariff:
         """What instances of one of its types of machines cost."""
         one = self.types[machine_type]
         return tariff_of(one.machine, self.prices, one.launch)
+
+    @property
+    def tariffs(self) -> tuple[Tariff, ...]:
+        """What instances of each of its types of machines cost."""
+        return tuple(self.tariff_of(number) for number in range(len(self.types)))
 
     @property
     def goes_out(self) -> bool:
@@ -113,8 +122,7 @@ class Crew:
     @property
     def money(self) -> tuple[object, ...]:
         """All that the price of what it does follows from; the same where that is the same."""
-        tariffs = tuple(self.tariff_of(number) for number in range(len(self.types)))
-        return (tariffs, self.prices.content, self.group.load_balancer is not None, self.goes_out)
+        return (self.tariffs, self.prices.content, self.group.load_balancer is not None, self.goes_out)
 
     @property
     def traffics(self) -> list[Traffic]:

@@ -82,8 +82,9 @@ def stressed_part(setup: Setup, state: State) -> float:
     for a in range(now.living):
         one = state.instances[state.alive[a]]
         if one.state == Life.SERVING:
-            left += worth(setup, one.kind) * free_part(setup, one.stress, one.tired)
-            whole += worth(setup, one.kind)
+            size = worth(setup, one.kind)
+            left += size * free_part(setup, one.stress, one.tired)
+            whole += size
             now.uneven = now.uneven or one.stress > 0.0 or one.tired
     return left / whole
 

@@ -54,6 +54,6 @@ def room_of(setup: Setup, state: State, machine_type: int, quota: int) -> int:
 def room_left_by(setup: Setup, state: State, quota: int) -> int:
     """How many more of all types of machines their quotas allow."""
     number = 0
-    for t in range((len(setup.kinds) + 1) // 2):
+    for t in range(setup.market.units.shape[0]):
         number += room_of(setup, state, t, quota)
     return number

@@ -3,7 +3,7 @@ seed: what a machine costs in a zone does not change because others are bought b
 
 import math
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 from zlib import crc32
 
 import numpy as np
@@ -32,6 +32,11 @@ class Market(NamedTuple):
 def step_at(time: float, steps: int) -> int:
     """The step of the market, of so many, that holds at a time."""
     return min(int(time / MARKET_STEP + 1e-9), steps - 1)
+
+
+def hourly(chances: Any) -> Any:
+    """Chances of a reclaim within an hour, of those within a step; a number, or an array of any shape."""
+    return 1.0 - (1.0 - chances) ** (3600 / MARKET_STEP)
 
 
 def no_market(zones: int) -> Market:

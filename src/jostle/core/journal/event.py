@@ -233,9 +233,8 @@ def _second(rehearsal: Rehearsal, row: np.void, prices: np.ndarray, there: np.nd
 
 def _machine_of(rehearsal: Rehearsal, who: int) -> str:
     """The machine of an instance, where a group has several."""
-    types = rehearsal.crew.types
-    name = types[type_of(int(rehearsal.result.instances["kind"][who]))].launch.machine
-    return f"on {name} " if len(types) > 1 else ""
+    crew = rehearsal.crew
+    return f"on {crew.machine_of(int(rehearsal.result.instances['kind'][who]))} " if len(crew.types) > 1 else ""
 
 
 def _say_swap(rehearsal: Rehearsal, row: np.void) -> str:

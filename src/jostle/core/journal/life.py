@@ -3,7 +3,6 @@
 import numpy as np
 from pydantic import BaseModel
 
-from jostle.core.engine.mix import type_of
 from jostle.core.journal.event import Event, events, say_time
 from jostle.core.plan.quantity import say_duration
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -30,7 +29,7 @@ def life_of(rehearsal: Rehearsal, instance: int) -> Life | None:
     one, lives = result.instances[instance], result.lives
     starts = lives[lives["instance"] == instance]
     launch = rehearsal.crew.launch
-    machine = rehearsal.crew.types[type_of(int(one["kind"]))].launch.machine
+    machine = rehearsal.crew.machine_of(int(one["kind"]))
     facts = [
         ("Launched", say_time(clock, max(0.0, float(one["requested"]))) if one["requested"] >= 0 else "before the first instant"),
         ("Where", f"{launch.zones[int(one['zone'])]}, {machine}, version {int(one['version'])}"),

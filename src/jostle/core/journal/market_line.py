@@ -5,7 +5,7 @@ from decimal import Decimal
 from pydantic import BaseModel, ConfigDict, Field
 
 from jostle.core.engine.code import Bought
-from jostle.core.engine.market import MARKET_STEP, UNIT, step_at
+from jostle.core.engine.market import UNIT, hourly, step_at
 from jostle.core.engine.mix import SPOT, kind_of
 from jostle.core.engine.result import Result
 from jostle.core.plan.quantity import say_price, say_share
@@ -39,7 +39,6 @@ def berths(rehearsal: Rehearsal, stood: Result) -> tuple[str, list[Berth]]:
     for t, one in enumerate(crew.types):
         for z, zone in enumerate(crew.launch.zones):
             rank, units = int(ranks[t, z]), int(setup.market.units[t, z, step])
-            hourly = 1 - (1 - float(setup.market.chances[t, z, step])) ** (3600 / MARKET_STEP)
             sold = bool(setup.market.offered[t, z, step])
             why = "" if rank else _why_not(rehearsal, stood, t, z, step)
             told = Berth(
@@ -48,7 +47,7 @@ def berths(rehearsal: Rehearsal, stood: Result) -> tuple[str, list[Berth]]:
                 zone=zone,
                 price=say_price(Decimal(units) / UNIT, rehearsal.plan.currency) if sold else "",
                 share=say_share(round(units / UNIT / float(one.machine.price_per_hour), 2)) if sold else "",
-                risk=say_share(round(hourly, 3)) if sold else "",
+                risk=say_share(round(hourly(float(setup.market.chances[t, z, step])), 3)) if sold else "",
                 why=why,
             )
             found.append((rank or len(ranks.flat) + 1, told))

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from jostle.core.decide.code import Reason
 from jostle.core.engine.code import Billed, EventKind
-from jostle.core.engine.market import MARKET_STEP, UNIT
+from jostle.core.engine.market import MARKET_STEP, UNIT, hourly
 from jostle.core.engine.mix import SPOT
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Floats
@@ -30,7 +30,7 @@ def market_course(rehearsal: Rehearsal, what: Literal["price", "risk"]) -> Marke
         dear = setup.kinds.view(np.ndarray)["price_machine"][::2, None, None] * 3600 * UNIT
         values = market.units / dear
     else:
-        values = 1.0 - (1.0 - market.chances) ** (3600 / MARKET_STEP)
+        values = hourly(market.chances)
     values = np.where(market.offered, values, np.nan).reshape(-1, market.units.shape[2])
     steps = np.minimum((np.arange(setup.ticks) * setup.tick / MARKET_STEP + 1e-9).astype(int), values.shape[1] - 1)
     sold = ~np.isnan(values).all(axis=0)
@@ -81,7 +81,7 @@ def worst_of_market(rehearsal: Rehearsal) -> Worst:
         steps = slice(int(row["begin"] / MARKET_STEP + 1e-9), int(np.ceil(end / MARKET_STEP - 1e-9)))
         price = max(price, float(setup.market.units[t, z, steps].max(initial=0)) / float(dear[t]))
         risk = max(risk, float(setup.market.chances[t, z, steps].max(initial=0.0)))
-    return Worst(price, 1.0 - (1.0 - risk) ** (3600 / MARKET_STEP), _missing(rehearsal))
+    return Worst(price, hourly(risk), _missing(rehearsal))
 
 
 def _missing(rehearsal: Rehearsal) -> float:
