@@ -251,11 +251,14 @@ def test_a_new_group_and_its_template_are_seen_before_they_are_kept(workbench):
 def test_many_groups_are_changed_at_once_each_listed_first(workbench):
     workbench.open("/groups")
     workbench.named("button", "change many").click()
+    opened_at = workbench.wait_for(".many").rect["y"]
     workbench.until(lambda: workbench.all('[aria-label="What to change"] option[value="drain"]'))
     workbench.wait_for('[aria-label="What to change"] option[value="drain"]').click()
     workbench.wait_for('[aria-label="Its new value"]').send_keys("2 min")
     workbench.waits_for_text(".many table", "drain 2 min, was 90 s")
     assert "no change" in workbench.text(".many table")
+    workbench.waits_for_text('[aria-label="All groups together"]', "promises kept")
+    assert workbench.wait_for(".many").rect["y"] == opened_at, "what comes later moves it away under the pointer"
     workbench.named(".many button", "Change these 5").click()
     workbench.until(lambda: not workbench.all(".many"))
     workbench.open("/rehearse/fare-quote")

@@ -115,10 +115,11 @@ export function GroupsScreen() {
           </a>
         </span>
       </div>
-      {plan && <FrameLine plan_id={plan.id} />}
-      {plan && rows.data && rows.data.length > 1 && <TogetherLine plan={plan} />}
+      {/* Above what is still to come, so that nothing moves under the pointer */}
       {many && plan && <ManyLine plan={plan} close={() => setMany(false)} />}
       {adding && plan && <NewGroup key={adding.demand} plan={plan} {...adding} close={() => setAdding(null)} />}
+      {plan && <FrameLine plan_id={plan.id} />}
+      {plan && rows.data && rows.data.length > 1 && <TogetherLine plan={plan} />}
       {(error ?? rows.error) && <p className="notice">{(error ?? rows.error)?.message}</p>}
       {rows.isPending && !error && <p style={{ padding: "10px 24px" }}>Rehearsing the groups</p>}
       {retired.data && retired.data.length > 0 && (

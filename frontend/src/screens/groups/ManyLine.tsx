@@ -25,9 +25,9 @@ export function ManyLine({ plan, close }: { plan: PlanView; close: () => void })
   });
   const change = useMutation({
     mutationFn: () => answered(api.POST("/api/plans/{plan_id}/many", { params, body })),
-    onSuccess: async () => {
-      await queries.invalidateQueries();
+    onSuccess: () => {
       close();
+      return queries.invalidateQueries();
     },
   });
   const lines = looked.data ?? [];
