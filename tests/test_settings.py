@@ -83,8 +83,9 @@ def in_general(path: str, document: dict[str, Any]) -> str:
     part, *steps = path.split(".")
     if part == "work":
         return f"work<{document['work']['kind']}>.{'.'.join(steps)}"
-    if path.startswith("load_balancer.weights."):
-        return "load_balancer.weights"
+    for weights in ("load_balancer.weights", "buying.weights"):
+        if path.startswith(f"{weights}."):
+            return weights
     if part in BY_KIND and steps:
         kind = setting(document, f"{part}.{steps[0]}")["kind"]
         return ".".join([f"{part}.*<{kind}>", *("*" if step.isdecimal() else step for step in steps[1:])])
@@ -167,6 +168,7 @@ def found() -> set[str]:
         walk.through({**base, **begun, "policies": [], "calendar": []})
         walk.look({**base, **begun, "buying": {"swap": {}, "needs": {"without": ["heron-8"]}}})
         walk.look({**base, **begun, "buying": {"types": ["otter-2"]}, "load_balancer": {"by_power": False}})
+        walk.look({**base, **begun, "buying": {"count_in": "weights", "weights": {"otter-2": 2}}})
     return walk.found
 
 

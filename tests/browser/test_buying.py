@@ -61,3 +61,21 @@ def test_the_cap_is_moved_on_the_strip_of_prices(workbench):
     cap = workbench.wait_for('[aria-label="the cap: up to 60 %"]')
     cap.send_keys(Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ENTER)
     workbench.until(lambda: workbench.word("buying.caps.price").text == "58 %")
+
+
+def test_a_group_counts_in_vcpus_and_in_units(workbench):
+    workbench.open("/rehearse/tide-model")
+    workbench.waits_for_text('[data-key="runs"]', "instances of ")
+    workbench.in_view(workbench.named(".offers button", "+ count in vCPUs")).click()
+    workbench.waits_for_text('[data-key="runs"]', "vCPUs of ")
+    workbench.wait_for('[data-strip="vCPUs"] canvas')
+    workbench.waits_for_text(".verdict", "vCPUs")
+    workbench.word("buying.count_in").click()
+    next(one for one in workbench.until(lambda: workbench.all('[role="option"]')) if one.text.startswith("units")).click()
+    workbench.waits_for_text('[data-key="buying"]', "It counts units: otter-4 is 1; seal-4 is 1.")
+    workbench.word("buying.weights.seal-4").click()
+    field = workbench.wait_for(".word-editor input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("2", Keys.ENTER)
+    workbench.waits_for_text('[data-key="buying"]', "seal-4 is 2.")
+    workbench.waits_for_text('[data-key="runs"]', "units of ")

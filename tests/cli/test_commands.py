@@ -47,6 +47,8 @@ FIGURES = [
     "forecast_off_percent",
     "as_yesterday_off_percent",
     "mean_cpu_percent",
+    "counted_in",
+    "unit_hours",
     "min_count",
     "max_count",
     "promises",

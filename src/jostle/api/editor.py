@@ -80,7 +80,7 @@ def editor_of(word: Word, plan: Plan, crew: Crew, site: Site) -> Editor | None:
         case "work":
             return group.work.editor(field, word.value)
         case "buying":
-            return editor_in(Buying.editors, place, word.value)
+            return editor_in(Buying.editors, "weights" if place.startswith("weights.") else place, word.value)
         case "notice":
             return editor_in(Notice.editors, place, word.value)
         case "load_balancer":
@@ -137,7 +137,7 @@ def _of_the_group(path: str, word: Word, plan: Plan, crew: Crew) -> Editor | Non
 
 
 def _always(crew: Crew, count: int, currency: str) -> str:
-    month = crew.tariff.running * MONTH_HOURS
+    month = crew.tariff.running * MONTH_HOURS / crew.weight_of(0)
     return f"Always {count} cost {say_money(count * month, currency)} a month, each {say_money(month, currency)}"
 
 

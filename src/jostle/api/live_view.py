@@ -191,8 +191,8 @@ def days_of(life: Life) -> Days:
     """The count over the day behind and the day ahead, as the tapes have it."""
     tick = life.ground.setup.tick
     here = max(1, round(life.time / tick))
-    behind = life.record().result.series["serving"][max(0, here - round(DAY / tick)) : here]
-    ahead = life.likely(DAY).result.series["serving"][here : here + round(DAY / tick)]
+    behind = life.record().result.series["units"][max(0, here - round(DAY / tick)) : here]
+    ahead = life.likely(DAY).result.series["units"][here : here + round(DAY / tick)]
     now = int(behind[-1])
     yesterday, tomorrow = (_between(part, now) for part in (behind, ahead))
     text = f"{yesterday} served since yesterday, {now} now, likely {tomorrow} until tomorrow"
@@ -207,7 +207,7 @@ def _between(counts: NDArray[np.integer], now: int) -> str:
 def _group(life: Life, newest: int, cost: str) -> LiveGroup:
     group = life.leg.crew.group
     there = life.ground.instances()
-    by = _by_state(there)
+    by = _by_state(life, there)
     told = policies_of(life)
     rank: dict[Tone, int] = {"add": 0, "remove": 1, "wait": 2, "none": 3, "limit": 4, "quiet": 5}
     state = min(told, key=lambda one: rank[one.tone], default=None)
@@ -239,8 +239,10 @@ _SHOWN = {
 }
 
 
-def _by_state(there: list[Instance]) -> dict[str, int]:
-    return {state: sum(one.state in states for one in there) for state, states in _SHOWN.items()}
+def _by_state(life: Life, there: list[Instance]) -> dict[str, int]:
+    """What there is in each state, in what the group counts in."""
+    weight = life.leg.crew.weight_of
+    return {state: sum(weight(one.machine) for one in there if one.state in states) for state, states in _SHOWN.items()}
 
 
 def _note(life: Life, by: dict[str, int]) -> str:
@@ -325,7 +327,7 @@ def group_life(life: Life) -> GroupLife:
     there, crew = life.ground.instances(), life.leg.crew
     said = _all_said(life, there)
     found = moment(life.record(), life.time)
-    counts = _by_state(there)
+    counts = _by_state(life, there)
     parts = [f"{life.keeper.wanted} wanted", f"{counts['serving']} serve"]
     parts += [f"{counts[state]} {said}" for state, said in (("coming", "on their way"), ("leaving", "leaving")) if counts[state]]
     left = float(life.keeper.memory.row[0].wait_until) - life.time
@@ -369,7 +371,7 @@ def _progress(life: Life, there: list[Instance], counts: dict[str, int], said: d
 def _losses(life: Life, there: list[Instance], counts: dict[str, int]) -> str:
     """What ending all of it would lose."""
     serving, sessions = counts["serving"] + counts["coming"] + counts["broken"], sum(one.sessions for one in there)
-    parts = [say_count(serving, "instance")]
+    parts = [say_count(serving, life.leg.crew.group.unit)]
     parts += [say_count(sum(one.state in ("stopped", "stopping") for one in there), "stopped instance")]
     parts += [say_count(sessions, "session")] if life.leg.crew.group.work.kind == "sessions" else []
     parts += [f"{say_count(pinned, 'pinned one')} among them"] if (pinned := sum(one.pinned for one in there)) else []

@@ -139,6 +139,9 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
                 offers.append(
                     _offer("+ spot", "buying", {"on_demand": {"first": max(1, group.minimum)}}, "market mix cheap reclaim")
                 )
+            if group.buying is not None and len(crew.types) > 1 and group.buying.count_in == "instances":
+                offers.append(_offer("+ count in vCPUs", "buying.count_in", "vcpus", "units weights capacity size"))
+                offers.append(_offer("+ count in units", "buying.count_in", "weights", "weights capacity size"))
             if group.database is None and databases:
                 offers.append(_offer("+ database", "database", databases[0], "attached allow list"))
             return offers

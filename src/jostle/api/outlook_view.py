@@ -57,4 +57,4 @@ def _spent(record: Rehearsal, life: Life) -> float:
 def _counts(record: Rehearsal, life: Life) -> Numbers:
     ticks = life.ground.setup.ticks
     span = Span.of(ticks, _tick(life, life.time), _tick(life, life.time + AHEAD), BUCKETS)
-    return numbers(span.buckets(record.result.series["serving"]).mean)
+    return numbers(span.buckets(record.result.series["units"]).mean)

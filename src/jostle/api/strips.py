@@ -13,6 +13,7 @@ from jostle.core.calendar.orders import HIGHEST, Gate
 from jostle.core.decide.code import Outcome, Stance
 from jostle.core.plan.clock import offsets
 from jostle.core.plan.quantity import say_money, say_number
+from jostle.core.plan.word import heading
 from jostle.core.rehearsal.forecast import looking_ahead
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spend import spend_rate
@@ -51,6 +52,7 @@ class DemandStrip(BaseModel):
 
 
 class CountStrip(BaseModel):
+    counted: str = Field(description="What is counted")
     serving: Numbers
     desired: Numbers
     minimum: int
@@ -155,9 +157,10 @@ def at_ticks(rehearsal: Rehearsal, told: NDArray[Any]) -> NDArray[Any]:
 
 def count_strip(rehearsal: Rehearsal, span: Span) -> CountStrip:
     series, group = rehearsal.result.series, rehearsal.crew.group
-    serving, desired = span.buckets(series["serving"]), span.buckets(series["desired"])
+    serving, desired = span.buckets(series["units"]), span.buckets(series["desired"])
     low, high = int(desired.low.min()), int(desired.high.max())
     return CountStrip.model_construct(
+        counted=heading(group.unit),
         serving=drawn(serving.mean),
         desired=drawn(desired.mean),
         minimum=group.minimum,

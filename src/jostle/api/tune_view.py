@@ -241,6 +241,6 @@ def _looked_at(one: Judged, again: Judged | None, plan: Plan, group: str, found:
         differs=[f"{_name(new.path or '')} {new.text}, was {old.text}" for old, new in pairs],
         demand=numbers(span.buckets(wanted(rehearsal)).mean),
         capacity=numbers(span.buckets(rehearsal.result.series["capacity"]).mean),
-        count=numbers(span.buckets(rehearsal.result.series["serving"]).mean),
+        count=numbers(span.buckets(rehearsal.result.series["units"]).mean),
         capacity_as_is=numbers(span.buckets(as_is.result.series["capacity"]).mean),
     )

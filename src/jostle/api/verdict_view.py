@@ -72,7 +72,7 @@ def verdict_view(
         cost=say_money(figures.cost, currency),
         short=f"{say_number(figures.short_minutes)} min",
         lost=", ".join([*told.lost, *late, *under]),
-        counts=", ".join([f"{figures.min_count} to {figures.max_count} instances", *taken]),
+        counts=", ".join([f"{figures.min_count} to {figures.max_count} {figures.counted_in}", *taken]),
         service=Service(name=told.name, figure=told.figure, field=told.field),
         changes=str(figures.changes),
         promises=verdict.promises,

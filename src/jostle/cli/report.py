@@ -130,7 +130,7 @@ def json_report(rehearsal: Rehearsal) -> dict[str, Any]:
     judged = verdict(rehearsal)
     ticks = rehearsal.clock.ticks
     span = Span.of(ticks, 0, ticks, JSON_BUCKETS)
-    series = rehearsal.result.series
+    series, weighed = rehearsal.result.series, rehearsal.result.setup.of("weighed")
     rows = {
         "demand_per_second": rehearsal.demand_rate,
         "capacity": series["capacity"],
@@ -141,7 +141,11 @@ def json_report(rehearsal: Rehearsal) -> dict[str, Any]:
         "cpu_percent": 100 * metric_series(rehearsal, Metric.CPU),
         "latency_p95_ms": 1000 * series["latency"].astype(float),
         "serving_instances": series["serving"],
-        "desired_instances": series["desired"],
+        **(
+            {"serving_units": series["units"], "desired_units": series["desired"]}
+            if weighed
+            else {"desired_instances": series["desired"]}
+        ),
         "billed_instances": series["billed"],
         "stopped_instances": series["stopped"],
     }

@@ -11,6 +11,7 @@ from jostle.core.journal.headline import headline
 from jostle.core.journal.sentence import group_page
 from jostle.core.plan.clock import DAY
 from jostle.core.plan.quantity import say_money, say_number
+from jostle.core.plan.word import heading
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Span, wanted
 from jostle.core.rehearsal.verdict import Verdict
@@ -41,7 +42,7 @@ def write_report(rehearsal: Rehearsal, judged: Verdict, title: str, note: str) -
             (told.name, told.figure),
             ("Lost", ", ".join(told.lost)),
             ("Changes of count", f"{figures.changes:,}"),
-            ("Instances", f"{figures.min_count} to {figures.max_count}"),
+            (heading(rehearsal.crew.group.unit), f"{figures.min_count} to {figures.max_count}"),
             ("Instance hours", f"{figures.instance_hours:,.0f}"),
         ],
         bounds=[
@@ -59,7 +60,7 @@ def _strips(rehearsal: Rehearsal) -> list[dict[str, object]]:
     span = Span.of(rehearsal.clock.ticks, 0, rehearsal.clock.ticks, BUCKETS)
     capacity, asked = span.buckets(series["capacity"]), span.buckets(wanted(rehearsal))
     top = float(np.nanmax([np.nanmax(capacity.high), np.nanmax(asked.high), 1e-9]))
-    count, serving = span.buckets(series["desired"]), span.buckets(series["serving"])
+    count, serving = span.buckets(series["desired"]), span.buckets(series["units"])
     most = max(1.0, float(np.nanmax(count.high)))
     cpu = span.buckets(series["cpu"])
     return [
@@ -70,7 +71,7 @@ def _strips(rehearsal: Rehearsal) -> list[dict[str, object]]:
         },
         {"title": "CPU", "top": "100 %", "paths": [("spread area", _band(cpu.low, cpu.high)), ("metric", _path(cpu.mean, 1.0))]},
         {
-            "title": "Instances: serving, and desired dashed",
+            "title": f"{heading(group.unit)}: serving, and desired dashed",
             "top": say_number(most),
             "paths": [("capacity area", _path(serving.mean, most, closed=True)), ("desired", _path(count.mean, most))],
         },

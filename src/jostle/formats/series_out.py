@@ -23,6 +23,7 @@ def write_series(rehearsal: Rehearsal) -> str:
         "latency_p95_ms": 1000 * series["latency"].astype(float),
         "age_of_oldest_s": series["age"],
         "serving": series["serving"],
+        **({"serving_units": series["units"]} if rehearsal.result.setup.of("weighed") else {}),
         "desired": series["desired"],
         "billed": series["billed"],
         "stopped": series["stopped"],

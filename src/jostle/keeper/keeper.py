@@ -18,7 +18,7 @@ from jostle.core.decide.row import DECISION, FLEET, VIEW, no_orders, order_rows
 from jostle.core.decide.rules import Rules, rows
 from jostle.core.decide.sight import Sight
 from jostle.core.engine.compile import Crew
-from jostle.core.engine.state import ZONE
+from jostle.core.engine.state import UNLIMITED, ZONE
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.group import Group
 from jostle.provider.provider import Counts, Instance, Leaves, Provider
@@ -105,7 +105,7 @@ class Keeper:
         """One evaluation: what is decided, entered, and ordered. Raises ConnectionError where the provider cannot be reached;
         with what was remembered before it can then be done again."""
         self.listen(time)
-        counts = self.provider.counts(self.group)
+        counts = told_in_units(self.provider, self.group, self.crew)
         self._compare(time, counts)
         if self.dry:
             self._say(time, counts)
@@ -153,7 +153,7 @@ class Keeper:
         back, and a start that drops what it launched beyond need, are told by themselves."""
         before, as_before = self._known, counts.beyond == self._beyond
         self._beyond = counts.beyond
-        if before is not None and counts.present == len(before):
+        if before is not None and not self.crew.weights and counts.present == len(before):
             return
         there = self.look()
         if before is None or not as_before:
@@ -176,7 +176,7 @@ class Keeper:
 
     def reconcile(self, key: str, by: int = NOBODY) -> None:
         """Order what is missing, or have leave what is too many. The key names the occasion, so that nothing is ordered twice."""
-        self._order(key, self.provider.counts(self.group), by)
+        self._order(key, told_in_units(self.provider, self.group, self.crew), by)
 
     def _order(self, key: str, counts: Counts, by: int) -> None:
         goal = self.wanted + counts.beyond
@@ -200,7 +200,7 @@ class Keeper:
         self.look()
 
     def _leaving(self, number: int) -> list[Leaves]:
-        """Who leaves, and whether to be stopped and kept."""
+        """Who leaves, as long as the next in turn is worth no more than so much, and whether to be stopped and kept."""
         asleep = bool(self.memory.row[0].asleep)
         present = self._present()
         there = [one for one in present if asleep or not one.pinned]
@@ -212,13 +212,15 @@ class Keeper:
             row.number, row.zone, row.version = one.number, one.zone, one.version
             row.overflow, row.sessions, row.paid_left = one.overflow, one.sessions, one.paid_left
             row.standing, row.spot, row.price = _STANDING[one.state], one.spot, one.price
+            row.weight = self.crew.weight_of(one.machine)
         chosen: list[Leaves] = []
-        for _ in range(number):
+        while number > 0:
             c = next_to_leave(self.rules, candidates, len(there), crowds)
-            if c == NOBODY:
+            if c == NOBODY or candidates[c].weight > number:
                 break
             why = int(why_it(self.rules, candidates, len(there), crowds, c))
             row, one = candidates[c], there[c]
+            number -= int(row.weight)
             if row.standing != Standing.ASKED:
                 crowds[one.zone] -= 1
             row.standing = Standing.LEFT
@@ -245,6 +247,22 @@ class Keeper:
         after = set_by_hand(self.rules, self.memory, count)
         self.reconcile(f"{time:g} hand {hand}")
         return before, after
+
+
+def told_in_units(provider: Provider, group: str, crew: Crew) -> Counts:
+    """What a provider counts, in what the group counts in, with the quotas of all its machines."""
+    counts, weight = provider.counts(group), crew.weight_of
+    quota = counts.quota * weight(0)
+    for number, one in enumerate(crew.types[1:], 1):
+        quota += (UNLIMITED if one.machine.quota is None else one.machine.quota) * weight(number)
+    if crew.weights:
+        there = [one for one in provider.instances(group) if one.state in _STANDING]
+        counts = counts._replace(
+            present=sum(weight(one.machine) for one in there),
+            serving=sum(weight(one.machine) for one in there if one.state == "serving"),
+            pinned=sum(weight(one.machine) for one in there if one.pinned),
+        )
+    return counts._replace(quota=min(UNLIMITED, quota))
 
 
 def change_text(group: Group, decision: np.record) -> str:

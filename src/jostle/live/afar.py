@@ -17,7 +17,7 @@ from jostle.core.plan.clock import Clock
 from jostle.core.plan.plan import Plan
 from jostle.core.rehearsal.rehearsal import clock_of, crew_of
 from jostle.core.rehearsal.verdict import Figures
-from jostle.keeper.keeper import Keeper, Remark, change_text
+from jostle.keeper.keeper import Keeper, Remark, change_text, told_in_units
 from jostle.live.patience import Patience
 from jostle.provider.client import HttpProvider
 from jostle.provider.message import ClockNote, Noted
@@ -73,6 +73,11 @@ class Afar:
         note = provider.about.groups[group]
         if note.zones != self.crew.launch.zones or note.evaluate_every != self.crew.group.evaluate_every:
             raise Refused(f"{group} at {provider.url} is not that of the plan: other zones, or asked at other times")
+        if note.weights != self.crew.weights:
+            raise Refused(
+                f"{group} at {provider.url} counts {note.weights or 'instances'}, and the plan {self.crew.weights or 'instances'}"
+            )
+        provider.machines[group] = [one.launch.machine for one in self.crew.types]
         setup = compile_setup(self.crew, self.clock, np.zeros(self.clock.ticks), quota=self.crew.machine.quota)
         # What the keeper says besides what it decides, and what it decided: time and text
         self.remarks: list[tuple[float, Remark, str]] = []
@@ -84,7 +89,7 @@ class Afar:
     def _begun(self, rules: Rules, remembered: Answered | None) -> Memory:
         """What was remembered; without it the group's own count where its time begins, and later what is there, so that nobody
         leaves because a keeper came."""
-        stands, counts = self.provider.clock(), self.provider.counts(self.group)
+        stands, counts = self.provider.clock(), told_in_units(self.provider, self.group, self.crew)
         now = stands.groups.get(self.group, 0.0)
         if remembered is not None:
             unanswered = self.group in stands.due and counts.found == 0 and abs(now - remembered.time) < 1e-6

@@ -336,6 +336,7 @@ class Life:
             ("machine", old.crew.launch.machine, crew.launch.machine),
             ("buying", _types_of(old.crew), _types_of(crew)),
             ("zones", old.crew.launch.zones, crew.launch.zones),
+            ("buying", old.crew.weights, crew.weights),
             *((field, getattr(before, field), getattr(after, field)) for field in ("work", "demand", "evaluate_every", "meters")),
         ]
         for field, was, now in same:

@@ -40,6 +40,8 @@ class HttpProvider:
             self._client = httpx2.Client(base_url=self.url, timeout=patience)
         except httpx2.InvalidURL as error:
             raise Unusable(f"{self.url} is no address: {error}") from None
+        # The machines of each group, in the order of its types
+        self.machines: dict[str, list[str]] = {}
         self._noted: Noted | None = None
         self._decided: dict[str, Any] | None = None
         self.about = self.describe()
@@ -70,7 +72,7 @@ class HttpProvider:
         if not isinstance(told, list):
             raise Unusable(f"{self.url} told no list of instances of {group}")
         notes = [self._read(InstanceNote, one) for one in told]
-        return [_instance(note, zones.index(note.zone)) for note in notes]
+        return [_instance(note, zones.index(note.zone), self.machines.get(group, [])) for note in notes]
 
     def readings(self, group: str, first: int) -> Readings:
         if self._noted is not None and self._noted.readings.first <= first:
@@ -181,11 +183,12 @@ def _counts(told: CountsNote) -> Counts:
     return Counts(told.present, told.serving, told.pinned, told.waiting, quota, told.beyond, told.found)
 
 
-def _instance(told: InstanceNote, zone: int) -> Instance:
+def _instance(told: InstanceNote, zone: int, machines: list[str]) -> Instance:
     same = {
         field: getattr(told, field) for field in Instance.__dataclass_fields__ if field not in ("zone", "requested", "machine")
     }
-    return Instance(zone=zone, requested=0.0 if told.requested is None else told.requested, **same)
+    requested, machine = told.requested or 0.0, machines.index(told.machine) if told.machine in machines else 0
+    return Instance(zone=zone, requested=requested, machine=machine, **same)
 
 
 def _readings(told: ReadingsNote) -> Readings:

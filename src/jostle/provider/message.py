@@ -20,6 +20,10 @@ class GroupNote(BaseModel):
     metrics: list[str] = Field(description="What readings have, in their order")
     period: float = Field(gt=0, description="s between readings")
     evaluate_every: float = Field(gt=0, description="s between the instants at which the clock waits for the keeper")
+    weights: dict[str, int] = Field(
+        default_factory=dict,
+        description="What an instance on each machine counts as where more are ordered, 1 for those not named",
+    )
 
 
 class MachineNote(BaseModel):
@@ -122,7 +126,7 @@ class LoadNote(BaseModel):
 
 class More(BaseModel):
     key: Key
-    number: int = Field(ge=0, le=100_000)
+    number: int = Field(ge=0, le=100_000, description="Instances that are worth so much, each as much as its machine counts")
     by: int = Field(default=-1, ge=-1, le=1000, description="Number of the policy that asks, -1 for none")
 
 

@@ -28,7 +28,7 @@ class Instance:
     """One instance. Times are seconds on the group's clock, None for what has not come; `paid_left` is how long (s) what was
     paid for still lasts where hours are billed, `price` what an hour of its machine costs now; `found` whether a fault of it was
     found and waits to be seen to, `stranded` whether its zone is lost. `machine` is the place of its machine among the types of
-    the group, where that is known here; a provider elsewhere tells its name alone."""
+    the group, 0 where it is none of them."""
 
     number: int
     state: InstanceState

@@ -16,7 +16,7 @@ from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State, copied, grown, new_state
-from jostle.core.engine.swap import swaps_under_way
+from jostle.core.engine.swap import units_doubled
 from jostle.core.journal.event import FAULT_WORDS
 from jostle.provider.provider import Counts, Instance, InstanceState, Leaves, NotThere, Readings, Refused
 
@@ -137,7 +137,7 @@ class Ground:
             pinned,
             self._now("waiting"),
             quota,
-            self._now("surplus") + (swaps_under_way(self.state) if self.setup.of("swap_ticks") else 0),
+            self._now("surplus") + (units_doubled(self.setup, self.state) if self.setup.of("swap_ticks") else 0),
             found,
         )
 

@@ -248,7 +248,11 @@ def _group_note(place: Place) -> GroupNote:
     group = place.crew.group
     metrics = [dial.name.lower() for dial in Dial] + [name for name, _ in place.crew.outside]
     return GroupNote(
-        zones=place.crew.launch.zones, metrics=metrics, period=group.meters.period, evaluate_every=group.evaluate_every
+        zones=place.crew.launch.zones,
+        metrics=metrics,
+        period=group.meters.period,
+        evaluate_every=group.evaluate_every,
+        weights=place.crew.weights,
     )
 
 

@@ -32,8 +32,12 @@ MACHINES = {
     "walrus-2": {**OTTER, "price_per_hour": "0.2", "architecture": "arm64"},
     "tern-1": {"vcpus": 1, "memory_gib": 2, "price_per_hour": "0.03", "boot_time": "60 s", "baseline": "40 %"},
 }
-
-
+WORKS = {
+    "requests": {"kind": "requests", "cpu_seconds": 0.05},
+    "jobs": {"kind": "jobs", "job_seconds": 45, "arrivals": "by_chance", "unevenness": 1},
+    "sessions": {"kind": "sessions", "seats": 30, "length": "5 min"},
+}
+RATES = {"requests": 120, "jobs": 0.15, "sessions": 0.4}
 CALM = {**SPOT, "reclaims": 0, "spread": 0}
 
 
@@ -232,16 +236,11 @@ def test_what_is_lived_is_what_was_rehearsed(types):
     sticky=st.sampled_from([0, 600]),
 )
 def test_nothing_is_lost_and_all_is_paid_whatever_is_drawn(seed, choose, types, kind, share, sticky):
-    work = {
-        "requests": {"kind": "requests", "cpu_seconds": 0.05},
-        "jobs": {"kind": "jobs", "job_seconds": 45, "arrivals": "by_chance", "unevenness": 1},
-        "sessions": {"kind": "sessions", "seats": 30, "length": "5 min"},
-    }[kind]
     plan = several(
         *types,
-        groups__web__work=work,
+        groups__web__work=WORKS[kind],
         groups__web__promises=[],
-        rate={"requests": 120, "jobs": 0.15, "sessions": 0.4}[kind],
+        rate=RATES[kind],
         groups__web__load_balancer={"sticky": sticky} if kind == "requests" else None,
         buying={"choose": choose, "on_demand": {"share": share}, "swap": {"saves": 0.1}},
     )

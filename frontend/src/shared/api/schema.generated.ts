@@ -3028,6 +3028,11 @@ export interface components {
         };
         /** CountStrip */
         CountStrip: {
+            /**
+             * Counted
+             * @description What is counted
+             */
+            counted: string;
             /** Serving */
             serving: (number | null)[];
             /** Desired */
@@ -3906,6 +3911,16 @@ export interface components {
              * @description Over serving instances
              */
             mean_cpu_percent: number | null;
+            /**
+             * Counted In
+             * @description What the counts are of: instances, vCPUs or units
+             */
+            counted_in: string;
+            /**
+             * Unit Hours
+             * @description Hours of those that ran
+             */
+            unit_hours: number;
             /**
              * Min Count
              * @description Lowest desired count
@@ -6036,12 +6051,12 @@ export interface components {
             lost: number;
             /**
              * Needed
-             * @description Instances that would have carried the worst of it
+             * @description Instances, or of what else is counted, that would have carried the worst of it
              */
             needed: number;
             /**
              * Served
-             * @description Instances that served then
+             * @description Those that served then
              */
             served: number;
             /** Text */

@@ -58,6 +58,8 @@ def _settings(document: dict[str, Any], change: Change) -> dict[str, Any]:
             return _begun_at(document, change.path, change.value)
         case "policies" if field.endswith(".metric"):
             return _with_metric(document, change.path, change.value)
+        case "buying" if field == "count_in" and change.value != "weights":
+            return {change.path: change.value, "buying.weights": {}}
         case "launch" if isinstance(change.value, str):
             return {change.path: read_fields({field: change.value}).get(field)}
         case _:

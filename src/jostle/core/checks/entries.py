@@ -43,7 +43,7 @@ def _late(entry: CalendarEntry, held: Stretches, rehearsal: Rehearsal) -> Findin
     """A floor whose instances are launched at its time and so serve after it."""
     if not isinstance(entry, Floor | Limits | SetCount) or entry.ready_by:
         return None
-    serving, tick = rehearsal.result.series["serving"], rehearsal.clock.tick
+    serving, tick = rehearsal.result.series["units"], rehearsal.clock.tick
     late: list[tuple[float, float]] = []
     for begin, end in held:
         first = max(0, round(begin / tick))
@@ -55,7 +55,7 @@ def _late(entry: CalendarEntry, held: Stretches, rehearsal: Rehearsal) -> Findin
     if longest <= BARELY:
         return None
     text = (
-        f"Its {entry.lifts} instances serve up to {say_duration(longest)} after its time, the longest at "
+        f"Its {entry.lifts} {rehearsal.crew.group.unit}s serve up to {say_duration(longest)} after its time, the longest at "
         f"{say_time(rehearsal.clock, at)}: they are launched at it."
     )
     path = f"calendar.{entry.name}.ready_by"

@@ -71,6 +71,7 @@ MEANINGS = {
     "spot-one-zone": "All spot is in one zone",
     "spot-one-type": "All spot is on one machine where others would do as well",
     "needs-one-type": "Only one machine meets the needs of a group",
+    "weights-differ": "A unit of one machine does much more than one of another",
     "types-differ": "Machines of unlike power count as one instance each",
     "spot-interrupts": "Work does not end within the notice of a reclaim",
     "on-demand-much": "More is on demand than the quietest hour needs",

@@ -10,10 +10,12 @@ from jostle.core.plan.word import listed, say_count
 
 def check_reach(crew: Crew) -> list[Finding]:
     """A maximum that no step ever reaches, or that the quota does not allow."""
-    group, quota = crew.group, crew.machine.quota
+    group, quota = crew.group, crew.quota
     found = []
     if quota is not None and group.maximum > quota:
-        text = f"The quota of {crew.launch.machine} is {quota} over all groups, so {group.maximum} can never be had."
+        machines = listed(one.launch.machine for one in crew.types)
+        more = "" if group.unit == "instance" else f" {group.unit}s"
+        text = f"The quota of {machines} is {quota}{more} over all groups, so {group.maximum} can never be had."
         mend = Mend(text=f"maximum {quota}", settings={"maximum": quota}) if quota >= max(1, group.minimum) else None
         found.append(Finding(code="over-quota", severity="warning", path="maximum", text=text, mend=mend))
     policies = active(crew)
@@ -31,7 +33,7 @@ def check_reach(crew: Crew) -> list[Finding]:
 def check_quotas(plan: Plan, crew: Crew) -> list[Finding]:
     """Maxima of groups that fit the quota of their machine one by one, and not together."""
     quota, machine = crew.machine.quota, crew.launch.machine
-    if quota is None or crew.group.maximum > quota:
+    if quota is None or crew.group.maximum > quota or len(crew.types) > 1:
         return []
     sharing = {name: group.maximum for name, group in plan.groups.items() if launch_of(plan, name).machine == machine}
     if len(sharing) < 2 or sum(sharing.values()) <= quota:
@@ -60,8 +62,11 @@ def check_zones(crew: Crew) -> list[Finding]:
     if len(zones) == 1:
         text = f"All instances are in zone {zones[0]}: if it is lost, so is the group."
         return [Finding(code="single-zone", severity="warning", path="template", text=text)]
-    if 0 < minimum < len(zones):
-        text = f"At its minimum of {minimum} the group leaves {say_count(len(zones) - minimum, 'zone')} of {len(zones)} empty."
-        mend = Mend(text=f"minimum {len(zones)}", settings={"minimum": len(zones)}) if len(zones) <= crew.group.maximum else None
+    most = max(crew.weights.values(), default=1)
+    there = -(-minimum // most)
+    if 0 < there < len(zones):
+        text = f"At its minimum of {minimum} the group leaves {say_count(len(zones) - there, 'zone')} of {len(zones)} empty."
+        enough = len(zones) * most
+        mend = Mend(text=f"minimum {enough}", settings={"minimum": enough}) if enough <= crew.group.maximum else None
         return [Finding(code="minimum-below-zones", severity="note", path="minimum", text=text, mend=mend)]
     return []

@@ -92,13 +92,43 @@ def check_types(crew: Crew) -> list[Finding]:
     if buying.needs is not None and len(crew.types) == 1:
         text = f"Only {crew.launch.machine} meets the needs: there is nothing to choose from."
         return [Finding(code="needs-one-type", severity="warning", path="buying.needs", text=text)]
+    if buying.count_in == "weights":
+        return _weights(crew)
+    if buying.count_in == "vcpus":
+        return []
     does = {one.launch.machine: one.machine.vcpus * one.machine.speed for one in crew.types}
     least, most = min(does, key=lambda name: does[name]), max(does, key=lambda name: does[name])
     if does[most] <= UNLIKE * does[least]:
         return []
     times = say_number(round(does[most] / does[least], 2))
-    text = f"A {most} has {times} times the power of a {least}, and each counts as one instance: a count says little."
+    text = (
+        f"A {most} has {times} times the power of a {least}, and each counts as one instance: a count says little. "
+        "Count vCPUs or units."
+    )
     return [Finding(code="types-differ", severity="warning", path="buying", text=text)]
+
+
+def _weights(crew: Crew) -> list[Finding]:
+    """Weights that do not follow what the machines can do."""
+    each = {
+        one.launch.machine: one.machine.vcpus * one.machine.speed / crew.weight_of(number)
+        for number, one in enumerate(crew.types)
+    }
+    least, most = min(each, key=lambda name: each[name]), max(each, key=lambda name: each[name])
+    if each[most] <= UNLIKE * each[least]:
+        return []
+    times = say_number(round(each[most] / each[least], 2))
+    weights = _weights_of_power(crew)
+    mend = Mend(text=f"as they can do: {listed(f'{n} {w}' for n, w in weights.items())}", settings={"buying.weights": weights})
+    text = f"A unit of {most} does {times} times as much as one of {least}: the weights do not follow what the machines can do."
+    return [Finding(code="weights-differ", severity="warning", path="buying", text=text, mend=mend)]
+
+
+def _weights_of_power(crew: Crew) -> dict[str, int]:
+    """Whole weights by what the machines can do, the weakest as one."""
+    does = {one.launch.machine: one.machine.vcpus * one.machine.speed for one in crew.types}
+    least = min(does.values())
+    return {name: max(1, round(power / least)) for name, power in does.items()}
 
 
 def check_interrupted(crew: Crew) -> list[Finding]:

@@ -81,8 +81,8 @@ class Shortfall(BaseModel):
     at: float
     minutes: float
     lost: float
-    needed: int = Field(description="Instances that would have carried the worst of it")
-    served: int = Field(description="Instances that served then")
+    needed: int = Field(description="Instances, or of what else is counted, that would have carried the worst of it")
+    served: int = Field(description="Those that served then")
     text: str
     parts: list[Part] = Field(description="What the time went on, the most first")
     prevented: str
@@ -97,8 +97,9 @@ class _Look:
 
     @cached_property
     def need(self) -> NDArray[np.int64]:
-        """Instances that each tick needs: what it asks for, over what one can do."""
-        each = float(self.rehearsal.result.setup.of("capacity"))
+        """What each tick needs of what is counted: what it asks for, over what one can do."""
+        setup = self.rehearsal.result.setup
+        each = float(setup.of("capacity")) / float(setup.of("weight"))
         return np.asarray(np.ceil(wanted(self.rehearsal) / each - 1e-9), dtype=np.int64)
 
     @cached_property
@@ -170,9 +171,9 @@ def _told(look: _Look, begin: int, end: int, looked: int) -> Shortfall:
     for (cause, _), seconds in spent.items():
         by_cause[cause] += seconds
     order = sorted(by_cause, key=lambda cause: by_cause[cause], reverse=True)
-    missing = look.need[begin:end] - series["serving"][begin:end]
+    missing = look.need[begin:end] - series["units"][begin:end]
     worst = begin + int(missing.argmax())
-    served = int(series["serving"][worst])
+    served = int(series["units"][worst])
     needed = max(served + 1, int(look.need[worst]))
     minutes = float(series["short"][begin:end].sum()) * clock.tick / 60
     blamed = max((one for one in spent if one[0] == order[0]), key=lambda one: spent[one])
@@ -185,7 +186,7 @@ def _told(look: _Look, begin: int, end: int, looked: int) -> Shortfall:
         lost=_lost(rehearsal, begin, end),
         needed=needed,
         served=served,
-        text=f"{say_time(clock, begin * clock.tick)}: {say_count(served, 'instance')} served and {needed} were needed",
+        text=f"{say_time(clock, begin * clock.tick)}: {say_count(served, crew.group.unit)} served and {needed} were needed",
         parts=[Part(cause=cause, text=CAUSES[cause], minutes=round(by_cause[cause] / 60, 2)) for cause in order],
         prevented=f"{needed} asked for by {say_time(clock, max(0.0, by))} would have been there in time"
         if needed <= crew.group.maximum
@@ -212,7 +213,7 @@ def _cause(look: _Look, decision: int, tick: int) -> tuple[str, int | None]:
     if decision < 0 or not len(rows):
         return "start", None
     row = rows[min(decision, len(rows) - 1)]
-    serving, need = int(series["serving"][tick]), int(look.need[tick])
+    serving, need = int(series["units"][tick]), int(look.need[tick])
     if int(row["decided"]) >= max(need, serving + 1):
         return _under_way(look.rehearsal, tick * look.rehearsal.clock.tick, max(need, serving + 1) - serving), None
     return _not_asked(look, min(decision, len(rows) - 1), tick)

@@ -67,7 +67,7 @@ def _pair(crew: Crew, adder: TriggerPolicy, remover: TriggerPolicy) -> Iterator[
             code="swing",
             severity="warning",
             path=path,
-            text=f"At {say_count(count, 'instance')}, adding {grown - count} lowers {metric.label} "
+            text=f"At {say_count(count, group.unit)}, adding {grown - count} lowers {metric.label} "
             f"from {say(level)} to {say(value)}, which is below {say(remover.threshold)}: "
             f"the removal undoes it. So at {hit}.",
             mend=_lower(metric, path, value),

@@ -17,6 +17,7 @@ CANDIDATE = np.dtype(
         ("sessions", "i4"),
         ("spot", "?"),
         ("price", "f8"),  # of an hour
+        ("weight", "i4"),  # of what the group counts in
     ],
     align=True,
 )

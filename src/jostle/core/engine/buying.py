@@ -6,7 +6,7 @@ from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause, Reason
 from jostle.core.draw import STREAM_RECLAIM, uniform
 from jostle.core.engine.code import Bought, Choose, EventKind, Life
-from jostle.core.engine.kind import billed_of, room_of
+from jostle.core.engine.kind import billed_of, room_of, weight_of
 from jostle.core.engine.launch_zone import zone_for
 from jostle.core.engine.leaving import dismiss
 from jostle.core.engine.market import UNIT, step_at
@@ -17,15 +17,17 @@ from jostle.core.engine.state import State
 
 
 @inner
-def spot_place(setup: Setup, state: State, step: int, most_chance: float, quota: int, least: float) -> tuple[int, int]:
+def spot_place(
+    setup: Setup, state: State, step: int, most_chance: float, quota: int, least: float, weight: int
+) -> tuple[int, int]:
     """The type of machine and the zone that are bought as spot: of those that are sold under the cap on the price, with such a
-    chance of a reclaim within the step at the most, within the quotas, and that can do so much at the `least`, the one that is
-    chosen. NOBODY twice if there is none."""
+    chance of a reclaim within the step at the most, within the quotas, and that can do so much at the `least` and count for that
+    `weight`, the one that is chosen. NOBODY twice if there is none."""
     fixed, market = setup.fixed[0], setup.market
     best = where = NOBODY
     for t in range(market.units.shape[0]):
         kind = setup.kinds[kind_of(t, SPOT)]
-        if kind.capacity < least or room_of(setup, state, t, quota) == 0:
+        if kind.capacity < least or kind.weight < weight or room_of(setup, state, t, quota) == 0:
             continue
         for z in range(len(state.zones)):
             zone, price, chance = state.zones[z], market.units[t, z, step], market.chances[t, z, step]
@@ -66,14 +68,16 @@ def on_demand_type(setup: Setup, state: State, quota: int) -> int:
 
 
 @inner
-def launched(state: State) -> tuple[int, int]:
-    """How many have been launched and are not leaving; and of them, on demand."""
+def launched(setup: Setup, state: State) -> tuple[int, int]:
+    """What has been launched and is not leaving, in what the group counts in; and of that, on demand."""
     count = on_demand = 0
     for a in range(state.now[0].living):
         one = state.instances[state.alive[a]]
         if one.state == Life.BOOTING or one.state == Life.WARMING or one.state == Life.SERVING or one.state == Life.BROKEN:
-            count += 1
-            on_demand += bought(one.kind) == ON_DEMAND
+            weight = weight_of(setup, state, state.alive[a])
+            count += weight
+            if bought(one.kind) == ON_DEMAND:
+                on_demand += weight
     return count, on_demand
 
 
@@ -83,7 +87,7 @@ def how_bought(setup: Setup, state: State, time: float) -> int:
     fixed = setup.fixed[0]
     if not fixed.spot or time < state.now[0].on_demand_until:
         return Bought.NO_SPOT
-    count, on_demand = launched(state)
+    count, on_demand = launched(setup, state)
     if on_demand < wanted_on_demand(fixed.first_on_demand, fixed.share_on_demand, count + 1):
         return Bought.BY_MIX
     return Bought.SPOT
@@ -99,7 +103,7 @@ def place_for(setup: Setup, state: State, i: int, time: float, quota: int) -> in
     if how_bought(setup, state, time) != Bought.SPOT:
         return zone_for(setup, state)
     step = step_at(time, setup.market.units.shape[2])
-    t, zone = spot_place(setup, state, step, fixed.cap_chance, quota, 0.0)
+    t, zone = spot_place(setup, state, step, fixed.cap_chance, quota, 0.0, 0)
     if zone == NOBODY:
         now.on_demand_until = time + fixed.look_again
         now.spot_refused += 1

@@ -4,12 +4,13 @@ from jostle.core.compiled import hot
 from jostle.core.decide.code import NOBODY, Cause, Outcome
 from jostle.core.decide.decide import decide
 from jostle.core.engine.code import EventKind
-from jostle.core.engine.launch import most_there, send_for
+from jostle.core.engine.kind import most_units, present_units, serving_units
+from jostle.core.engine.launch import quota_at, send_for
 from jostle.core.engine.leaving import pinned_there, send_away
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
-from jostle.core.engine.swap import swaps_under_way
+from jostle.core.engine.swap import units_doubled
 from jostle.core.engine.work import tell_apart
 
 
@@ -17,15 +18,15 @@ from jostle.core.engine.work import tell_apart
 def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
     """Send for as many instances as are missing, or send away as many as are too many."""
     now = state.now[0]
-    goal = state.memory.row[0].desired + now.surplus
+    goal, present = state.memory.row[0].desired + now.surplus, present_units(setup, state)
     if setup.fixed[0].swap_ticks > 0:
-        goal += swaps_under_way(state)
-    if now.present != goal:
+        goal += units_doubled(setup, state)
+    if present != goal:
         tell_apart(setup, state)
-    if now.present < goal or now.waiting > 0:
-        send_for(setup, state, time, max(0, goal - now.present), who)
-    if now.present > goal:
-        send_away(setup, state, time, now.present - goal, who, state.memory.row[0].asleep)
+    if present < goal or now.waiting > 0:
+        send_for(setup, state, time, max(0, goal - present), who)
+    if present > goal:
+        send_away(setup, state, time, present - goal, who, state.memory.row[0].asleep)
 
 
 @hot
@@ -34,9 +35,9 @@ def evaluate(setup: Setup, state: State, time: float) -> None:
     now = state.now[0]
     fleet = state.fleet[0]
     e = now.evaluations
-    fleet.present, fleet.serving = now.present, now.serving
-    fleet.quota = most_there(setup, time)
-    fleet.pinned = pinned_there(state) if now.pins else 0
+    fleet.present, fleet.serving = present_units(setup, state), serving_units(setup, state)
+    fleet.quota = most_units(setup, quota_at(setup, time))
+    fleet.pinned = pinned_there(setup, state) if now.pins else 0
     v = min(e, len(state.views) - 1)
     told = setup.orders[e : e + 1]
     decide(setup.rules, state.memory, state.sight, told, state.fleet, time, state.decisions[e : e + 1], state.views[v : v + 1], 0)

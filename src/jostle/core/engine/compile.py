@@ -114,6 +114,23 @@ class Crew:
         return tuple(self.tariff_of(number) for number in range(len(self.types)))
 
     @property
+    def quota(self) -> int | None:
+        """What the quotas of its machines come to over all groups, in what it counts in; None where one has none."""
+        parts = [one.machine.quota for one in self.types]
+        return None if None in parts else sum((part or 0) * self.weight_of(number) for number, part in enumerate(parts))
+
+    def weight_of(self, machine_type: int) -> int:
+        """What an instance of one of its types of machines is of what the group counts in."""
+        buying, one = self.group.buying, self.types[machine_type]
+        return 1 if buying is None else buying.weight_of(one.launch.machine, one.machine)
+
+    @property
+    def weights(self) -> dict[str, int]:
+        """The same by the name of the machine; of instances none."""
+        found = {one.launch.machine: self.weight_of(number) for number, one in enumerate(self.types)}
+        return found if any(weight != 1 for weight in found.values()) else {}
+
+    @property
     def goes_out(self) -> bool:
         """Whether what its instances send is paid for as sent to the world."""
         balancer = self.group.load_balancer
@@ -171,6 +188,7 @@ def compile_setup(
     kinds = rows(1 if group.buying is None else 2 * len(crew.types), KIND)
     # The first last: the row of the group takes what is told of its machine
     unit = [_kind(row, kinds[2 * number], crew, number) for number in reversed(range(len(crew.types)))][-1]
+    row.weighed = any(kind.weight != 1 for kind in kinds[::2])
     row.mixed = len({(kind.vcpus, kind.service_rate, kind.capacity) for kind in kinds[::2]}) > 1
     _life(row, crew)
     _start(row, crew)
@@ -186,13 +204,15 @@ def compile_setup(
     if isinstance(group.work, Requests):
         way = _WAYS[group.spread]
         shapes = tuple((int(kind.vcpus), float(kind.service_rate)) for kind in (kinds[::2] if row.mixed else kinds[:1]))
-        line = line_for(way, 1 if way == Way.CHANCE else group.maximum, shapes, group.work.timeout, group.work.unevenness)
+        line = line_for(way, 1 if way == Way.CHANCE else _most_instances(crew), shapes, group.work.timeout, group.work.unevenness)
         if row.mixed:
             kinds["line"] = np.arange(len(kinds)) // 2 * (len(line.tables) // len(shapes))
     times = np.asarray(clock.tick * evaluate_ticks * (1.0 + np.arange(evaluations)), dtype=np.float64)
     outside, usual = [name for name, _ in crew.outside], {n: usual_for(d, clock.first, clock.zone) for n, d in crew.histories}
     lead = crew.ready_after + group.meters.delay
-    rules = rules_of(group, Surroundings(unit, places_each(kinds[0], group), lead, crew.launch.zones, outside, usual))
+    rules = rules_of(
+        group, Surroundings(unit / crew.weight_of(0), places_each(kinds[0], group), lead, crew.launch.zones, outside, usual)
+    )
     return Setup(
         fixed=fixed,
         kinds=kinds,
@@ -212,6 +232,11 @@ def compile_setup(
         clients=np.array([clients for clients, _ in asking]).reshape(len(asking), clock.ticks),
         thinks=np.array([think for _, think in asking]),
     )
+
+
+def _most_instances(crew: Crew) -> int:
+    """The most instances that its maximum comes to."""
+    return max(1, crew.group.maximum // min(crew.weight_of(number) for number in range(len(crew.types))))
 
 
 def reseeded(
@@ -274,6 +299,7 @@ def _kind(row: np.record, kind: np.record, crew: Crew, number: int) -> float:
     kind.baseline = 1.0 if machine.baseline is None else machine.baseline
     kind.first_credits, kind.most_credits = machine.first_credits, machine.most_credits
     kind.quota = UNLIMITED if machine.quota is None else machine.quota
+    kind.weight = crew.weight_of(number)
     return fill(row, kind, crew.group, machine, crew.machine)
 
 

@@ -5,9 +5,10 @@ costs are sums over kinds, however many instances there are.
 """
 
 from jostle.core.compiled import hot
+from jostle.core.engine.code import Life
 from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State
+from jostle.core.engine.state import UNLIMITED, State
 
 
 @hot
@@ -35,6 +36,42 @@ def worth(setup: Setup, kind: int) -> float:
 
 
 @hot
+def weight_of(setup: Setup, state: State, i: int) -> int:
+    """What instance i is of what the group counts in."""
+    return setup.kinds[state.instances[i].kind].weight
+
+
+@hot
+def serving_units(setup: Setup, state: State) -> int:
+    """The serving instances in what the group counts in."""
+    if not setup.fixed[0].weighed:
+        return state.now[0].serving
+    number = 0
+    for m in range(len(setup.kinds)):
+        number += state.crews[m].serving * setup.kinds[m].weight
+    return number
+
+
+@hot
+def present_units(setup: Setup, state: State) -> int:
+    """Those that are not leaving, stopped or gone in what the group counts in; one that is asked for counts as one of the first
+    type."""
+    if not setup.fixed[0].weighed:
+        return state.now[0].present
+    number = 0
+    for a in range(state.now[0].living):
+        i = state.alive[a]
+        if is_present(state.instances[i].state):
+            number += weight_of(setup, state, i)
+    return number
+
+
+@hot
+def is_present(life: int) -> bool:
+    return life <= Life.SERVING or life == Life.BROKEN
+
+
+@hot
 def billed_of(setup: Setup, state: State, machine_type: int) -> int:
     """Instances of a type of machine that run."""
     number = state.crews[kind_of(machine_type, ON_DEMAND)].billed
@@ -57,3 +94,12 @@ def room_left_by(setup: Setup, state: State, quota: int) -> int:
     for t in range(setup.market.units.shape[0]):
         number += room_of(setup, state, t, quota)
     return number
+
+
+@hot
+def most_units(setup: Setup, quota: int) -> int:
+    """What the quotas leave to the group, that of its first type being `quota`, in what it counts in."""
+    most = min(UNLIMITED, quota * setup.kinds[0].weight)
+    for m in range(2, len(setup.kinds), 2):
+        most = min(UNLIMITED, most + min(UNLIMITED, setup.kinds[m].quota) * setup.kinds[m].weight)
+    return most

@@ -7,7 +7,7 @@ from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.engine.buying import place_for
 from jostle.core.engine.code import EventKind, Life, Refusal
 from jostle.core.engine.instance import accepted, end, leave_zone
-from jostle.core.engine.kind import room_left_by
+from jostle.core.engine.kind import room_left_by, weight_of
 from jostle.core.engine.launch_zone import zone_for
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
@@ -20,15 +20,6 @@ def quota_at(setup: Setup, time: float) -> int:
     fixed = setup.fixed[0]
     e = int(time / (fixed.evaluate_ticks * fixed.tick) + 1e-9) - 1
     return setup.quota[min(max(0, e), len(setup.quota) - 1)] if len(setup.quota) else UNLIMITED
-
-
-@hot
-def most_there(setup: Setup, time: float) -> int:
-    """Instances that the quotas leave to this group, of all types of machines."""
-    most = quota_at(setup, time)
-    for m in range(2, len(setup.kinds), 2):
-        most = min(UNLIMITED, most + setup.kinds[m].quota)
-    return most
 
 
 @inner
@@ -84,7 +75,8 @@ def try_launch(setup: Setup, state: State, time: float, quota: int) -> int:
 
 @inner
 def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> None:
-    """Send for so many instances, and once more for those that were refused before."""
+    """Send for as many instances as are worth so much of what the group counts in, and once more for those that were refused
+    before."""
     now = state.now[0]
     quota = quota_at(setup, time)
     waited = had = now.waiting
@@ -104,16 +96,19 @@ def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> 
             end(setup, state, i, time)
         else:
             refused = -2 - found
-    for _ in range(number):
+    missing = number
+    while missing > 0:
         found = try_launch(setup, state, time, quota)
         if found >= 0:
             state.instances[found].asked_by = who
+            missing -= weight_of(setup, state, found)
             continue
         i = ask_for(state, time, setup.fixed[0].version, who)
         if found == NOBODY:
             accepted(setup, state, i, place_for(setup, state, i, time, quota), time)
         else:
             refused = -2 - found
+        missing -= weight_of(setup, state, i)
     if now.waiting > had and refused != NOBODY:
         note(state, time, EventKind.LAUNCH_REFUSED, Cause.NEED, refused, now.waiting, quota, NOBODY)
     elif had > 0 and now.waiting == 0:

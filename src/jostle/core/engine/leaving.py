@@ -7,6 +7,7 @@ from jostle.core.decide.code import NOBODY, Cause, Reason, Standing
 from jostle.core.decide.leaving import is_kept, next_to_leave, paid_left, why_it
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.instance import end, forsake, leave_zone, stop_or_end, stop_serving
+from jostle.core.engine.kind import is_present, weight_of
 from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.mix import ON_DEMAND, SPOT, bought, kind_of, type_of
 from jostle.core.engine.note import note
@@ -19,8 +20,7 @@ from jostle.core.engine.work import start_draining
 def may_leave(state: State, i: int) -> bool:
     """Whether instance i is there to be picked. A pinned one is only when the whole group falls asleep."""
     one = state.instances[i]
-    there = one.state <= Life.SERVING or one.state == Life.BROKEN
-    return there and (not one.pinned or state.memory.row[0].asleep)
+    return is_present(one.state) and (not one.pinned or state.memory.row[0].asleep)
 
 
 @inner
@@ -33,7 +33,7 @@ def list_candidates(setup: Setup, state: State, time: float) -> int:
             continue
         one, row = state.instances[i], state.candidates[number]
         row.number, row.zone, row.version, row.overflow, row.sessions = i, one.zone, one.version, one.overflow, one.sessions
-        row.standing, row.paid_left = Standing.COMING, 0.0
+        row.standing, row.paid_left, row.weight = Standing.COMING, 0.0, setup.kinds[one.kind].weight
         row.spot, row.price = bought(one.kind) == SPOT, price_now(setup, one.zone, one.kind, time)
         if one.state == Life.REQUESTED:
             row.standing = Standing.ASKED
@@ -81,14 +81,16 @@ def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: 
 
 @inner
 def send_away(setup: Setup, state: State, time: float, number: int, who: int, sleep: bool) -> None:
-    """So many instances leave."""
+    """Instances leave one after the other, as long as the next in turn is worth no more than what is too many."""
     owned = setup.fixed[0].owned < UNLIMITED
     candidates = list_candidates(setup, state, time)
-    for _ in range(number):
+    left = number
+    while left > 0:
         c = next_to_leave(setup.rules, state.candidates, candidates, state.zones["present"])
-        if c == NOBODY:
+        if c == NOBODY or state.candidates[c].weight > left:
             return
         row = state.candidates[c]
+        left -= row.weight
         why = why_it(setup.rules, state.candidates, candidates, state.zones["present"], c)
         row.standing = Standing.LEFT
         dismiss(setup, state, row.number, time, who, is_kept(sleep, owned, row.overflow) and not row.spot, why)
@@ -96,26 +98,27 @@ def send_away(setup: Setup, state: State, time: float, number: int, who: int, sl
 
 @inner
 def drop_coming(setup: Setup, state: State, time: float, number: int) -> int:
-    """Up to so many instances that do not serve yet end, newest first; returns how many did."""
+    """Instances that do not serve yet end, newest first, up to so much of what the group counts in; returns what they were."""
     now = state.now[0]
     dropped = 0
     for a in range(now.living - 1, -1, -1):
         i = state.alive[a]
         kind = state.instances[i].state
-        if dropped < number and (kind in (Life.REQUESTED, Life.BOOTING, Life.WARMING)):
+        weight = weight_of(setup, state, i)
+        if dropped + weight <= number and (kind in (Life.REQUESTED, Life.BOOTING, Life.WARMING)):
             dismiss(setup, state, i, time, NOBODY, False, Reason.SURPLUS)
-            dropped += 1
+            dropped += weight
     return dropped
 
 
 @inner
-def pinned_there(state: State) -> int:
-    """How many of those present are pinned."""
+def pinned_there(setup: Setup, state: State) -> int:
+    """How many of those present are pinned, in what the group counts in."""
     number = 0
     for a in range(state.now[0].living):
         one = state.instances[state.alive[a]]
-        if one.pinned and (one.state <= Life.SERVING or one.state == Life.BROKEN):
-            number += 1
+        if one.pinned and is_present(one.state):
+            number += weight_of(setup, state, state.alive[a])
     return number
 
 

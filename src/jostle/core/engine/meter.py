@@ -2,7 +2,8 @@
 
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import DIALS, Dial
-from jostle.core.engine.kind import can_do
+from jostle.core.engine.code import Life
+from jostle.core.engine.kind import can_do, serving_units, weight_of
 from jostle.core.engine.queue import beyond_at
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, noted
@@ -19,6 +20,7 @@ def run_meters(setup: Setup, state: State, k: int) -> None:
     meter = state.meters[0]
     meter.cpu += row.cpu * now.serving
     meter.serving += now.serving
+    meter.units += serving_units(setup, state)
     now.cpu_ticks += row.cpu * now.serving
     now.served_ticks += now.serving
     if not setup.fixed[0].meter_zones:
@@ -30,6 +32,18 @@ def run_meters(setup: Setup, state: State, k: int) -> None:
         meter.serving += zone.serving
         meter.sessions += zone.sessions
         meter.served += row.served * zone.serving / now.serving
+        meter.units += zone.serving
+    if setup.fixed[0].weighed:
+        weigh_zones(setup, state)
+
+
+@hot
+def weigh_zones(setup: Setup, state: State) -> None:
+    """Add what the serving instances of each zone are beyond one each, in what the group counts in."""
+    for a in range(state.now[0].living):
+        i = state.alive[a]
+        if state.instances[i].state == Life.SERVING:
+            state.meters[1 + state.instances[i].zone].units += weight_of(setup, state, i) - 1
 
 
 @hot
@@ -45,8 +59,8 @@ def read_meter(setup: Setup, state: State, z: int, k: int) -> None:
     each = meter.served / (serving * period)
     sessions = meter.sessions / meter.serving
     row[Dial.CPU, k] = meter.cpu / meter.serving
-    row[Dial.REQUESTS_PER_INSTANCE, k] = each
-    row[Dial.SESSIONS_PER_INSTANCE, k] = sessions
+    row[Dial.REQUESTS_PER_INSTANCE, k] = each * (meter.serving / meter.units)
+    row[Dial.SESSIONS_PER_INSTANCE, k] = sessions * (meter.serving / meter.units)
     row[Dial.MEMORY, k] = memory(setup, state, each, sessions)
     moved = flow(setup, each, sessions)
     row[Dial.NETWORK_IN, k] = fixed.in_each * moved
@@ -125,8 +139,8 @@ def take_sample(setup: Setup, state: State, k: int) -> None:
     s = now.samples
     row = state.sight.samples[0]
     meter = state.meters[0]
-    serving = meter.serving / fixed.period_ticks
-    state.sight.metered[s] = serving
+    serving, units = meter.serving / fixed.period_ticks, meter.units / fixed.period_ticks
+    state.sight.metered[s] = units
     asked = meter.served + meter.failed
     row[Dial.BACKLOG, s] = state.series[noted(state, k)].waiting
     row[Dial.AGE, s] = state.series[noted(state, k)].age
@@ -136,7 +150,7 @@ def take_sample(setup: Setup, state: State, k: int) -> None:
     for z in range(state.sight.samples.shape[0]):
         read_meter(setup, state, z, s)
     if serving > 0.0:
-        row[Dial.BACKLOG_PER_INSTANCE, s] = state.series[noted(state, k)].waiting / serving
+        row[Dial.BACKLOG_PER_INSTANCE, s] = state.series[noted(state, k)].waiting / units
         read_own(setup, state, s, serving)
         if fixed.meter_latency and meter.served > 0.0:
             row[Dial.LATENCY_P95, s] = read_latency(setup, state)
@@ -144,5 +158,5 @@ def take_sample(setup: Setup, state: State, k: int) -> None:
         row[DIALS + o, s] = setup.outside[o, s]
     for z in range(len(state.meters)):
         meter = state.meters[z]
-        meter.cpu = meter.serving = meter.served = meter.failed = meter.sessions = meter.arrived = 0.0
+        meter.cpu = meter.serving = meter.units = meter.served = meter.failed = meter.sessions = meter.arrived = 0.0
     now.samples += 1

@@ -77,6 +77,7 @@ FIXED = np.dtype(
         ("share_on_demand", "f8"),
         ("cap_chance", "f8"),  # of a reclaim within a step of the market
         ("choice", "i1"),
+        ("weighed", "?"),  # whether counts are of something else than instances
         ("look_again", "f8"),
         ("swap_ticks", "i8"),  # between two looks for a swap; 0 for none
         ("swap_saves", "f8"),  # share of the price that one saves at the least
@@ -106,6 +107,7 @@ KIND = np.dtype(
         ("cap_units", "f8"),  # of the market, an hour
         ("notice", "f8"),  # s, of a reclaim
         ("quota", "i4"),  # of its own, for this group
+        ("weight", "i4"),  # of what the group counts in, what one instance is
         ("price_machine", "f8"),  # of that, what is paid for at least so long or by the hour
         ("price_stopped", "f8"),
         ("hourly", "?"),
@@ -170,14 +172,14 @@ class Setup(NamedTuple):
     def of_type(self, number: int) -> "Setup":
         """The same setup with one of its types of machines alone."""
         if len(self.kinds) <= 2:
-            return self
+            return self.changed(weight=1, weighed=False) if self.of("weighed") else self
         kinds, shapes = self.kinds[2 * number : 2 * number + 2].copy(), len(self.kinds) // 2
         fixed, line, market = self.fixed.copy(), self.line, self.market
         if self.of("mixed"):
             rows = len(line.tables) // shapes
             own = slice(number * rows, (number + 1) * rows)
             line = line._replace(tables=line.tables[own].copy(), tails=line.tails[own].copy())
-        kinds["line"], fixed["mixed"] = 0, False
+        kinds["line"], kinds["weight"], fixed["mixed"], fixed["weighed"] = 0, 1, False, False
         one = slice(number, number + 1)
         return self._replace(
             fixed=fixed.view(np.recarray),

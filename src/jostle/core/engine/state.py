@@ -171,6 +171,7 @@ TICK = np.dtype(
         ("latency", "f4"),  # s: 95th percentile of requests; wait of the jobs taken up; nan where there are none
         ("age", "f4"),  # s: of the oldest that waits at the tick's end
         ("serving", "i2"),
+        ("units", "i2"),  # those in what the group counts in, as is what is desired
         ("desired", "i2"),
         ("billed", "i2"),
         ("stopped", "i2"),
@@ -195,7 +196,7 @@ CREW = np.dtype(
     ],
     align=True,
 )
-METER = np.dtype([("cpu", "f8"), ("serving", "f8"), ("served", "f8"), ("failed", "f8"), ("sessions", "f8"), ("arrived", "f8")])
+METER = np.dtype([(sum_of, "f8") for sum_of in ("cpu", "serving", "units", "served", "failed", "sessions", "arrived")])
 ZONE = np.dtype([("present", "i4"), ("serving", "i4"), ("lost", "i4"), ("closed", "i4"), ("cpu", "f8"), ("sessions", "i4")])
 
 
@@ -250,7 +251,8 @@ def new_state(setup: Setup, bare: bool = False) -> State:
     evaluations, samples = ticks // int(fixed.evaluate_ticks), ticks // int(fixed.period_ticks)
     now = rows(1, NOW)
     stay = np.zeros((len(setup.extras) * len(setup.line.tables), len(setup.line.loads)))
-    first = 0 if fixed.cold else int(fixed.first_count)
+    kinds = _first_kinds(setup)
+    first = len(kinds)
     owned = max(first, int(fixed.owned)) if fixed.owned < UNLIMITED and not fixed.cold else first
     room = max(1024, 4 * maximum + owned + int(fixed.surplus))
     instances = _blank(rows(room, INSTANCE))
@@ -288,12 +290,9 @@ def new_state(setup: Setup, bare: bool = False) -> State:
     places = rows(zones, ZONE)
     berths = np.zeros(setup.market.units.shape[:2], np.int64)
     instances["kind"][:owned] = kind_of(cheapest_of(setup), ON_DEMAND)
-    if fixed.spot:
-        on_demand = wanted_on_demand(int(fixed.first_on_demand), float(fixed.share_on_demand), first)
-        sold = np.flatnonzero(setup.market.offered[:, :, 0].any(axis=1))
-        types = sold[np.arange(first - on_demand) % len(sold)]
-        instances["kind"][on_demand:first] = 2 * types + SPOT
-        np.add.at(berths, (types, instances["zone"][on_demand:first]), 1)
+    instances["kind"][:first] = kinds
+    spot = np.flatnonzero(kinds % 2 == SPOT)
+    np.add.at(berths, (kinds[spot] // 2, instances["zone"][spot]), 1)
     for kind in range(len(crews)):
         crews["serving"][kind] = crews["billed"][kind] = int((instances["kind"][:first] == kind).sum())
     crews["stopped"][instances["kind"][0]] = owned - first
@@ -330,6 +329,23 @@ def new_state(setup: Setup, bare: bool = False) -> State:
         sent=rows(ticks if len(setup.thinks) else 0, SENT),
         own=rows(ticks if fixed.watched != NOBODY else 0, OWN),
     )
+
+
+def _first_kinds(setup: Setup) -> NDArray[np.int64]:
+    """The kinds of the instances that serve at the start: as the mix has it, the spot ones of each machine in turn that is sold
+    then."""
+    fixed = setup.fixed[0]
+    count = 0 if fixed.cold else int(fixed.first_count)
+    usual, weights = kind_of(cheapest_of(setup), ON_DEMAND), setup.kinds["weight"]
+    sold = np.flatnonzero(setup.market.offered[:, :, :1].any(axis=(1, 2))) if fixed.spot else np.zeros(0, np.int64)
+    first, share = int(fixed.first_on_demand), float(fixed.share_on_demand)
+    on_demand = wanted_on_demand(first, share, count) if len(sold) else count
+    kinds = [usual] * -(-on_demand // int(weights[usual]))
+    left = count - len(kinds) * int(weights[usual])
+    while left > 0:
+        kinds.append(kind_of(int(sold[(len(kinds) - kinds.count(usual)) % len(sold)]), SPOT))
+        left -= int(weights[kinds[-1]])
+    return np.array(kinds, np.int64)
 
 
 def cheapest_of(setup: Setup) -> int:

@@ -5,7 +5,7 @@ from jostle.core.decide.code import NOBODY, Cause, Reason
 from jostle.core.engine.buying import launched, spot_place
 from jostle.core.engine.code import Choose, EventKind, Life
 from jostle.core.engine.instance import accepted
-from jostle.core.engine.kind import worth
+from jostle.core.engine.kind import weight_of, worth
 from jostle.core.engine.launch import ask_for, quota_at
 from jostle.core.engine.leaving import dismiss, price_now
 from jostle.core.engine.market import UNIT, step_at
@@ -23,12 +23,22 @@ def is_coming(state: State, i: int) -> bool:
     return coming and state.instances[one.replaces].state == Life.SERVING
 
 
-@leaf
+@hot
 def swaps_under_way(state: State) -> int:
     """How many are there twice meanwhile."""
     number = 0
     for a in range(state.now[0].living):
         number += is_coming(state, state.alive[a])
+    return number
+
+
+@leaf
+def units_doubled(setup: Setup, state: State) -> int:
+    """What is there beyond the count meanwhile, in what the group counts in."""
+    number = 0
+    for a in range(state.now[0].living):
+        if is_coming(state, state.alive[a]):
+            number += weight_of(setup, state, state.alive[a])
     return number
 
 
@@ -46,20 +56,22 @@ def dearest(setup: Setup, state: State, time: float) -> int:
     """Of those that serve and may be swapped, the dearest, the oldest of several: on-demand ones beyond those that the mix wants,
     and spot ones where spot goes to the cheapest zone. NOBODY if there is none."""
     fixed = setup.fixed[0]
-    present, on_demand = launched(state)
+    present, on_demand = launched(setup, state)
     for a in range(state.now[0].living):
         i = state.alive[a]
         if is_coming(state, i):
-            present -= 1
-            on_demand -= bought(state.instances[state.instances[i].replaces].kind) == ON_DEMAND
-    beyond = on_demand > wanted_on_demand(fixed.first_on_demand, fixed.share_on_demand, present)
+            present -= weight_of(setup, state, i)
+            old = state.instances[i].replaces
+            if bought(state.instances[old].kind) == ON_DEMAND:
+                on_demand -= weight_of(setup, state, old)
+    beyond = on_demand - wanted_on_demand(fixed.first_on_demand, fixed.share_on_demand, present)
     best, most = NOBODY, 0.0
     for a in range(state.now[0].living):
         i = state.alive[a]
         one = state.instances[i]
         if one.state != Life.SERVING or one.pinned or is_being_replaced(state, i):
             continue
-        if not (beyond if bought(one.kind) == ON_DEMAND else fixed.choice == Choose.CHEAPEST):
+        if not (weight_of(setup, state, i) <= beyond if bought(one.kind) == ON_DEMAND else fixed.choice == Choose.CHEAPEST):
             continue
         price = price_now(setup, one.zone, one.kind, time) / worth(setup, one.kind)
         if price > most:
@@ -78,7 +90,8 @@ def look_for_swaps(setup: Setup, state: State, time: float) -> None:
         if old == NOBODY:
             return
         was = state.instances[old]
-        t, zone = spot_place(setup, state, step, fixed.swap_chance, quota_at(setup, time), setup.kinds[was.kind].capacity)
+        own = setup.kinds[was.kind]
+        t, zone = spot_place(setup, state, step, fixed.swap_chance, quota_at(setup, time), own.capacity, own.weight)
         if zone == NOBODY:
             return
         kind = kind_of(t, SPOT)

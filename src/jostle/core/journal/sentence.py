@@ -136,7 +136,7 @@ def _runs(crew: Crew) -> Sentence:
             count_word("minimum", group.minimum),
             say(" to "),
             count_word("maximum", group.maximum),
-            say(" instances of "),
+            say(f" {group.unit}s of "),
             choice_word("template", group.template),
             say(", "),
             choice_word("version", str(group.version), _version(crew)),

@@ -1,13 +1,14 @@
 """How a group's instances are bought: some for good, the others on the spot market."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from jostle.core.plan.editor import Editor, choices, number
+from jostle.core.plan.machine import Machine
 from jostle.core.plan.machine_type import MOST_TYPES, Names, Needs
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Count, Duration, Hourly, Share, Times
+from jostle.core.plan.quantity import Count, Duration, Hourly, Name, Share, Times
 from jostle.core.plan.word import Word, choice_word, count_word, listed, say, share_word, time_word
 
 CHOICES = {
@@ -15,6 +16,10 @@ CHOICES = {
     "cheapest": "where it is cheapest",
     "safest": "where the fewest are reclaimed",
 }
+COUNTED = {"instances": "instances", "vcpus": "vCPUs", "weights": "units, so many for each machine"}
+# One of what a group counts in
+UNITS = {"instances": "instance", "vcpus": "vCPU", "weights": "unit"}
+MOST_WEIGHT = 512
 
 
 class OnDemand(Model):
@@ -53,6 +58,8 @@ class Buying(Model):
         "swap.at_once": number("At once", "instances", 1.0, 1.0, 20.0, 1.0),
         "types": Editor(kind="text", label="Machines", blank=True),
         **{f"needs.{field}": editor for field, editor in Needs.editors.items()},
+        "count_in": choices("Counted in", list(COUNTED.items())),
+        "weights": number("Counts as", "units", 1.0, 1.0, 64.0, 1.0),
         "look_again": number("Looked again after", "min", 1 / 60, 1.0, 240.0, 1.0),
     }
 
@@ -62,6 +69,14 @@ class Buying(Model):
         description="Machines that may serve, that of the template among them; that alone if left out",
     )
     needs: Needs | None = Field(default=None, description="What machines have to have, in place of their names")
+    count_in: Literal["instances", "vcpus", "weights"] = Field(
+        default="instances", description="What minimum, maximum, desired count and policies count"
+    )
+    weights: dict[Name, Annotated[int, Field(ge=1, le=MOST_WEIGHT)]] = Field(
+        default_factory=dict,
+        max_length=MOST_TYPES,
+        description="What one of each machine counts as, in whole units; 1 for those left out",
+    )
     on_demand: OnDemand = OnDemand()
     caps: Caps = Caps()
     choose: Literal["balanced", "cheapest", "safest"] = Field(
@@ -72,6 +87,15 @@ class Buying(Model):
     )
 
     swap: Swap | None = Field(default=None, description="Whether dear ones are swapped for cheaper spot while they run")
+
+    @property
+    def unit(self) -> str:
+        """One of what is counted."""
+        return UNITS[self.count_in]
+
+    def weight_of(self, name: str, machine: Machine) -> int:
+        """What an instance on a machine counts as."""
+        return {"instances": 1, "vcpus": machine.vcpus, "weights": self.weights.get(name, 1)}[self.count_in]
 
     def words(self, names: list[str]) -> list[Word]:
         """Its sentences, for these machines."""
@@ -107,7 +131,24 @@ class Buying(Model):
             say("."),
             *swapping,
             *self._machines(names),
+            *self._counted(names),
         ]
+
+    def _counted(self, names: list[str]) -> list[Word]:
+        """What is counted, where that is not instances."""
+        if self.count_in == "instances":
+            return []
+        what = choice_word("buying.count_in", self.count_in, "vCPUs" if self.count_in == "vcpus" else "units")
+        if self.count_in == "vcpus":
+            return [say(" It counts "), what, say(".")]
+        parts: list[Word] = []
+        for number_of, name in enumerate(names):
+            parts += [
+                say("; " if number_of else ": "),
+                say(f"{name} is "),
+                count_word(f"buying.weights.{name}", self.weights.get(name, 1)),
+            ]
+        return [say(" It counts "), what, *parts, say(".")]
 
     def _chosen(self, several: bool) -> str:
         return "evenly over machines and zones" if several and self.choose == "balanced" else CHOICES[self.choose]

@@ -143,6 +143,11 @@ class Group(Model):
         return self.load_balancer.sticky if self.load_balancer else 0.0
 
     @property
+    def unit(self) -> str:
+        """One of what its counts are of."""
+        return self.buying.unit if self.buying else "instance"
+
+    @property
     def first_count(self) -> int:
         return self.minimum if self.start_count is None else self.start_count
 

@@ -17,6 +17,7 @@ from jostle.core.plan.template import Launch
 from jostle.core.plan.word import Word, count_word, listed, number_word, say, say_count
 
 if TYPE_CHECKING:
+    from jostle.core.plan.buying import Buying
     from jostle.core.plan.plan import Plan
 
 START_PART = 1 / 3
@@ -140,6 +141,7 @@ def type_problems(plan: "Plan", group_name: str, launch: Launch) -> Iterator[Pro
             message = f"no machine meets this; the nearest is {_nearest(plan, buying.needs)}"
         yield Problem((*place, "needs"), launch.machine, message)
     types = types_of(plan, group_name, launch)
+    yield from _weighed(place, buying, [one.launch.machine for one in types])
     if all(one.machine.spot is None for one in types):
         sold = [name for name, machine in plan.machines.items() if machine.spot is not None]
         which = f"{launch.machine} is" if len(types) == 1 else f"{listed(one.launch.machine for one in types)} are"
@@ -147,6 +149,16 @@ def type_problems(plan: "Plan", group_name: str, launch: Launch) -> Iterator[Pro
         yield Problem(place, None, message)
     for one in types[1:]:
         yield from _misplaced(place, one, types[0], group.work.kib_out)
+
+
+def _weighed(place: tuple[str, ...], buying: "Buying", names: list[str]) -> Iterator[Problem]:
+    """What is wrong with the weights of machines."""
+    if buying.weights and buying.count_in != "weights":
+        message = "weights count only with count_in: weights; write that, or leave them out"
+        yield Problem((*place, "weights"), ", ".join(buying.weights), message)
+    for name in buying.weights:
+        if name not in names:
+            yield Problem((*place, "weights", name), name, f"is no machine of this group; it has {listed(names)}")
 
 
 def _misplaced(place: tuple[str, ...], one: MachineType, usual: MachineType, kib_out: float) -> Iterator[Problem]:

@@ -73,6 +73,11 @@ def say_count(number: float, noun: str) -> str:
     return f"{say_number(number)} {noun}{'' if number == 1 else 's'}"
 
 
+def heading(unit: str) -> str:
+    """What is counted as a heading: `Instances`, `vCPUs`."""
+    return f"{unit if unit[1].isupper() else unit.capitalize()}s"
+
+
 def listed(names: Iterable[str], last: str = "and") -> str:
     """`a`, `a and b`, `a, b and c`."""
     *first, end = list(names)

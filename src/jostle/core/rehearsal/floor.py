@@ -1,4 +1,4 @@
-"""How many instances were to serve at each time: the group's minimum and the calendar's, at the times that they name."""
+"""How many were to serve at each time: the group's minimum and the calendar's, at the times that they name."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,4 +26,4 @@ def floor_of(rehearsal: Rehearsal) -> NDArray[np.int64]:
 
 def under_floor(rehearsal: Rehearsal) -> NDArray[np.bool_]:
     """Ticks in which fewer instances served than were to, shape (ticks,)."""
-    return np.asarray(rehearsal.result.series["serving"] < floor_of(rehearsal))
+    return np.asarray(rehearsal.result.series["units"] < floor_of(rehearsal))

@@ -87,7 +87,7 @@ def worst_of_market(rehearsal: Rehearsal) -> Worst:
 def _missing(rehearsal: Rehearsal) -> float:
     """Each time that some were taken back, until as many serve again as are wanted."""
     result = rehearsal.result
-    under = np.asarray(result.series["serving"] < result.series["desired"])
+    under = np.asarray(result.series["units"] < result.series["desired"])
     events = result.events
     back = events[(events["kind"] == EventKind.INSTANCE_LEAVES) & (events["before"] == Reason.RECLAIMED)]
     enough = np.flatnonzero(~under)

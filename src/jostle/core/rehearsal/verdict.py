@@ -95,6 +95,8 @@ class Figures(BaseModel):
         default=None, description="The same of expecting what came a day before, at the same times"
     )
     mean_cpu_percent: float | None = Field(description="Over serving instances")
+    counted_in: str = Field(description="What the counts are of: instances, vCPUs or units")
+    unit_hours: float = Field(description="Hours of those that ran")
     min_count: int = Field(description="Lowest desired count")
     max_count: int = Field(description="Highest desired count")
     promises: int = Field(default=0, description="How many were made")
@@ -243,11 +245,20 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         forecast_off_percent=None if off is None else round(100 * off, 3),
         as_yesterday_off_percent=None if as_yesterday is None else round(100 * as_yesterday, 3),
         mean_cpu_percent=round(100 * result.tally("cpu_ticks") / served_ticks, 3) if served_ticks else None,
+        counted_in=f"{rehearsal.crew.group.unit}s",
+        unit_hours=round(_unit_seconds(result) / 3600, 6),
         min_count=int(counts.min()),
         max_count=int(counts.max()),
         always_peak_cost=None,
         foresight_cost=None,
     )
+
+
+def _unit_seconds(result: Result) -> float:
+    """Seconds that instances ran, each as many times as it counts."""
+    running = result.spells[result.spells["kind"] == Billed.RUNNING]
+    weights = result.setup.kinds.view(np.ndarray)["weight"][result.instances["kind"][running["instance"]]]
+    return float((result.instance_seconds * weights).sum())
 
 
 def _spot_seconds(result: Result) -> float:

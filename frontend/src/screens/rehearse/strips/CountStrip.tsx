@@ -64,7 +64,7 @@ export function CountStrip({ picture, ghost, band: seeds, zone, frame, edits }: 
   const ticks = highest > 0.7 * top ? [0, Math.round(highest / 2), Math.round(highest)] : [0, Math.round(highest)];
   return (
     <Strip
-      name="Instances"
+      name={count.counted}
       title={
         <>
           <span style={{ color: "var(--verdigris)" }}>serving</span>, desired
