@@ -38,3 +38,12 @@ def test_a_file_that_does_not_fit_changes_nothing(client, machines):
     assert "is not sold as spot; say in the catalogue how often it is taken back" in refused.text
     assert bring(client, machines, "time,machine,price\n").status_code == 422
     assert client.get(f"{machines}/market").json()["brought"] is False
+
+
+def test_what_a_group_would_take_at_an_instant(client, machines):
+    taken = client.get(f"{machines}/market/taken", params={"group": "tide-model", "hours": 12}).json()
+    assert taken["at"] == "Mon 7 Jul 12:00"
+    assert [one["standing"] for one in taken["market"]] == ["now", *["next"] * 5]
+    assert client.get(f"{machines}/market/taken", params={"group": "tryout", "hours": 12}).json()["market"] == []
+    assert client.get(f"{machines}/market/taken", params={"group": "tide-model", "hours": -1}).status_code == 422
+    assert client.get(f"{machines}/market/taken", params={"group": "nobody", "hours": 1}).status_code == 422

@@ -54,6 +54,20 @@ def test_prices_are_brought_from_a_file_and_drawn_again(workbench, tmp_path):
     workbench.waits_for_text('[aria-label="Machine types"]', "Spot prices are drawn by chance")
 
 
+def test_the_library_shows_what_a_group_would_take_at_any_instant(workbench):
+    workbench.open("/library/machines/tide-model")
+    part = "[aria-label='What tide-model would take']"
+    workbench.waits_for_text(f"{part} label", "Mon 7 Jul 12:00")
+    assert len(workbench.all(f"{part} tr")) == 6
+    slider = workbench.wait_for(f"{part} input")
+    slider.send_keys(*[Keys.ARROW_RIGHT] * 6)
+    workbench.waits_for_text(f"{part} label", "Mon 7 Jul 12:30")
+    slider.send_keys(Keys.END)
+    workbench.waits_for_text(f"{part} label", "Mon 14 Jul 00:00")
+    Select(workbench.wait_for("[aria-label='Whose week']")).select_by_visible_text("fare-quote")
+    workbench.until(lambda: not workbench.all(part))
+
+
 def test_the_cap_is_moved_on_the_strip_of_prices(workbench):
     workbench.open("/rehearse/tide-model?strips=spot:price,spot:risk")
     workbench.wait_for('.strip[aria-label="spot risk"] canvas')

@@ -13,7 +13,9 @@ from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
 from jostle.api.verdict_view import verdict_view
 from jostle.core.change.catalogue_change import changed_catalogue
+from jostle.core.journal.event import say_time
 from jostle.core.journal.machine_line import machine_words, prices_words
+from jostle.core.journal.market_line import Berth, berths
 from jostle.core.plan.editor import Editor, amount, number
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.machine import EDITORS, MONEY_FIELDS, Machine
@@ -23,6 +25,7 @@ from jostle.core.plan.quantity import say_price
 from jostle.core.plan.spot import Spot
 from jostle.core.plan.spot_prices import SpotPrices
 from jostle.core.plan.word import Word
+from jostle.core.rehearsal.closer import stood_at
 from jostle.core.rehearsal.other_machine import on_machine
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import verdict
@@ -43,6 +46,14 @@ class Week(BaseModel):
     broken: list[str]
     instances: str
     refused: str | None = None
+
+
+class Taken(BaseModel):
+    """What a group would take of the spot market at an instant, in words."""
+
+    at: str
+    said: str
+    market: list[Berth]
 
 
 class CatalogueChange(BaseModel):
@@ -106,6 +117,20 @@ def list_prices(kept: PlanDep) -> list[EditableWord]:
 def show_brought_prices(kept: PlanDep) -> SpotMarket:
     """Where spot prices come from."""
     return spot_market(kept.plan)
+
+
+@router.get("/market/taken")
+def show_taken(
+    kept: PlanDep,
+    desk: DeskDep,
+    group: Annotated[str, Query(max_length=100)],
+    hours: Annotated[float, Query(ge=0, le=100_000, allow_inf_nan=False, description="From the start of the span")],
+) -> Taken:
+    """What the next launch of a group would take at an instant of its rehearsal; says nothing where it does not buy."""
+    played, _ = desk.changed(kept, group, desk.take(kept, group, None), [], None)
+    seconds = min(3600 * hours, played.rehearsal.clock.seconds)
+    said, market = berths(played.rehearsal, stood_at(played.rehearsal, seconds))
+    return Taken(at=say_time(played.rehearsal.clock, seconds), said=said, market=market)
 
 
 @router.post("/market", status_code=201)

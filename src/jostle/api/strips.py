@@ -169,7 +169,7 @@ def count_strip(rehearsal: Rehearsal, span: Span) -> CountStrip:
         ceiling=_ordered(rehearsal, span, "high", HIGHEST),
         asleep=_stretches(rehearsal, span, (rehearsal.result.setup.orders["gates"] & Gate.SLEEP) > 0),
         waits=_waits(rehearsal, span),
-        summary=f"Desired count between {low} and {high}; "
+        summary=f"Desired count between {low} and {high}{'' if group.unit == 'instance' else f' {group.unit}s'}; "
         f"serving between {int(serving.low.min())} and {int(serving.high.max())}.",
     )
 

@@ -8,6 +8,7 @@ import { Words } from "../../shared/words/Words";
 import its from "./library.module.css";
 import { MarketChart } from "./MarketChart";
 import { PricesLine } from "./PricesLine";
+import { TakenPart } from "./TakenPart";
 
 /** Machine types by need: what each is and costs, and what a group's week would be on it. */
 export function MachinesPart({ plan }: { plan: PlanView }) {
@@ -114,6 +115,7 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
       )}
       <PricesLine plan={plan.id} />
       {market && <MarketChart plan={plan.id} machine={market} />}
+      {group && <TakenPart plan={plan} group={group} />}
       {machines.isFetching && <p className="sr">Rehearsing on each</p>}
       <table aria-busy={machines.isFetching}>
         <thead>

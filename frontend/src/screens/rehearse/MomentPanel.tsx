@@ -1,5 +1,6 @@
 import { keepPreviousData, type UseQueryResult, useQuery } from "@tanstack/react-query";
 import { answered, api, type Change, type MomentView, type Rehearsed } from "../../shared/api/client";
+import { MarketTable } from "../../shared/market/MarketTable";
 import its from "./panel.module.css";
 
 /** The evaluation at or before a time, for what is shown now, edits included. */
@@ -78,27 +79,7 @@ export function MomentPanel({ query, close, walk }: Props) {
             <dt>Not fewer</dt>
             <dd>{found.moment.not_fewer}</dd>
           </dl>
-          {found.moment.buys && (
-            <table className={its.berths} aria-label="The spot market now">
-              <caption>{found.moment.buys}</caption>
-              <tbody>
-                {found.moment.market.map((one) => (
-                  <tr key={`${one.machine} ${one.zone}`} data-standing={one.standing}>
-                    <th scope="row">{one.standing}</th>
-                    <td>
-                      {one.machine} in {one.zone}
-                      <small>
-                        {[one.why, one.price && `${one.share} of on demand, ${one.risk} reclaimed an hour`]
-                          .filter(Boolean)
-                          .join("; ")}
-                      </small>
-                    </td>
-                    <td className={its.figure}>{one.price}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )}
+          {found.moment.buys && <MarketTable said={found.moment.buys} market={found.moment.market} />}
           <p className={its.outlook}>{found.outlook}</p>
         </>
       )}

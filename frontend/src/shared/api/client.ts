@@ -4,6 +4,7 @@ import type { components, paths } from "./schema.generated";
 export const api = createClient<paths>({ baseUrl: "/" });
 
 type Schemas = components["schemas"];
+export type Berth = Schemas["Berth"];
 export type Rehearsed = Schemas["Rehearsed"];
 export type Picture = Schemas["Picture"];
 export type MetricStripData = Schemas["MetricStrip"];

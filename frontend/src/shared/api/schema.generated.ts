@@ -1657,6 +1657,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/machines/market/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Taken
+         * @description What the next launch of a group would take at an instant of its rehearsal; says nothing where it does not buy.
+         */
+        get: operations["show_taken_api_plans__plan_id__machines_market_taken_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/machines/{machine}/market": {
         parameters: {
             query?: never;
@@ -6380,6 +6400,18 @@ export interface components {
             seed?: number | null;
         };
         /**
+         * Taken
+         * @description What a group would take of the spot market at an instant, in words.
+         */
+        Taken: {
+            /** At */
+            at: string;
+            /** Said */
+            said: string;
+            /** Market */
+            market: components["schemas"]["Berth"][];
+        };
+        /**
          * Tape
          * @description A group through now; columns over `times` (ms since 1970), null where a line is not. Demand and capacity are in `unit`.
          */
@@ -10249,6 +10281,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpotMarket"];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_taken_api_plans__plan_id__machines_market_taken_get: {
+        parameters: {
+            query: {
+                group: string;
+                /** @description From the start of the span */
+                hours: number;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
                 };
             };
             /** @description What is wrong */
