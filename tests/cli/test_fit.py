@@ -21,11 +21,12 @@ def run(command, *words, code=0):
 def test_what_was_put_into_the_file_is_found_and_written(tmp_path):
     out = tmp_path / "fitted.yaml"
     told = json.loads(run("fit", OBSERVED, "--json", "--write", out).stdout)
-    cpu, idle, ready = told["estimates"]
+    cpu, idle, ready, needs = told["estimates"]
     assert cpu["low"] <= 0.061 <= cpu["high"]
     assert cpu["far_off"] > 0
     assert idle["low"] <= 0.05 <= idle["high"]
     assert ready["path"] == ""
+    assert (needs["name"], needs["path"]) == ("vCPUs at least", "")
     assert "servers in service is taken as instances" in told["notes"]
     for brought in ("june-week.csv", "booking-history.csv"):
         (tmp_path / brought).write_bytes((PLAN.parent / brought).read_bytes())

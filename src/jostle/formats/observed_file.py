@@ -15,6 +15,7 @@ from jostle.formats.series_file import read_series_file
 _WORDS: dict[Quantity, tuple[str, ...]] = {
     "wanted": ("wanted", "desired", "target"),
     "cpu": ("cpu",),
+    "memory": ("memory", "mem_used", "ram"),
     "latency": ("latency", "response_time", "duration"),
     "waiting": ("waiting", "backlog", "queue"),
     "done": ("done", "completed", "finished"),
@@ -39,6 +40,7 @@ UNITS: dict[Quantity, tuple[str, ...]] = {
     "arrivals": RATES,
     "done": RATES,
     "cpu": ("percent", "share"),
+    "memory": ("percent", "share"),
     "latency": ("ms", "s"),
 }
 _FACTORS = {"percent": 0.01, "share": 1.0, "ms": 0.001, "s": 1.0}
@@ -74,7 +76,7 @@ def read_observed(
         unfilled = read_series_file(content, zone, as_read, "zero", None, column).samples.rates
         rates = series.samples.rates
         if not rate and quantity in UNITS:
-            if unit is None and quantity == "cpu" and max(rates) > 1.5:
+            if unit is None and quantity in ("cpu", "memory") and max(rates) > 1.5:
                 unit = "percent"
             if unit is None:
                 unsure.append(Fault(None, column, "", _asks(column, quantity)))

@@ -14,7 +14,13 @@ def observed_of(life: Life) -> Observed:
     period, number = float(result.setup.of("period")), int(life.state.now["samples"][0])
     samples = result.state.sight.samples[0, :, :number].astype(np.float64)
     there = result.state.sight.metered[:number].astype(np.float64)
-    values: dict[Quantity, np.ndarray] = {"arrivals": samples[Dial.ARRIVALS], "instances": there, "cpu": samples[Dial.CPU]}
+    values: dict[Quantity, np.ndarray] = {
+        "arrivals": samples[Dial.ARRIVALS],
+        # As many as they would be on the machine of the template
+        "instances": there / life.leg.crew.weight_of(0),
+        "cpu": samples[Dial.CPU],
+        "memory": samples[Dial.MEMORY],
+    }
     decisions = result.decisions
     at = np.searchsorted(decisions["time"], period * np.arange(1.0, 1.0 + number) + 1e-6, side="right") - 1
     if len(decisions):

@@ -115,7 +115,7 @@ def test_rows_that_are_far_off_and_a_meter_that_dies_move_little(halls):
 def test_what_the_columns_do_not_allow_is_said(halls):
     one = halls[0]
     found = fit(one, CREW)
-    assert found.not_told == ["time to serve: no column of wanted"]
+    assert found.not_told == ["time to serve: no column of wanted", "memory that is needed: no column of memory"]
     even = Observed(one.first, one.step, {name: np.full(90, values[0]) for name, values in one.values.items()})
     assert "the load of an instance hardly changes" in fit(even, CREW).not_told[0]
     short = Observed(one.first, one.step, {name: values[:8] for name, values in one.values.items()})
@@ -143,7 +143,7 @@ def test_a_day_of_the_engine_is_fitted_to_what_it_was_made_from():
         "latency": rows["latency"].mean(axis=1).astype(float),
     }
     found = fit(Observed(made.start.timestamp(), 60.0, values), crew)
-    assert found.not_told == []
+    assert found.not_told == ["memory that is needed: no column of memory"]
     assert of(found, "CPU of a request").value == pytest.approx(0.1, rel=0.02)
     assert of(found, "idle CPU").value == pytest.approx(0.04, abs=0.01)
     ready = of(found, "boot and warm-up")
@@ -170,3 +170,23 @@ def test_sessions_and_jobs_are_told_by_how_many_there_are():
     found = fit(Observed(0.0, 60.0, {"instances": count, "done": done, "waiting": waiting}), jobs)
     assert of(found, "length of a job").value == pytest.approx(45, rel=0.03)
     assert of(found, "length of a job").rows == 200
+
+
+def test_what_a_machine_needs_is_what_was_used_of_one_at_its_busiest():
+    """Of two vCPUs 0.6 are busy, and 1.3 in two hours of a hundred; of 8 GiB 3.7 are used."""
+    cpu = np.full(300, 0.3)
+    cpu[40:46] = 0.65
+    observed = Observed(0.0, 3600.0, {"cpu": cpu, "memory": np.full(300, 3.7 / 8)})
+    group = crew_of(plan(groups__web__buying={"needs": {"vcpus": 1}}, **{"machines__otter-2__spot": {"level": 0.4}}), "web")
+    found = fit(observed, group)
+    vcpus, memory = of(found, "vCPUs at least"), of(found, "GiB of memory at least")
+    assert (vcpus.value, vcpus.path) == (2, "buying.needs.vcpus")
+    assert vcpus.low >= 1
+    assert (memory.value, memory.path) == (4, "buying.needs.memory_gib")
+    assert "an instance used 3.7 of 8 or less in 99 % of them" in memory.beside
+    assert memory.say(memory.value) == "4"
+    rare = cpu.copy()
+    rare[42:46] = 0.3
+    assert of(fit(Observed(0.0, 3600.0, {"cpu": rare}), group), "vCPUs at least").value == 1
+    # A group that finds its machine by name is told the same, and there is nothing to set
+    assert of(fit(observed, CREW), "vCPUs at least").path == ""

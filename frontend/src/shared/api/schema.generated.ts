@@ -4012,6 +4012,7 @@ export interface components {
              *       "instances",
              *       "wanted",
              *       "cpu",
+             *       "memory",
              *       "latency",
              *       "sessions",
              *       "done",

@@ -60,13 +60,15 @@ class Estimate:
     def beside(self) -> str:
         """What it was made from."""
         told = [f"from {say_count(self.rows, 'row')}"] + ([f"{self.far_off} of them far off"] if self.far_off else [])
-        left = [f"left out: {self.left_out}" if self.path else self.left_out] if self.left_out else []
+        left = [f"left out: {self.left_out}" if self.path.startswith("work.") else self.left_out] if self.left_out else []
         return ", ".join(told + left)
 
     def say(self, value: float) -> str:
         """A value of it, with its unit."""
         if self.path == "work.idle_cpu":
             return say_share(value)
+        if self.name.endswith("at least"):
+            return say_number(value)
         shown, unit = (value, "s") if value >= 1 else (1000 * value, "ms")
         return f"{say_number(float(f'{shown:.3g}'))} {unit}"
 

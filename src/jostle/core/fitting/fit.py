@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from jostle.core.engine.compile import Crew
 from jostle.core.fitting.estimate import Estimate, Scatter, TooFewError, drawn_again, enough, far_from, interval, line
 from jostle.core.fitting.observed import Observed, Quantity
-from jostle.core.plan.quantity import say_duration
+from jostle.core.plan.quantity import say_duration, say_number, say_share
 from jostle.core.plan.work import Jobs, Requests, Sessions
 
 # CPU at which requests wait, so that more of them make no more CPU, and rows for which they are worked off afterwards
@@ -21,6 +21,8 @@ DRAWN_ROUNDS = 4
 USED = 0.85
 # Share of its CPUs that an instance may have busy for few of its requests to wait
 CALM = 0.7
+# Share of the rows in which what a machine has must do
+BUSIEST = 0.99
 
 
 @dataclass(frozen=True)
@@ -89,6 +91,35 @@ def cpu_of_work(observed: Observed, crew: Crew) -> list[Estimate]:
 
 def _not_below(ends: tuple[float, float]) -> tuple[float, float]:
     return max(0.0, ends[0]), max(0.0, ends[1])
+
+
+def vcpus_that_are_needed(observed: Observed, crew: Crew) -> list[Estimate]:
+    """What an instance has busy of its CPUs at its busiest: all but one row of a hundred have less."""
+    return [_need("vCPUs", "vcpus", "cpu", crew.machine.vcpus, 1.0, observed, crew)]
+
+
+def memory_that_is_needed(observed: Observed, crew: Crew) -> list[Estimate]:
+    """The same of its memory, in GiB."""
+    return [_need("GiB of memory", "memory_gib", "memory", crew.machine.memory_gib, 0.5, observed, crew)]
+
+
+def _need(name: str, field: str, column: Quantity, whole: float, step: float, observed: Observed, crew: Crew) -> Estimate:
+    """The least of something that a machine may have and carry what an instance carried, in steps; a setting where the group
+    finds its machines by needs."""
+    buying = crew.group.buying
+    rows = np.flatnonzero(_known(observed, column))
+    enough(len(rows), f"the need of {name}")
+    used = whole * observed.values[column][rows]
+    drawn = drawn_again(len(rows), observed.step, lambda some: np.array([np.quantile(used[some], BUSIEST)]))
+    value = float(np.quantile(used, BUSIEST))
+    need, low, high = (
+        max(step, step * math.ceil(one / step - 1e-9)) for one in (value, *interval(drawn[:, 0], value, len(rows)))
+    )
+    hours = (observed.times[rows] - observed.first) / 3600
+    seen = Scatter.along("hours", f"{name} used by an instance", hours, used, need, 0.0)
+    said = f"an instance used {say_number(value)} of {say_number(whole)} or less in {say_share(BUSIEST)} of them"
+    path = f"buying.needs.{field}" if buying is not None and buying.needs is not None else ""
+    return Estimate(f"{name} at least", path, need, low, high, len(rows), left_out=said, scatter=seen)
 
 
 def length_of_sessions(observed: Observed, crew: Crew) -> list[Estimate]:
@@ -184,13 +215,17 @@ def _waits(busy: NDArray[np.float64], cpus: int) -> NDArray[np.float64]:
 
 
 Way = tuple[tuple[Quantity, ...], Callable[[Observed, Crew], list[Estimate]]]
-_SERVES: Way = (("wanted", "instances"), time_to_serve)
+_OF_ALL: tuple[Way, ...] = (
+    (("wanted", "instances"), time_to_serve),
+    (("cpu",), vcpus_that_are_needed),
+    (("memory",), memory_that_is_needed),
+)
 _WAYS: dict[type, tuple[Way, ...]] = {
     Requests: (
         (("arrivals", "instances", "cpu"), cpu_of_work),
         (("arrivals", "instances", "latency"), base_latency),
-        _SERVES,
+        *_OF_ALL,
     ),
-    Jobs: ((("done", "instances", "waiting"), length_of_jobs), _SERVES),
-    Sessions: ((("sessions", "arrivals"), length_of_sessions), _SERVES),
+    Jobs: ((("done", "instances", "waiting"), length_of_jobs), *_OF_ALL),
+    Sessions: ((("sessions", "arrivals"), length_of_sessions), *_OF_ALL),
 }

@@ -8,9 +8,9 @@ from numpy.typing import NDArray
 
 from jostle.core.plan.outside import Samples
 
-# Arrivals are in 1/s, of the group; CPU a share of one, the mean over instances; latency in s, the mean over requests; sessions
-# those that are there at once; done in 1/s; waiting a number
-Quantity = Literal["arrivals", "instances", "wanted", "cpu", "latency", "sessions", "done", "waiting"]
+# Arrivals are in 1/s, of the group; CPU and memory shares of one, the mean over instances; latency in s, the mean over requests;
+# sessions those that are there at once; done in 1/s; waiting a number
+Quantity = Literal["arrivals", "instances", "wanted", "cpu", "memory", "latency", "sessions", "done", "waiting"]
 QUANTITIES: tuple[Quantity, ...] = get_args(Quantity)
 
 
