@@ -37,6 +37,18 @@ def test_each_price_holds_until_the_next():
     assert west.on(first, 3600, 24).tolist() == [0.039] * 24
 
 
+def test_the_hour_in_which_the_clock_is_put_back_comes_twice():
+    rows = [f"2025-10-26T0{hour}:{minute},otter-2,north,0.0{price}" for hour, minute, price in _AUTUMN]
+    (course,) = read("time,machine,zone,price\n" + "\n".join(rows))
+    assert np.diff(course.times).tolist() == [1800.0] * 6
+    with pytest.raises(SeriesError, match="does not exist in Atlantic/Faroe, where the clock is put forward"):
+        read("time,machine,zone,price\n2025-03-30T01:30,otter-2,north,0.04\n")
+
+
+# From half past midnight by half hours, through one o'clock twice
+_AUTUMN = [(0, "30", 41), (1, "00", 42), (1, "30", 43), (1, "00", 44), (1, "30", 45), (2, "00", 46), (2, "30", 47)]
+
+
 def test_a_course_of_a_day_comes_again_the_next_day():
     course = PriceCourse(machine="otter-2", zone="north", times=[0, 28_800, 57_600], prices=[1, 2, 3])
     assert course.on(0, 28_800, 7).tolist() == [1, 2, 3, 1, 2, 3, 1]

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.spot_prices import LONGEST_HELD, MOST_PRICES, PriceCourse
 from jostle.core.plan.wall import LAST_YEAR
-from jostle.formats.series_csv import TIME_NAMES, column_reader, number_in, rows_of
+from jostle.formats.series_csv import TIME_NAMES, column_reader, number_in, on_wall, rows_of, skipped_in
 from jostle.formats.series_error import Fault, SeriesError
 
 COLUMNS = {
@@ -39,6 +39,7 @@ def read_prices(content: bytes, zone: ZoneInfo, currency: str, machines: list[st
     read, _ = column_reader([row for row in rows[1:] if len(row) >= len(heading)], places["time"], rows[0])
     faults: list[Fault] = []
     found: dict[tuple[str, str], list[_Row]] = defaultdict(list)
+    seen: dict[tuple[str, str], set[datetime]] = defaultdict(set)
     for number, row in enumerate(rows[1:], 2):
         if not any(row):
             continue
@@ -46,9 +47,11 @@ def read_prices(content: bytes, zone: ZoneInfo, currency: str, machines: list[st
             faults.append(Fault(number, None, ",".join(row)[:40], f"has {len(row)} columns, {len(heading)} are expected"))
             continue
         told = {name: row[place] for name, place in places.items()}
-        at, price = _epoch(read(told["time"]), zone), _price(told["price"], comma)
+        written, price = read(told["time"]), _price(told["price"], comma)
+        at = None if written is None else _epoch(written, zone, seen[told["machine"], told["zone"]])
+        no_time = "is no time such as 2025-07-07T10:00" if written is None or not _told(written) else skipped_in(zone)
         wrong = [
-            ("time", at is None, "is no time such as 2025-07-07T10:00"),
+            ("time", at is None, no_time),
             ("price", price is None, "is no price above 0"),
             ("machine", told["machine"] not in machines, _nearest("machine", told["machine"], machines)),
             ("zone", told["zone"] not in zones, _nearest("zone", told["zone"], zones)),
@@ -78,11 +81,17 @@ def _place(names: list[str], heading: list[str], wanted: str) -> int:
     return place
 
 
-def _epoch(at: datetime | None, zone: ZoneInfo) -> float | None:
-    """Seconds since 1970; None for what is no time since then."""
-    if at is None or not 1970 < at.year < LAST_YEAR:
+def _told(at: datetime) -> bool:
+    """Whether prices may be of that year."""
+    return 1970 < at.year < LAST_YEAR
+
+
+def _epoch(at: datetime, zone: ZoneInfo, seen: set[datetime]) -> float | None:
+    """Seconds since 1970, of a time on the wall the second time that of the later pass; None for what is no time since then."""
+    if not _told(at):
         return None
-    return (at.replace(tzinfo=zone) if at.tzinfo is None else at).timestamp()
+    there = on_wall(at, zone, seen) if at.tzinfo is None else at
+    return None if there is None else there.timestamp()
 
 
 def _price(cell: str, comma: bool) -> float | None:

@@ -207,10 +207,9 @@ def _read_rows(
         if at is None or amount is None or amount < 0:
             continue
         if at.tzinfo is None:
-            local = _on_wall(at, zone, seen_on_wall)
+            local = on_wall(at, zone, seen_on_wall)
             if local is None:
-                text = f"does not exist in {zone.key}, where the clock is put forward then; write the time with its offset"
-                faults.append(Fault(number, names[time], row[time], text))
+                faults.append(Fault(number, names[time], row[time], skipped_in(zone)))
                 continue
             at = local
         epoch = at.timestamp()
@@ -241,7 +240,12 @@ def column_reader(rows: list[list[str]], time: int, names: list[str]) -> tuple[R
         raise SeriesError([Fault(1, names[time], rows[0][time], message)]) from None
 
 
-def _on_wall(at: datetime, zone: ZoneInfo, seen: set[datetime]) -> datetime | None:
+def skipped_in(zone: ZoneInfo) -> str:
+    """What is wrong with a time that no clock ever showed."""
+    return f"does not exist in {zone.key}, where the clock is put forward then; write the time with its offset"
+
+
+def on_wall(at: datetime, zone: ZoneInfo, seen: set[datetime]) -> datetime | None:
     """A wall-clock time in its zone. When the clock is put back, the second row of the same time is the later pass."""
     early = at.replace(tzinfo=zone)
     late = early.replace(fold=1)
