@@ -73,7 +73,8 @@ def settings_of(model: type[BaseModel], inside: str = "") -> Iterator[str]:
         if not models and name != "kind":
             yield path
         for one in models:
-            kind = f"<{kind_of(one)}>" if "kind" in one.model_fields else ""
+            alternatives = "kind" in one.model_fields and len(get_args(one.model_fields["kind"].annotation)) == 1
+            kind = f"<{kind_of(one)}>" if alternatives else ""
             item = ".*" if get_origin(field.annotation) in (list, dict) else ""
             yield from settings_of(one, f"{path}{item}{kind}.")
 
@@ -168,6 +169,8 @@ def found() -> set[str]:
         walk.through({**base, **begun, "policies": [], "calendar": []})
         walk.look({**base, **begun, "buying": {"swap": {}, "needs": {"without": ["heron-8"]}}})
         walk.look({**base, **begun, "buying": {"types": ["otter-2"]}, "load_balancer": {"by_power": False}})
+        alone = {**base, **begun, "policies": [], "calendar": [], "minimum": 0, "start_count": None}
+        walk.look({**alone, "buying": {}, "order": {"count": 2, "until": "2025-07-08T06:00"}})
         walk.look({**base, **begun, "buying": {"count_in": "weights", "weights": {"otter-2": 2}}})
     return walk.found
 

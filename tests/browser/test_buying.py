@@ -1,8 +1,12 @@
 """Machines bought on the market: what may serve, what would be taken now, and prices from a file."""
 
+import json
+
 import pytest
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
+
+from tests.browser.workbench import PLAIN
 
 pytestmark = pytest.mark.browser
 
@@ -93,3 +97,24 @@ def test_a_group_counts_in_vcpus_and_in_units(workbench):
     field.send_keys("2", Keys.ENTER)
     workbench.waits_for_text('[data-key="buying"]', "seal-4 is 2.")
     workbench.waits_for_text('[data-key="runs"]', "units of ")
+
+
+def test_an_order_stands_in_the_place_of_policies(workbench):
+    plan = workbench.ask("/api/plans/1/document")
+    plan["groups"]["tide-model"].update(policies=[], calendar=[])
+    answer = PLAIN.post(f"{workbench.address}/api/plans/1/import?keep=true", content=json.dumps(plan))
+    assert answer.status_code == 200, answer.text
+    workbench.open("/rehearse/tide-model")
+    workbench.in_view(workbench.named(".offers button", "+ order")).click()
+    workbench.waits_for_text('[data-key="order"]', "are ordered, asked for once, without end.")
+    workbench.waits_for_text('[data-key="buying"]', "Where there is none, it stays asked for.")
+    workbench.waits_for_text(".verdict", "ordered filled")
+    workbench.word("order.until").click()
+    field = workbench.wait_for(".word-editor input")
+    field.send_keys("2025-07-08 06:00", Keys.ENTER)
+    workbench.waits_for_text('[data-key="order"]', "until Tue 8 Jul 06:00; what runs then stays.")
+    workbench.word("order.until").click()
+    field = workbench.wait_for(".word-editor input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys(Keys.DELETE, Keys.ENTER)
+    workbench.waits_for_text('[data-key="order"]', "asked for once, without end.")

@@ -9,6 +9,7 @@ from jostle.core.plan.buying import Buying
 from jostle.core.plan.editor import Choice, Editor, Value, choices, editor_in, number
 from jostle.core.plan.group import Group
 from jostle.core.plan.notice import Notice
+from jostle.core.plan.order import Order
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import Site
 from jostle.core.plan.quantity import say_money
@@ -83,6 +84,8 @@ def editor_of(word: Word, plan: Plan, crew: Crew, site: Site) -> Editor | None:
             return editor_in(Buying.editors, "weights" if place.startswith("weights.") else place, word.value)
         case "notice":
             return editor_in(Notice.editors, place, word.value)
+        case "order":
+            return editor_in(Order.editors, place, word.value)
         case "load_balancer":
             return editor_in(LoadBalancer.editors, place.partition(".")[0], word.value)
         case _:

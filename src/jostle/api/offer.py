@@ -45,7 +45,7 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
             _offer("− swaps" if swaps else "+ swaps", "buying.swap", None if swaps else {}, "replace cheaper rebalance"),
             _offer("take out", key, None),
         ]
-    if key in ("owned", "first_start", "database", "notice"):
+    if key in ("owned", "first_start", "database", "notice", "order"):
         return [_offer("take out", key, None)]
     if key == "launch":
         return [
@@ -139,6 +139,8 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
                 offers.append(
                     _offer("+ spot", "buying", {"on_demand": {"first": max(1, group.minimum)}}, "market mix cheap reclaim")
                 )
+            if group.buying is not None and group.order is None and not group.policies and not group.calendar:
+                offers.append(_offer("+ order", "order", {"count": max(1, group.maximum // 2)}, "request once kept batch fleet"))
             if group.buying is not None and len(crew.types) > 1 and group.buying.count_in == "instances":
                 offers.append(_offer("+ count in vCPUs", "buying.count_in", "vcpus", "units weights capacity size"))
                 offers.append(_offer("+ count in units", "buying.count_in", "weights", "weights capacity size"))

@@ -65,6 +65,12 @@ def verdict_view(
     taken = [f"{figures.reclaims} reclaimed"] if figures.spot_hours else []
     taken += [f"{say_number(figures.reclaim_minutes)} min short for that"] if figures.reclaim_minutes else []
     taken += [f"{figures.swaps} swapped"] if figures.swaps else []
+    if figures.order_filled is not None:
+        ordered = figures.order_filled + (figures.order_open or 0) + (figures.order_lapsed or 0)
+        taken += [f"{figures.order_filled} of {ordered} ordered filled"]
+        taken += [
+            f"{number} {said}" for number, said in ((figures.order_open, "open"), (figures.order_lapsed, "lapsed")) if number
+        ]
     late = [] if figures.late_percent is None else [f"{say_share(figures.late_percent / 100)} late"]
     return VerdictView(
         figures=figures,

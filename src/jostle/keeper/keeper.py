@@ -118,7 +118,8 @@ class Keeper:
         """What is decided on a memory, which takes it in, and what the policies saw."""
         fleet, decision = rows(1, FLEET), rows(1, DECISION)
         views = rows((1, len(self.rules.policies)), VIEW)
-        fleet.view(np.ndarray)[0] = counts.present, counts.serving, counts.pinned, counts.quota
+        waiting = counts.waiting * self.crew.weight_of(0)
+        fleet.view(np.ndarray)[0] = counts.present, counts.serving, counts.pinned, counts.quota, waiting
         order = self._orders(time)
         if frozen:
             order.gates, order.gates_by = Gate.FREEZE, NOBODY

@@ -353,6 +353,7 @@ class Life:
         row, kept = memory.row, self.state.memory.row
         for field in ("awake_count", "asleep", "hand_stands", "wait_until", "settled"):
             row[field] = kept[field]
+        row["placed"] = kept["placed"] if before.order == after.order else False
         waits = dict(zip([one.name for one in old.crew.group.policies], self.state.memory.waits, strict=True))
         for number, policy in enumerate(crew.group.policies):
             memory.waits[number] = waits.get(policy.name, -math.inf)

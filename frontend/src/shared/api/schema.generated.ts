@@ -3932,6 +3932,21 @@ export interface components {
              */
             mean_cpu_percent: number | null;
             /**
+             * Order Filled
+             * @description Of what was ordered, what was had; null without an order, as the next two
+             */
+            order_filled: number | null;
+            /**
+             * Order Open
+             * @description What is still asked for at the end
+             */
+            order_open: number | null;
+            /**
+             * Order Lapsed
+             * @description What was not had when the order lapsed
+             */
+            order_lapsed: number | null;
+            /**
              * Counted In
              * @description What the counts are of: instances, vCPUs or units
              */

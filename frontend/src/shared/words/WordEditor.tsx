@@ -157,7 +157,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
           ) : editor.kind === "days" ? (
             <DaysEditor editor={editor} change={chooseDays} keep={keep} />
           ) : isWritten(editor) ? (
-            <WrittenEditor editor={editor} value={String(word.value)} commit={choose} />
+            <WrittenEditor editor={editor} value={word.value === null ? "" : String(word.value)} commit={choose} />
           ) : editor.kind === "number" ? (
             <>
               <div className={its.number}>

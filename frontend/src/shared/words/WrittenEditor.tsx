@@ -55,8 +55,15 @@ function TextField({ editor, value, commit }: Props) {
 /** A time of day or a moment, by 24 hours; of a moment the date or the time may be typed alone. */
 function TimeField({ editor, value, commit }: Props) {
   const id = useId();
-  const typed = useTyped({ measure: editor.kind === "clock" ? "clock" : "moment", now: value }, plainTime(value));
+  const typed = useTyped(
+    { measure: editor.kind === "clock" ? "clock" : "moment", now: value || undefined },
+    plainTime(value),
+  );
   const keep = async () => {
+    if (typed.text === "" && editor.blank) {
+      commit("");
+      return;
+    }
     const meant = await typed.settle();
     if (meant) commit(String(meant.value));
   };

@@ -66,8 +66,9 @@ def check_maximum(rehearsal: Rehearsal) -> list[Finding]:
 
 
 def check_refusals(rehearsal: Rehearsal) -> list[Finding]:
-    """Launches that were refused."""
-    refused = rehearsal.result.events[rehearsal.result.events["kind"] == EventKind.LAUNCH_REFUSED]
+    """Launches that were refused, but for what is ordered and waits for the market."""
+    rows = rehearsal.result.events
+    refused = rows[(rows["kind"] == EventKind.LAUNCH_REFUSED) & (rows["who"] != Refusal.MARKET)]
     if not len(refused):
         return []
     why = "the quota" if int(refused["who"][0]) == Refusal.QUOTA else "want of capacity in every zone"

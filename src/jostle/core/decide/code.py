@@ -63,6 +63,7 @@ class Cause(IntEnum):
     HAND = 2
     SLEEP = 3
     NEED = 4
+    ORDER = 5
 
 
 class Dial(IntEnum):

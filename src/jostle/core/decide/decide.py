@@ -9,6 +9,7 @@ from jostle.core.decide.memory import Memory, remember_removal
 from jostle.core.decide.rules import Rules
 from jostle.core.decide.sight import Sight, published_by
 from jostle.core.decide.stages import brake, choose, consult, limit, pace
+from jostle.core.decide.stand import stand
 
 
 @door
@@ -38,6 +39,8 @@ def decide(
     choose(rules, memory, sight, time, published, decisions, views, e)
     pace(rules, memory, time, decisions, e)
     consult(rules, memory, orders, time, decisions, e)
+    if rules.row[0].order > 0:
+        stand(rules, memory, fleet, time, decisions, e)
     brake(rules, memory, time, decisions, e)
     limit(rules, memory, fleet, decisions, e)
     row.time, row.desired, row.serving = time, desired, fleet[0].serving

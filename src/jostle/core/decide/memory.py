@@ -16,6 +16,7 @@ MEMORY = np.dtype(
         ("desired", "i4"),
         ("awake_count", "i4"),  # desired count before the group fell asleep
         ("asleep", "?"),
+        ("placed", "?"),  # whether the order was placed
         ("hand_stands", "?"),  # a hand's count, which the calendar's floors and bounds do not touch
         ("wait_until", "f8"),  # of the whole group
         ("settled", "f8"),  # time of the latest setting of the calendar that was done or given up

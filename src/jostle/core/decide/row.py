@@ -12,6 +12,7 @@ FLEET = np.dtype(
         ("serving", "i4"),
         ("pinned", "i4"),  # of those present, how many scale in may never pick
         ("quota", "i4"),  # the most that the group may have
+        ("waiting", "i4"),  # of those present, asked for and not taken yet
     ],
     align=True,
 )

@@ -1,5 +1,6 @@
 """The standing orders of a group in plain numbers: what `decide` goes by."""
 
+import math
 from collections.abc import Mapping
 from functools import cache
 from typing import NamedTuple
@@ -30,6 +31,10 @@ RULES = np.dtype(
         ("period", "f8"),  # s between samples
         ("meter_delay", "f8"),  # s until a sample is known
         ("each", "f8"),  # of those, what one arrival a second takes
+        ("order", "i4"),  # how many are ordered; 0 for none
+        ("order_kept", "?"),
+        ("order_until", "f8"),  # s
+        ("order_ends", "?"),  # whether what runs then ends
     ],
     align=True,
 )
@@ -80,7 +85,8 @@ def _with_attributes(kind: np.dtype) -> np.dtype:
 
 class Surroundings(NamedTuple):
     """What rules stand on besides the group: what an instance holds and an arrival a second takes of it, how long a launch and a
-    reading take (s), the zones and the outside series in order, and what is usual by the name of a history."""
+    reading take (s), the zones and the outside series in order, what is usual by the name of a history, and when its order
+    lapses (s)."""
 
     unit: float
     each: float
@@ -88,6 +94,7 @@ class Surroundings(NamedTuple):
     zones: list[str]
     outside: list[str]
     usual: Mapping[str, np.ndarray]
+    lapse: float = math.inf
 
 
 def rules_of(group: Group, around: Surroundings) -> Rules:
@@ -99,6 +106,9 @@ def rules_of(group: Group, around: Surroundings) -> Rules:
         row.brake, row.brake_percent, row.brake_within = brake.at_most, brake.of == "percent", brake.within
     row.balance_zones, row.restarts = group.leaving.balance_zones, group.mending.restarts
     row.evaluate_every, row.period, row.meter_delay = group.evaluate_every, group.meters.period, group.meters.delay
+    if group.order is not None:
+        row.order, row.order_kept, row.order_ends = group.order.count, group.order.kind == "kept", group.order.then == "ended"
+    row.order_until = around.lapse
     policies, bands = _policies(group, around)
     known = [Criterion[name.upper()] for name in group.leaving.criteria if name.upper() in Criterion.__members__]
     return Rules(row, policies, bands, np.array(known, np.int8), _usual(group, around))

@@ -94,6 +94,15 @@ def how_bought(setup: Setup, state: State, time: float) -> int:
 
 
 @inner
+def to_be_had(setup: Setup, state: State, time: float, quota: int) -> bool:
+    """Whether the next launch, where it is spot, finds some."""
+    if how_bought(setup, state, time) != Bought.SPOT:
+        return True
+    step = step_at(time, setup.market.units.shape[2])
+    return spot_place(setup, state, step, setup.fixed[0].cap_chance, quota, 0.0, 0)[1] != NOBODY
+
+
+@inner
 def place_for(setup: Setup, state: State, i: int, time: float, quota: int) -> int:
     """Decide on which machine instance i is launched, how it is bought, and in which zone."""
     now = state.now[0]

@@ -36,6 +36,7 @@ def evaluate(setup: Setup, state: State, time: float) -> None:
     fleet = state.fleet[0]
     e = now.evaluations
     fleet.present, fleet.serving = present_units(setup, state), serving_units(setup, state)
+    fleet.waiting = now.waiting * setup.kinds[0].weight
     fleet.quota = most_units(setup, quota_at(setup, time))
     fleet.pinned = pinned_there(setup, state) if now.pins else 0
     v = min(e, len(state.views) - 1)

@@ -115,6 +115,7 @@ class Refusal(IntEnum):
 
     QUOTA = 0
     CAPACITY = 1
+    MARKET = 2
 
 
 # Which instance, where not by number

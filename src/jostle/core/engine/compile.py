@@ -193,6 +193,7 @@ def compile_setup(
     _life(row, crew)
     _start(row, crew)
     market = _buying(row, kinds, crew, clock, seed)
+    row.ordered = group.order is not None
     row.price_group = float(crew.prices.load_balancer_hour) / 3600 if group.load_balancer else 0.0
     row.price_each = sum(traffic.each * float(traffic.price) / GIB for traffic in crew.traffics)
     row.watched = NOBODY
@@ -211,7 +212,10 @@ def compile_setup(
     outside, usual = [name for name, _ in crew.outside], {n: usual_for(d, clock.first, clock.zone) for n, d in crew.histories}
     lead = crew.ready_after + group.meters.delay
     rules = rules_of(
-        group, Surroundings(unit / crew.weight_of(0), places_each(kinds[0], group), lead, crew.launch.zones, outside, usual)
+        group,
+        Surroundings(
+            unit / crew.weight_of(0), places_each(kinds[0], group), lead, crew.launch.zones, outside, usual, _lapse(crew, clock)
+        ),
     )
     return Setup(
         fixed=fixed,
@@ -232,6 +236,12 @@ def compile_setup(
         clients=np.array([clients for clients, _ in asking]).reshape(len(asking), clock.ticks),
         thinks=np.array([think for _, think in asking]),
     )
+
+
+def _lapse(crew: Crew, clock: Clock) -> float:
+    """When the order of a group lapses (s from the start)."""
+    order = crew.group.order
+    return math.inf if order is None or order.until is None else _seconds(clock, order.until)
 
 
 def _most_instances(crew: Crew) -> int:

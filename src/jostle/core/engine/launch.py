@@ -4,7 +4,7 @@ import math
 
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause
-from jostle.core.engine.buying import place_for
+from jostle.core.engine.buying import place_for, to_be_had
 from jostle.core.engine.code import EventKind, Life, Refusal
 from jostle.core.engine.instance import accepted, end, leave_zone
 from jostle.core.engine.kind import room_left_by, weight_of
@@ -62,7 +62,8 @@ def ask_for(state: State, time: float, version: int, who: int) -> int:
 
 @inner
 def try_launch(setup: Setup, state: State, time: float, quota: int) -> int:
-    """Have one more instance where something takes it: its position, or -2 - reason of the refusal."""
+    """Have one more instance where something takes it: its position, NOBODY where it is to be asked for, or -2 - reason of the
+    refusal."""
     if room_left_by(setup, state, quota) == 0:
         return -2 - Refusal.QUOTA
     i = stopped_one(state)
@@ -70,6 +71,8 @@ def try_launch(setup: Setup, state: State, time: float, quota: int) -> int:
         accepted(setup, state, i, state.instances[i].zone, time)
         note(state, time, EventKind.INSTANCE_STARTS, Cause.NEED, i, 0, state.now[0].stopped, NOBODY)
         return i
+    if setup.fixed[0].ordered and not to_be_had(setup, state, time, quota):
+        return -2 - Refusal.MARKET
     return -2 - Refusal.CAPACITY if zone_for(setup, state) == NOBODY else NOBODY
 
 

@@ -77,6 +77,7 @@ FIXED = np.dtype(
         ("share_on_demand", "f8"),
         ("cap_chance", "f8"),  # of a reclaim within a step of the market
         ("choice", "i1"),
+        ("ordered", "?"),  # whether what the market does not have stays asked for
         ("weighed", "?"),  # whether counts are of something else than instances
         ("look_again", "f8"),
         ("swap_ticks", "i8"),  # between two looks for a swap; 0 for none

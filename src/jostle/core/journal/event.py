@@ -12,7 +12,7 @@ from jostle.core.engine.code import EventKind, Fault, Refusal
 from jostle.core.engine.compile import hands_in_order, incidents_met
 from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.mix import type_of
-from jostle.core.journal.explanation import expected_by
+from jostle.core.journal.explanation import expected_by, order_text
 from jostle.core.journal.leaving_line import reason_text
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.hand import HandOnOne
@@ -165,7 +165,9 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "served again":
             return work.short_over
         case "refused":
-            why = f"the quota is {after}" if who == Refusal.QUOTA else "no zone has capacity"
+            why = {Refusal.QUOTA: f"the quota is {after}", Refusal.MARKET: "the market has none under the caps"}.get(
+                Refusal(who), "no zone has capacity"
+            )
             return f"{_launches(before)} refused, {why}; tried again at every evaluation"
         case "taken":
             return f"{_launches(before)} that had been refused taken at last"
@@ -269,6 +271,8 @@ def _say_cause(rehearsal: Rehearsal, row: np.void) -> str:
         wanted = int(decision["wanted"])
         limit = f", {wanted} wanted" if wanted != after else ""
         return f"{limit}: {_say_reason(rehearsal, int(row['evaluation']), who)}"
+    if cause == Cause.ORDER:
+        return f": {order_text(rehearsal.crew.group.order, rehearsal.clock, float(row['time']))}"
     if cause == Cause.SLEEP:
         return f": {group.calendar[who].name}, the group falls asleep" if after == 0 and who >= 0 else ": the group wakes"
     entry = group.calendar[who]

@@ -9,6 +9,7 @@ from jostle.core.decide.code import Cause, Outcome, Stance
 from jostle.core.journal.sentence import MODES
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.group import Group
+from jostle.core.plan.order import LAPSES, Order
 from jostle.core.plan.policy import Expected
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.word import listed
@@ -130,6 +131,9 @@ def _decision(told: Told, waiting: list[tuple[str, int, float]]) -> str:
     winner = told.group.policies[int(row["winner"])].name if int(row["winner"]) >= 0 else ""
     if before != after:
         verb = "adds" if after > before else "removes"
+        if int(row["cause"]) == Cause.ORDER:
+            said = order_text(told.group.order, told.clock, float(row["time"]))
+            return f"{_sentence(said)}: {before} → {after}."
         if int(row["cause"]) != Cause.POLICY:
             who = "The group wakes" if int(row["entry"]) < 0 else f"The calendar ({_entry(told, int(row['entry']))})"
             return f"{who}{'' if int(row['entry']) < 0 else f' {verb} {abs(after - before)}'}: {before} → {after}."
@@ -247,6 +251,10 @@ def _held_back(told: Told) -> list[Reason]:
         reasons.append(Reason(text=_sentence(_stopper(told) or ""), outcome="held back", tone="limit"))
     if outcome in (Outcome.MODE_HOLDS, Outcome.BRAKED, Outcome.AT_QUOTA, Outcome.AT_PINNED):
         reasons.append(Reason(text=_sentence(_stopper(told) or ""), outcome="held back", tone="limit", key="pace"))
+    if group.order is not None:
+        text = _sentence(order_text(group.order, told.clock, float(row["time"])))
+        outcome_words = "decides" if int(row["cause"]) == Cause.ORDER else "held back"
+        reasons.append(Reason(text=text, outcome=outcome_words, tone="calendar", key="order"))
     if int(row["entry"]) >= 0:
         entry = group.calendar[int(row["entry"])]
         outcome_words = "decides" if int(row["cause"]) in (Cause.CALENDAR, Cause.SLEEP) else "held back"
@@ -255,6 +263,17 @@ def _held_back(told: Told) -> list[Reason]:
             Reason(text=f"Calendar: {_entry(told, int(row['entry']))}", outcome=outcome_words, tone="calendar", key=key)
         )
     return reasons
+
+
+def order_text(order: Order | None, clock: Clock, time: float) -> str:
+    """What an order asks for at a time (s from the start)."""
+    if order is None:
+        return "the order"
+    lapsed = order.until is not None and clock.first + time >= clock.epoch_of(order.until)
+    if lapsed:
+        return f"the order has lapsed; what runs {LAPSES[order.then]}"
+    again = "what is gone is asked for again" if order.kind == "kept" else "what is gone is not asked for again"
+    return f"{order.count} are ordered; {again}"
 
 
 def _sentence(text: str) -> str:

@@ -10,6 +10,7 @@ from jostle.core.engine.compile import Crew
 from jostle.core.journal.calendar_line import entry_sentence
 from jostle.core.plan.hand import Hand, hand_words
 from jostle.core.plan.launch import NOWHERE
+from jostle.core.plan.order import KINDS
 from jostle.core.plan.policy import Policy
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.template import LaunchFields
@@ -86,7 +87,7 @@ def group_page(crew: Crew, currency: str) -> Page:
     group = crew.group
     policies = [_policy(policy, group.work) for policy in group.policies]
     sentences = {
-        "runs": [*_balancer(crew), _runs(crew), *_own(crew), *_base(crew), *_buying(crew), *_database(crew)],
+        "runs": [*_balancer(crew), _runs(crew), *_own(crew), *_base(crew), *_buying(crew), *_order(crew), *_database(crew)],
         "work": [_demand(crew), _work(crew), *_uses(crew)],
         "promises": _promises(crew, currency),
         "policies": [*policies, _pace(crew)],
@@ -111,7 +112,14 @@ def _balancer(crew: Crew) -> list[Sentence]:
 
 def _buying(crew: Crew) -> list[Sentence]:
     buying, names = crew.group.buying, [one.launch.machine for one in crew.types]
-    return [] if buying is None else [Sentence(key="buying", tone="plain", words=buying.words(names))]
+    return (
+        [] if buying is None else [Sentence(key="buying", tone="plain", words=buying.words(names, crew.group.order is not None))]
+    )
+
+
+def _order(crew: Crew) -> list[Sentence]:
+    order = crew.group.order
+    return [] if order is None else [Sentence(key="order", tone="calendar", words=order.words())]
 
 
 def _database(crew: Crew) -> list[Sentence]:
@@ -317,6 +325,8 @@ def group_line(crew: Crew) -> str:
     first = f"{group.minimum} to {group.maximum} of {group.template}"
     policies = [] if group.policies_paused else [p.in_short(group.work) for p in group.policies if not p.paused]
     entries = [say_count(len(group.calendar), "calendar entry").replace("entrys", "entries")] if group.calendar else []
+    if group.order is not None:
+        return f"{first}; {group.order.count} ordered, {KINDS[group.order.kind]}"
     return "; ".join([first, *policies, *entries]) if policies or entries else f"{first}; nothing changes its count"
 
 

@@ -97,9 +97,14 @@ class Buying(Model):
         """What an instance on a machine counts as."""
         return {"instances": 1, "vcpus": machine.vcpus, "weights": self.weights.get(name, 1)}[self.count_in]
 
-    def words(self, names: list[str]) -> list[Word]:
-        """Its sentences, for these machines."""
+    def words(self, names: list[str], ordered: bool) -> list[Word]:
+        """Its sentences, for these machines; where they are ordered, what is not to be had stays asked for."""
         swap = self.swap
+        otherwise = (
+            [say("it stays asked for.")]
+            if ordered
+            else [say("it is on demand for "), time_word("buying.look_again", self.look_again), say(".")]
+        )
         swapping = (
             []
             if swap is None
@@ -126,9 +131,8 @@ class Buying(Model):
             share_word("buying.caps.price", self.caps.price),
             say(" of the on-demand price at the most and with up to "),
             share_word("buying.caps.risk", self.caps.risk),
-            say(" of instances reclaimed an hour. Where there is none, it is on demand for "),
-            time_word("buying.look_again", self.look_again),
-            say("."),
+            say(" of instances reclaimed an hour. Where there is none, "),
+            *otherwise,
             *swapping,
             *self._machines(names),
             *self._counted(names),

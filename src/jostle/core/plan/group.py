@@ -13,6 +13,7 @@ from jostle.core.plan.measure import wrong
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.model import Model
 from jostle.core.plan.notice import Notice
+from jostle.core.plan.order import Order
 from jostle.core.plan.policy import MetricPolicy, Policy
 from jostle.core.plan.promise import Promise
 from jostle.core.plan.quantity import Count, Duration, Name, Share
@@ -127,6 +128,7 @@ class Group(Model):
         default=None, description="What spreads requests over the instances; `true` for one as it comes"
     )
     buying: Buying | None = Field(default=None, description="How instances are bought; all on demand if left out")
+    order: Order | None = Field(default=None, description="So many at once, in the place of policies and calendar")
     database: Name | None = Field(default=None, description="Name of the database that it asks")
     hands: list[Hand] = Field(default_factory=list, max_length=100, description="What is done by hand during a rehearsal")
     meters: Meters = Meters()

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 from jostle.core.plan.incident import MarketIncident, NoCapacity, ZoneLost
 from jostle.core.plan.machine_type import on_type, type_problems
+from jostle.core.plan.order import order_problems
 from jostle.core.plan.policy import LookaheadPolicy, MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_duration
@@ -90,6 +91,7 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
     problems: list[Problem] = []
     template = plan.templates[group.template]
     problems += type_problems(plan, group_name, launch)
+    problems += order_problems(plan, group_name)
     if group.buying is not None and group.owned is not None:
         message = "owned instances are bought for good; leave out either owned or buying"
         problems.append(Problem((*place, "buying"), None, message))

@@ -20,6 +20,7 @@ SECTIONS = (
         "load_balancer",
         "weights",
         "notice",
+        "order",
         "buying",
         "on_demand",
         "caps",

@@ -18,6 +18,7 @@ from jostle.core.plan.work import KindOfWork
 from jostle.core.rehearsal.floor import under_floor
 from jostle.core.rehearsal.forecast import foreseen, looking_ahead
 from jostle.core.rehearsal.market_course import worst_of_market
+from jostle.core.rehearsal.order_state import order_state
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 WEEK_DAYS = 7
@@ -95,6 +96,9 @@ class Figures(BaseModel):
         default=None, description="The same of expecting what came a day before, at the same times"
     )
     mean_cpu_percent: float | None = Field(description="Over serving instances")
+    order_filled: int | None = Field(description="Of what was ordered, what was had; null without an order, as the next two")
+    order_open: int | None = Field(description="What is still asked for at the end")
+    order_lapsed: int | None = Field(description="What was not had when the order lapsed")
     counted_in: str = Field(description="What the counts are of: instances, vCPUs or units")
     unit_hours: float = Field(description="Hours of those that ran")
     min_count: int = Field(description="Lowest desired count")
@@ -210,6 +214,7 @@ def _figures(rehearsal: Rehearsal) -> Figures:
     jobs = work == "jobs"
     ahead = [foreseen(rehearsal, number) for number, _ in looking_ahead(rehearsal)[:1]]
     off, as_yesterday = ahead[0] if ahead else (None, None)
+    ordered = order_state(rehearsal)
     worst = worst_of_market(rehearsal) if result.setup.of("spot") else None
     return Figures(
         work=work,
@@ -245,6 +250,9 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         forecast_off_percent=None if off is None else round(100 * off, 3),
         as_yesterday_off_percent=None if as_yesterday is None else round(100 * as_yesterday, 3),
         mean_cpu_percent=round(100 * result.tally("cpu_ticks") / served_ticks, 3) if served_ticks else None,
+        order_filled=ordered and ordered.filled,
+        order_open=ordered and ordered.open,
+        order_lapsed=ordered and ordered.lapsed,
         counted_in=f"{rehearsal.crew.group.unit}s",
         unit_hours=round(_unit_seconds(result) / 3600, 6),
         min_count=int(counts.min()),
