@@ -101,7 +101,10 @@ def roomy() -> Plan:
         data(
             subnets={"north-a": {"zone": "north"}, "south-a": {"zone": "south"}},
             databases={"bookings": {"subnets": ["north-a"]}},
-            **{"machines__otter-2__baseline": 0.2, "machines__otter-2__spot": {"level": 0.4, "zones": {"north": 0.8}}},
+            **{
+                "machines__otter-2__baseline": 0.2,
+                "machines__otter-2__spot": {"level": 0.4, "zones": {"north": 0.8}, "shocks": {}, "gaps": {}},
+            },
             templates={"front": {"versions": [{"machine": "otter-2", "boot_time": 100}, open_version]}},
             groups__web__launch=own,
             outside={

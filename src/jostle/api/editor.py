@@ -6,7 +6,7 @@ from jostle.core.journal.machine_line import free_text
 from jostle.core.journal.sentence import BASES, BRAKED, CRITERIA, CRITERIA_HINTS, MODES
 from jostle.core.plan.balancer import LoadBalancer
 from jostle.core.plan.buying import Buying
-from jostle.core.plan.editor import Choice, Editor, Value, choices, editor_in, number
+from jostle.core.plan.editor import Choice, Editor, Value, amount, choices, editor_in, number
 from jostle.core.plan.group import Group
 from jostle.core.plan.notice import Notice
 from jostle.core.plan.order import Order
@@ -80,6 +80,8 @@ def editor_of(word: Word, plan: Plan, crew: Crew, site: Site) -> Editor | None:
             return group.promises[number_of].editor(field, word.value, plan.currency)
         case "work":
             return group.work.editor(field, word.value)
+        case "buying" if place == "caps.amount":
+            return amount("No more than", plan.currency, 0.0, max(1.0, 3 * float(str(word.value))), 0.001)
         case "buying":
             return editor_in(Buying.editors, "weights" if place.startswith("weights.") else place, word.value)
         case "notice":

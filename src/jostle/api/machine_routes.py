@@ -171,8 +171,8 @@ def _editor(word: Word, currency: str) -> Editor | None:
     if field in MONEY_FIELDS and word.value is not None:
         return amount(MONEY_FIELDS[field], currency, 0.0, max(0.01, 3 * float(word.value)), max(0.001, float(word.value) / 50))
     if ".spot" in (word.path or ""):
-        part = (word.path or "").split(".")
-        known = SOLD if part[-1] == "spot" else Spot.editors.get("zones" if "zones" in part else field)
+        inside = (word.path or "").partition(".spot")[2].removeprefix(".")
+        known = Spot.editors.get("zones" if inside.startswith("zones.") else inside) if inside else SOLD
     else:
         known = EDITORS.get(field)
     return known and known.around(word.value)

@@ -42,6 +42,7 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
         swaps = group.buying is not None and group.buying.swap is not None
         return [
             *_machines(crew),
+            *_bought_besides(crew),
             _offer("− swaps" if swaps else "+ swaps", "buying.swap", None if swaps else {}, "replace cheaper rebalance"),
             _offer("take out", key, None),
         ]
@@ -69,6 +70,22 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
         other = getattr(one, "zone", None) is None
         offers.append(_offer("another time zone" if other else "the plan's time zone", f"{key}.zone", "UTC" if other else None))
     return [*offers, _taken_out(key)]
+
+
+def _bought_besides(crew: Crew) -> list[Offer]:
+    """What else can be said of how they are bought, and taken out again."""
+    buying = crew.group.buying
+    if buying is None:
+        return []
+    cap = round(float(crew.machine.price_per_hour) * buying.caps.price, 4)
+    return [
+        _offer("+ a most for an hour", "buying.caps.amount", cap, "cap price maximum bid")
+        if buying.caps.amount is None
+        else _offer("− the most for an hour", "buying.caps.amount", None),
+        _offer(
+            "− waiting for spot" if buying.wait else "+ waiting for spot", "buying.wait", 0 if buying.wait else 300.0, "fallback"
+        ),
+    ]
 
 
 def _machines(crew: Crew) -> list[Offer]:

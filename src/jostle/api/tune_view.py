@@ -127,6 +127,7 @@ def chosen_space(plan: Plan, group: str, paths: list[str]) -> list[Varied]:
     """The settings of these paths, each within a range that makes sense for it. Raises PlanError where one is no number of the
     page."""
     usual = {one.path: one for one in usual_space(plan.groups[group])}
+    document = plan.groups[group].model_dump(mode="json")
     page = group_page(crew_of(plan, group), plan.currency)
     site = site_of(plan, page.crew)
     found, problems = [], []
@@ -135,7 +136,7 @@ def chosen_space(plan: Plan, group: str, paths: list[str]) -> list[Varied]:
         editor = None if word is None else editor_of(word, plan, page.crew, site)
         if path in usual:
             found.append(usual[path])
-        elif word is not None and (choices := among_choices(path)) is not None:
+        elif word is not None and (choices := among_choices(path, document)) is not None:
             found.append(choices)
         elif word is None or editor is None or editor.kind != "number":
             numbers_there = [p for p, one in page.words.items() if isinstance(one.value, int | float)]

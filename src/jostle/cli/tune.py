@@ -142,12 +142,12 @@ def _varied(plan: "Plan", group: str, text: str) -> "Varied":
     from jostle.core.tuning.space import Varied, among_choices, applied
 
     path, equals, span = text.partition("=")
-    if (chosen := among_choices(path)) is not None and span.strip() in ("", "any"):
+    document = plan.groups[group].model_dump(mode="json")
+    if (chosen := among_choices(path, document)) is not None and span.strip() in ("", "any"):
         return chosen
     match = _RANGE.fullmatch(span.strip())
     if not equals or match is None:
         raise PlanError([Problem(("--vary",), text, "write PATH=LOW..HIGH, such as policies.add.threshold=40 %..75 %")])
-    document = plan.groups[group].model_dump(mode="json")
 
     def read(end: str) -> float:
         given: Any = float(end) if re.fullmatch(r"-?\d+(\.\d+)?", end) else end

@@ -113,7 +113,7 @@ def test_what_policies_have_may_vary(policies):
 def test_what_is_no_number_varies_over_its_choices():
     made = plan(**{"machines__otter-2__spot": 0.4}, groups__web__buying={"choose": "safest"})
     document = made.groups["web"].model_dump(mode="json")
-    chosen = among_choices("buying.choose")
+    chosen = among_choices("buying.choose", document)
     assert checked_space([chosen], made, "web") == [chosen]
     assert as_it_is(document, "buying.choose") == 2
     made_of = [applied(document, typed([chosen], {"buying.choose": n}))["buying"]["choose"] for n in (0.0, 1.2, 2.0)]

@@ -37,10 +37,12 @@ def spot_place(
                 continue
             if best == NOBODY:
                 better = True
-            elif fixed.choice == Choose.CHEAPEST:
+            elif fixed.choice == Choose.CHEAPEST or (fixed.choice == Choose.IN_ORDER and z == where):
                 better = price / kind.capacity < market.units[best, where, step] / setup.kinds[kind_of(best, SPOT)].capacity
             elif fixed.choice == Choose.SAFEST:
                 better = chance < market.chances[best, where, step]
+            elif fixed.choice == Choose.IN_ORDER and z != where:
+                better = z < where
             else:
                 better = is_rarer(setup, state, t, z, best, where)
             if better:
@@ -95,11 +97,18 @@ def how_bought(setup: Setup, state: State, time: float) -> int:
 
 @inner
 def to_be_had(setup: Setup, state: State, time: float, quota: int) -> bool:
-    """Whether the next launch, where it is spot, finds some."""
+    """Whether the next launch, where it is spot, finds some, or has waited for it for long enough to be on demand."""
     if how_bought(setup, state, time) != Bought.SPOT:
         return True
+    now, fixed = state.now[0], setup.fixed[0]
     step = step_at(time, setup.market.units.shape[2])
-    return spot_place(setup, state, step, setup.fixed[0].cap_chance, quota, 0.0, 0)[1] != NOBODY
+    if spot_place(setup, state, step, fixed.cap_chance, quota, 0.0, 0)[1] != NOBODY:
+        now.no_spot_since = math.inf
+        return True
+    if fixed.ordered:
+        return False
+    now.no_spot_since = min(now.no_spot_since, time)
+    return time - now.no_spot_since >= fixed.wait - 1e-6
 
 
 @inner
@@ -114,7 +123,7 @@ def place_for(setup: Setup, state: State, i: int, time: float, quota: int) -> in
     step = step_at(time, setup.market.units.shape[2])
     t, zone = spot_place(setup, state, step, fixed.cap_chance, quota, 0.0, 0)
     if zone == NOBODY:
-        now.on_demand_until = time + fixed.look_again
+        now.on_demand_until, now.no_spot_since = time + fixed.look_again, math.inf
         now.spot_refused += 1
         note(state, time, EventKind.NO_SPOT, Cause.NEED, i, 0, 0, NOBODY)
         return zone_for(setup, state)

@@ -100,6 +100,7 @@ class Choose(IntEnum):
     BALANCED = 0
     CHEAPEST = 1
     SAFEST = 2
+    IN_ORDER = 3
 
 
 class Bought(IntEnum):

@@ -347,13 +347,16 @@ def _buying(row: np.record, kinds: np.recarray, crew: Crew, clock: Clock, seed: 
         kind.price = float(tariff.disk + tariff.address) / 3600
         kind.price_machine, kind.hourly, kind.least_micros = 0.0, False, 0
         kind.cap_units = buying.caps.price * float(one.machine.price_per_hour) * UNIT
+        if buying.caps.amount is not None:
+            kind.cap_units = min(kind.cap_units, float(buying.caps.amount) * UNIT)
         kind.notice = one.machine.spot.notice if one.machine.spot is not None else 0.0
     row.spot, row.market_ticks = True, max(1, round(MARKET_STEP / clock.tick))
     row.first_on_demand, row.share_on_demand = buying.on_demand.first, buying.on_demand.share
     row.cap_chance = -math.expm1(-buying.caps.risk * MARKET_STEP / 3600)
-    row.choice, row.look_again = Choose[buying.choose.upper()], buying.look_again
+    row.choice, row.look_again, row.wait = Choose[buying.choose.upper()], buying.look_again, buying.wait
     if (swap := buying.swap) is not None:
         row.swap_ticks, row.swap_saves, row.swap_at_once = max(1, round(swap.every / clock.tick)), swap.saves, swap.at_once
+        row.swap_pinned = swap.pinned
         row.swap_chance = -math.expm1(-min(swap.risk, buying.caps.risk) * MARKET_STEP / 3600)
     machines = [(one.launch.machine, one.machine) for one in crew.types]
     market = market_of(machines, zones, clock.first, clock.seconds, seed, crew.market)

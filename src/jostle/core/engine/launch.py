@@ -71,7 +71,7 @@ def try_launch(setup: Setup, state: State, time: float, quota: int) -> int:
         accepted(setup, state, i, state.instances[i].zone, time)
         note(state, time, EventKind.INSTANCE_STARTS, Cause.NEED, i, 0, state.now[0].stopped, NOBODY)
         return i
-    if setup.fixed[0].ordered and not to_be_had(setup, state, time, quota):
+    if (setup.fixed[0].ordered or setup.fixed[0].wait > 0.0) and not to_be_had(setup, state, time, quota):
         return -2 - Refusal.MARKET
     return -2 - Refusal.CAPACITY if zone_for(setup, state) == NOBODY else NOBODY
 

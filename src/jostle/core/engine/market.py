@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.compiled import leaf, maker
-from jostle.core.draw import STREAM_MARKET, normal
+from jostle.core.draw import STREAM_GAP, STREAM_MARKET, STREAM_SHOCK, exponential, normal
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.spot_prices import SpotPrices
 
@@ -68,10 +68,29 @@ def market_of(
             if zone in known:
                 factors = known[zone].on(first, MARKET_STEP, steps) / level
             else:
-                factors = _course(seed, crc32(f"{name} {zone}".encode()), steps, spot.spread, stays)
+                place = crc32(f"{name} {zone}".encode())
+                factors = _course(seed, place, steps, spot.spread, stays)
+                if spot.shocks is not None:
+                    struck = _struck(seed, STREAM_SHOCK, place, steps, spot.shocks.every, spot.shocks.length)
+                    factors = np.where(struck, factors * spot.shocks.times, factors)
+                if spot.gaps is not None:
+                    market.offered[m, z] = ~_struck(seed, STREAM_GAP, place, steps, spot.gaps.every, spot.gaps.length)
             market.units[m, z] = np.maximum(1, np.round(level * factors * UNIT))
             market.chances[m, z] = -np.expm1(-spot.reclaims * factors**spot.rises * MARKET_STEP / 3600)
     return market
+
+
+@maker
+def _struck(seed: int, stream: int, place: int, steps: int, every: float, length: float) -> np.ndarray:
+    """Whether each step lies in a stretch: gaps and lengths are exponential, of these means (s)."""
+    found = np.zeros(steps, np.bool_)
+    at, k = every * exponential(seed, stream, place), 1
+    while at < steps * MARKET_STEP:
+        end = at + length * exponential(seed, stream, place + (k << 32))
+        for step in range(int(at / MARKET_STEP), min(steps, int(math.ceil(end / MARKET_STEP)))):
+            found[step] = True
+        at, k = end + every * exponential(seed, stream, place + ((k + 1) << 32)), k + 2
+    return found
 
 
 @maker

@@ -79,11 +79,13 @@ FIXED = np.dtype(
         ("choice", "i1"),
         ("ordered", "?"),  # whether what the market does not have stays asked for
         ("weighed", "?"),  # whether counts are of something else than instances
+        ("wait", "f8"),  # s that a launch waits for spot
         ("look_again", "f8"),
         ("swap_ticks", "i8"),  # between two looks for a swap; 0 for none
         ("swap_saves", "f8"),  # share of the price that one saves at the least
         ("swap_chance", "f8"),  # of a reclaim within a step of the market, at the most
         ("swap_at_once", "i4"),
+        ("swap_pinned", "?"),
         ("watched", "i4"),  # the instance whose course is noted, or NOBODY
     ],
     align=True,

@@ -77,6 +77,7 @@ NOW = np.dtype(
         ("moved", "f8"),  # sessions that went since they were told to
         ("coming_back", "i4"),  # of them, those that begin anew in the next step
         ("came_back", "f8"),
+        ("no_spot_since", "f8"),  # s: since when launches wait for it
         ("on_demand_until", "f8"),  # s: until then no spot is looked for
         ("swaps", "i8"),
         ("reclaimed", "i8"),  # instances that the market took back
@@ -282,6 +283,7 @@ def new_state(setup: Setup, bare: bool = False) -> State:
     now["overflow"] = int(instances["overflow"][:first].sum())
     now["surplus"] = fixed.surplus if fixed.cold else 0
     now["boot_factor"] = 1.0
+    now["no_spot_since"] = np.inf
     now["held_at"] = NOBODY
     now["low_load"], now["low_row"] = len(setup.line.loads), len(stay)
     now["next_due"] = 0.0

@@ -69,7 +69,7 @@ def dearest(setup: Setup, state: State, time: float) -> int:
     for a in range(state.now[0].living):
         i = state.alive[a]
         one = state.instances[i]
-        if one.state != Life.SERVING or one.pinned or is_being_replaced(state, i):
+        if one.state != Life.SERVING or (one.pinned and not fixed.swap_pinned) or is_being_replaced(state, i):
             continue
         if not (weight_of(setup, state, i) <= beyond if bought(one.kind) == ON_DEMAND else fixed.choice == Choose.CHEAPEST):
             continue

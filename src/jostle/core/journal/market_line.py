@@ -73,6 +73,9 @@ def _why_not(rehearsal: Rehearsal, stood: Result, t: int, z: int, step: int) -> 
         return "the zone takes no launches"
     if not setup.market.offered[t, z, step]:
         return "none to be had"
+    amount = buying.caps.amount
+    if amount is not None and units > float(amount) * UNIT:
+        return f"dearer than {say_price(amount, rehearsal.plan.currency)}"
     if units > kind.cap_units:
         return f"dearer than {say_share(buying.caps.price)} of on demand"
     if setup.market.chances[t, z, step] > setup.of("cap_chance"):

@@ -87,7 +87,15 @@ def group_page(crew: Crew, currency: str) -> Page:
     group = crew.group
     policies = [_policy(policy, group.work) for policy in group.policies]
     sentences = {
-        "runs": [*_balancer(crew), _runs(crew), *_own(crew), *_base(crew), *_buying(crew), *_order(crew), *_database(crew)],
+        "runs": [
+            *_balancer(crew),
+            _runs(crew),
+            *_own(crew),
+            *_base(crew),
+            *_buying(crew, currency),
+            *_order(crew),
+            *_database(crew),
+        ],
         "work": [_demand(crew), _work(crew), *_uses(crew)],
         "promises": _promises(crew, currency),
         "policies": [*policies, _pace(crew)],
@@ -110,10 +118,12 @@ def _balancer(crew: Crew) -> list[Sentence]:
     return [Sentence(key="load_balancer", tone="plain", words=words)]
 
 
-def _buying(crew: Crew) -> list[Sentence]:
+def _buying(crew: Crew, currency: str) -> list[Sentence]:
     buying, names = crew.group.buying, [one.launch.machine for one in crew.types]
     return (
-        [] if buying is None else [Sentence(key="buying", tone="plain", words=buying.words(names, crew.group.order is not None))]
+        []
+        if buying is None
+        else [Sentence(key="buying", tone="plain", words=buying.words(names, crew.group.order is not None, currency))]
     )
 
 

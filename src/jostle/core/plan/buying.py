@@ -8,13 +8,14 @@ from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.machine_type import MOST_TYPES, Names, Needs
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Count, Duration, Hourly, Name, Share, Times
-from jostle.core.plan.word import Word, choice_word, count_word, listed, say, share_word, time_word
+from jostle.core.plan.quantity import Count, Duration, Hourly, Money, Name, Share, Times
+from jostle.core.plan.word import Word, choice_word, count_word, listed, price_word, say, share_word, time_word
 
 CHOICES = {
     "balanced": "evenly over the zones",
     "cheapest": "where it is cheapest",
     "safest": "where the fewest are reclaimed",
+    "in_order": "in the first of its zones that has it",
 }
 COUNTED = {"instances": "instances", "vcpus": "vCPUs", "weights": "units, so many for each machine"}
 # One of what a group counts in
@@ -29,6 +30,9 @@ class OnDemand(Model):
 
 class Caps(Model):
     price: Times = Field(default=1.0, gt=0, le=10, description="No spot above so much of the on-demand price: 0.7 for 70 %")
+    amount: Money | None = Field(
+        default=None, gt=0, le=10_000, description="No spot above this for an hour, whatever the share says"
+    )
     risk: Hourly = Field(
         default=0.25, gt=0, le=1000, description="No spot with more reclaims of an instance in an hour: 0.04 for 4 %"
     )
@@ -41,6 +45,7 @@ class Swap(Model):
     saves: Share = Field(default=0.15, gt=0, lt=1, description="What a swap saves of the price at the least")
     risk: Hourly = Field(default=0.25, gt=0, le=1000, description="No swap for spot with more reclaims of an instance in an hour")
     at_once: Count = Field(default=1, ge=1, description="Swaps under way at once, at the most")
+    pinned: bool = Field(default=False, description="Whether pinned ones are swapped too")
 
 
 class Buying(Model):
@@ -56,7 +61,9 @@ class Buying(Model):
         "swap.saves": number("Saves at least", "%", 100.0, 1.0, 90.0, 1.0),
         "swap.risk": number("Reclaimed an hour at most", "%", 100.0, 0.5, 100.0, 0.5),
         "swap.at_once": number("At once", "instances", 1.0, 1.0, 20.0, 1.0),
-        "types": Editor(kind="text", label="Machines", blank=True),
+        "swap.pinned": choices("Pinned ones", [(False, "stay"), (True, "are swapped too")]),
+        "wait": number("Waits for spot", "min", 1 / 60, 0.0, 60.0, 1.0),
+        "types": Editor(kind="text", label="Machines", blank=True, varies=True),
         **{f"needs.{field}": editor for field, editor in Needs.editors.items()},
         "count_in": choices("Counted in", list(COUNTED.items())),
         "weights": number("Counts as", "units", 1.0, 1.0, 64.0, 1.0),
@@ -79,9 +86,10 @@ class Buying(Model):
     )
     on_demand: OnDemand = OnDemand()
     caps: Caps = Caps()
-    choose: Literal["balanced", "cheapest", "safest"] = Field(
+    choose: Literal["balanced", "cheapest", "safest", "in_order"] = Field(
         default="balanced", description="Which machine is bought as spot, and in which zone"
     )
+    wait: Duration = Field(default=0.0, le=86400, description="How long a launch waits for spot before it is on demand")
     look_again: Duration = Field(
         default=1800.0, gt=0, le=604800, description="How long launches are on demand once no spot was to be had"
     )
@@ -97,13 +105,24 @@ class Buying(Model):
         """What an instance on a machine counts as."""
         return {"instances": 1, "vcpus": machine.vcpus, "weights": self.weights.get(name, 1)}[self.count_in]
 
-    def words(self, names: list[str], ordered: bool) -> list[Word]:
+    def words(self, names: list[str], ordered: bool, currency: str) -> list[Word]:
         """Its sentences, for these machines; where they are ordered, what is not to be had stays asked for."""
+        amount = self.caps.amount
+        most = [] if amount is None else [say(", no more than "), price_word("buying.caps.amount", amount, currency)]
         swap = self.swap
         otherwise = (
             [say("it stays asked for.")]
             if ordered
-            else [say("it is on demand for "), time_word("buying.look_again", self.look_again), say(".")]
+            else [
+                *(
+                    [say("it is waited for it for "), time_word("buying.wait", self.wait), say(", and then ")]
+                    if self.wait
+                    else []
+                ),
+                say("it is on demand for "),
+                time_word("buying.look_again", self.look_again),
+                say("."),
+            ]
         )
         swapping = (
             []
@@ -117,7 +136,9 @@ class Buying(Model):
                 share_word("buying.swap.risk", swap.risk),
                 say(" reclaimed an hour; "),
                 count_word("buying.swap.at_once", swap.at_once),
-                say(" at once."),
+                say(" at once; pinned ones "),
+                Word(text="are swapped too" if swap.pinned else "stay", path="buying.swap.pinned", value=swap.pinned),
+                say("."),
             ]
         )
         return [
@@ -129,7 +150,9 @@ class Buying(Model):
             choice_word("buying.choose", self.choose, self._chosen(len(names) > 1)),
             say(", at "),
             share_word("buying.caps.price", self.caps.price),
-            say(" of the on-demand price at the most and with up to "),
+            say(" of the on-demand price at the most"),
+            *most,
+            say(" and with up to "),
             share_word("buying.caps.risk", self.caps.risk),
             say(" of instances reclaimed an hour. Where there is none, "),
             *otherwise,

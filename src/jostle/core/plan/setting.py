@@ -27,6 +27,8 @@ SECTIONS = (
         "swap",
         "needs",
         "spot",
+        "shocks",
+        "gaps",
         "health",
         "mending",
         "faults",

@@ -1,13 +1,36 @@
 """What the market asks for a machine that may be taken away: like a berth that is cheap until its owner comes home."""
 
-from typing import Any, ClassVar
+from typing import Annotated, Any, ClassVar
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from jostle.core.plan.editor import Editor, number
 from jostle.core.plan.model import Model
 from jostle.core.plan.quantity import Duration, Hourly, Name, Share, Times
 from jostle.core.plan.word import Word, say, share_word, time_word
+
+
+class Stretches(Model):
+    """Stretches of time that come by chance."""
+
+    every: Duration = Field(default=604800.0, ge=3600, le=31_622_400, description="Mean time from the end of one to the next")
+    length: Duration = Field(default=7200.0, alias="for", ge=300, le=2_592_000, description="How long one is, on average")
+
+
+class Shocks(Stretches):
+    """Stretches in which everybody wants it."""
+
+    times: Times = Field(default=2.0, gt=0, le=100, description="So many times the price of else")
+
+
+def _read_shocks(value: Any) -> Any:
+    """So many times the price alone, `200 %`, for shocks that are like others in all else."""
+    return {"times": value} if isinstance(value, str | int | float) and not isinstance(value, bool) else value
+
+
+def _read_gaps(value: Any) -> Any:
+    """How long none is to be had alone, `2 h`."""
+    return {"for": value} if isinstance(value, str | int | float) and not isinstance(value, bool) else value
 
 
 class Spot(Model):
@@ -21,6 +44,14 @@ class Spot(Model):
         "rises": number("Power", "", 1.0, 0.0, 6.0, 0.5),
         "notice": number("Notice", "s", 1.0, 0.0, 600.0, 10.0),
         "zones": number("Of the level there", "%", 100.0, 20.0, 300.0, 5.0),
+        "shocks": number("Times the price", "%", 100.0, 110.0, 500.0, 10.0),
+        "gaps": number("None for", "h", 1 / 3600, 0.5, 48.0, 0.5),
+        "shocks.times": number("Times the price", "%", 100.0, 110.0, 500.0, 10.0),
+        **{
+            f"{part}.{field}": number(label, "h", 1 / 3600, low, high, low)
+            for part in ("shocks", "gaps")
+            for field, label, low, high in (("every", "Every", 6.0, 720.0), ("for", "Lasts", 0.5, 48.0))
+        },
     }
 
     level: Share = Field(gt=0, description="What it costs on average, as a share of the on-demand price")
@@ -33,6 +64,13 @@ class Spot(Model):
     notice: Duration = Field(default=120.0, le=86400, description="Time from the news of a reclaim to the end of the instance")
     zones: dict[Name, Times] = Field(
         default_factory=dict, max_length=100, description="So many times the level in a zone: 0.8 where it is a fifth cheaper"
+    )
+
+    shocks: Annotated[Shocks | None, BeforeValidator(_read_shocks)] = Field(
+        default=None, description="Stretches in which it is much dearer; none if left out"
+    )
+    gaps: Annotated[Stretches | None, BeforeValidator(_read_gaps)] = Field(
+        default=None, description="Stretches in which none is to be had; none if left out"
     )
 
     def words(self, path: str) -> list[Word]:
@@ -55,7 +93,23 @@ class Spot(Model):
             Word(text=f"{self.rises:g}", path=f"{path}.rises", value=self.rises),
             say(", with notice of "),
             time_word(f"{path}.notice", self.notice),
+            *self._stretches(path),
         ]
+
+    def _stretches(self, path: str) -> list[Word]:
+        found = [say("; ")]
+        if self.shocks is None:
+            found += [Word(text="no shocks", path=f"{path}.shocks", value=None)]
+        else:
+            found += [say("every "), time_word(f"{path}.shocks.every", self.shocks.every), say(" for ")]
+            found += [time_word(f"{path}.shocks.for", self.shocks.length), say(" at ")]
+            found += [share_word(f"{path}.shocks.times", self.shocks.times), say(" of its price")]
+        if self.gaps is None:
+            found += [say(", "), Word(text="always to be had", path=f"{path}.gaps", value=None)]
+        else:
+            found += [say(", and every "), time_word(f"{path}.gaps.every", self.gaps.every), say(" none is to be had for ")]
+            found += [time_word(f"{path}.gaps.for", self.gaps.length)]
+        return found
 
 
 def read_spot(value: Any) -> Any:

@@ -3,11 +3,12 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
+from decimal import Decimal
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
-from jostle.core.plan.quantity import say_duration, say_number, say_share
+from jostle.core.plan.quantity import say_duration, say_number, say_price, say_share
 from jostle.core.plan.wall import say_moment
 
 
@@ -54,6 +55,10 @@ def count_word(path: str, value: int) -> Word:
 
 def time_word(path: str, seconds: float) -> Word:
     return Word(text=say_duration(seconds), path=path, value=seconds)
+
+
+def price_word(path: str, amount: Decimal, currency: str) -> Word:
+    return Word(text=say_price(amount, currency), path=path, value=float(amount))
 
 
 def share_word(path: str, share: float) -> Word:

@@ -1,6 +1,7 @@
 """What may vary: settings of a group, each within a range, in its own unit and steps."""
 
 import math
+from itertools import combinations
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -15,8 +16,20 @@ from jostle.core.plan.setting import setting, with_setting
 from jostle.core.rehearsal.rehearsal import crew_of
 
 MOST_VARIED = 12
-# What may vary and is no number: each by the place of its choices in their order
-CHOSEN: dict[str, list[str]] = {"buying.choose": list(CHOICES), "load_balancer.spread": list(SPREADS)}
+# What may vary and is no number, with its choices
+CHOSEN: dict[str, list[Any]] = {"buying.choose": list(CHOICES), "load_balancer.spread": list(SPREADS)}
+TYPES, MOST_TYPES_VARIED = "buying.types", 5
+
+
+def choices_of(path: str, document: dict[str, Any]) -> list[Any] | None:
+    """The choices among which a setting of a group may vary, in their order; None where it is a number. Of the machines that may
+    serve the first always does, with any of the others."""
+    if path != TYPES:
+        return CHOSEN.get(path)
+    names = (document.get("buying") or {}).get("types") or []
+    if not 2 <= len(names) <= MOST_TYPES_VARIED:
+        return None
+    return [[names[0], *some] for many in range(len(names)) for some in combinations(names[1:], many)]
 
 
 class Varied(BaseModel):
@@ -68,11 +81,15 @@ def checked_space(space: list[Varied], plan: Plan, group: str) -> list[Varied]:
         except PlanError as error:
             problems += [Problem(place, one.path, p.message) for p in error.problems]
             continue
-        if one.path in CHOSEN and value in CHOSEN[one.path]:
-            if (one.low, one.high, one.step) != (0, len(CHOSEN[one.path]) - 1, 1):
-                problems.append(
-                    Problem(place, f"{one.low:g} to {one.high:g}", f"varies over all of {', '.join(CHOSEN[one.path])}")
-                )
+        if (known := choices_of(one.path, document)) is not None and value in known:
+            if (one.low, one.high, one.step) != (0, len(known) - 1, 1):
+                said = ", ".join(" or ".join(each) if isinstance(each, list) else each for each in known)
+                problems.append(Problem(place, f"{one.low:g} to {one.high:g}", f"varies over all of {said}"))
+            elif one.path == TYPES and value[0] != (usual := crew_of(plan, group).launch.machine):
+                problems.append(Problem(place, ", ".join(value), f"name {usual} first, which the template launches"))
+        elif one.path == TYPES:
+            said = f"name two to {MOST_TYPES_VARIED} machines as types, for the others than the first to vary"
+            problems.append(Problem(place, None, said))
         elif isinstance(value, bool) or not isinstance(value, int | float):
             problems.append(Problem(place, one.path, "is no number, and cannot vary over a range"))
         elif not one.low < one.high:
@@ -91,20 +108,21 @@ def checked_space(space: list[Varied], plan: Plan, group: str) -> list[Varied]:
 def applied(document: dict[str, Any], values: dict[str, float]) -> dict[str, Any]:
     """A group's plain data with settings by path. The starting count follows the minimum."""
     for path, value in values.items():
-        known = CHOSEN.get(path)
+        known = choices_of(path, document)
         document = with_setting(document, path, value if known is None or isinstance(value, str) else known[int(value)])
     return document
 
 
-def among_choices(path: str) -> Varied | None:
+def among_choices(path: str, document: dict[str, Any]) -> Varied | None:
     """What is no number, over all of its choices; None for what has none."""
-    return Varied(path=path, low=0, high=len(CHOSEN[path]) - 1, step=1) if path in CHOSEN else None
+    known = choices_of(path, document)
+    return None if known is None else Varied(path=path, low=0, high=len(known) - 1, step=1)
 
 
 def as_it_is(document: dict[str, Any], path: str) -> float:
     """What a setting is now, or which of its choices."""
-    value = setting(document, path)
-    return float(CHOSEN[path].index(value)) if path in CHOSEN else value
+    value, known = setting(document, path), choices_of(path, document)
+    return value if known is None else float(known.index(value))
 
 
 def as_written(one: Varied, value: float) -> float:
