@@ -173,6 +173,7 @@ def found() -> set[str]:
         walk.look({**base, **begun, "buying": {"swap": {}, "needs": {"without": ["heron-8"]}}})
         walk.look({**base, **begun, "buying": {"types": ["otter-2"]}, "load_balancer": {"by_power": False}})
         alone = {**base, **begun, "policies": [], "calendar": [], "minimum": 0, "start_count": None}
+        walk.look({**alone, "identity": {"kept": True}})
         walk.look({**alone, "buying": {}, "order": {"count": 2, "until": "2025-07-08T06:00"}})
         walk.look({**base, **begun, "buying": {"count_in": "weights", "weights": {"otter-2": 2}}})
     return walk.found

@@ -354,3 +354,18 @@ def test_what_was_short_is_listed_explained_and_mended(workbench):
     workbench.named(".short .plain-button", "try wait 3 min").click()
     workbench.waits_for_take("wait 3 min, was 6 min")
     workbench.until(lambda: "42.67" not in workbench.text(".short"))
+
+
+def test_instances_have_names_that_are_kept(workbench):
+    workbench.open("/rehearse/live-track")
+    workbench.waits_for_text('[data-key="identity"]', "one in the place of another keeps its name, zone and disk")
+    lanes = workbench.wait_for(".lanes-touch")
+    ActionChains(workbench.driver).move_to_element_with_offset(lanes, 0, 0).perform()
+    workbench.until(lambda: "live-track-" in str(lanes.get_attribute("title")))
+    lanes.click()
+    workbench.waits_for_text("aside h2", "live-track-")
+    workbench.word("identity.names").click()
+    field = workbench.wait_for(".word-editor input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("{group}", Keys.ENTER)
+    workbench.waits_for_text('[role="alert"]', "such names cannot be told apart; write {number} or {tail} in them")

@@ -8,6 +8,7 @@ from jostle.core.plan.balancer import LoadBalancer
 from jostle.core.plan.buying import Buying
 from jostle.core.plan.editor import Choice, Editor, Value, amount, choices, editor_in, number
 from jostle.core.plan.group import Group
+from jostle.core.plan.identity import Identity
 from jostle.core.plan.notice import Notice
 from jostle.core.plan.order import Order
 from jostle.core.plan.plan import Plan
@@ -86,6 +87,8 @@ def editor_of(word: Word, plan: Plan, crew: Crew, site: Site) -> Editor | None:
             return editor_in(Buying.editors, "weights" if place.startswith("weights.") else place, word.value)
         case "notice":
             return editor_in(Notice.editors, place, word.value)
+        case "identity":
+            return editor_in(Identity.editors, place, word.value)
         case "order":
             return editor_in(Order.editors, place, word.value)
         case "load_balancer":

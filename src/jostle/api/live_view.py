@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from jostle.api.live_tape import Tape, tape_of
 from jostle.core.decide.code import Outcome, Stance
+from jostle.core.engine.name import name_of
 from jostle.core.journal.event import events
 from jostle.core.journal.explanation import expected_by
 from jostle.core.journal.moment import moment
@@ -85,6 +86,7 @@ class Tile(BaseModel):
     """One instance, counted from 1."""
 
     number: int
+    name: str = Field(description="What it is called; empty where the group has no names")
     state: str
     zone: str
     version: int
@@ -440,12 +442,17 @@ def _bought(life: Life, one: Instance) -> str:
     return ", ".join([types[one.machine].launch.machine] * (len(types) > 1) + ["spot"] * one.spot)
 
 
+def _name(life: Life, number: int) -> str:
+    return name_of(life.leg.crew, life.group, life.seed, life.state.instances.view(np.ndarray)[number], number)
+
+
 def _tile(life: Life, one: Instance, said: str) -> Tile:
     clock = life.clock
     since = one.serves if one.state == "serving" else one.requested
     held = life.leg.crew.group.work.kind == "sessions"
     return Tile(
         number=one.number + 1,
+        name=_name(life, one.number),
         state=one.state,
         zone=life.leg.crew.launch.zones[one.zone],
         version=one.version,

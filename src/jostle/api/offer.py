@@ -46,7 +46,7 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
             _offer("− swaps" if swaps else "+ swaps", "buying.swap", None if swaps else {}, "replace cheaper rebalance"),
             _offer("take out", key, None),
         ]
-    if key in ("owned", "first_start", "database", "notice", "order"):
+    if key in ("owned", "first_start", "database", "notice", "order", "identity"):
         return [_offer("take out", key, None)]
     if key == "launch":
         return [
@@ -161,6 +161,8 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
             if group.buying is not None and len(crew.types) > 1 and group.buying.count_in == "instances":
                 offers.append(_offer("+ count in vCPUs", "buying.count_in", "vcpus", "units weights capacity size"))
                 offers.append(_offer("+ count in units", "buying.count_in", "weights", "weights capacity size"))
+            if group.identity is None:
+                offers.append(_offer("+ names of instances", "identity", {}, "identity hostname stateful kept disk"))
             if group.database is None and databases:
                 offers.append(_offer("+ database", "database", databases[0], "attached allow list"))
             return offers

@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from jostle.api.answer import column
 from jostle.core.calendar.orders import HIGHEST, Gate
 from jostle.core.decide.code import Outcome, Stance
+from jostle.core.journal.name import given_name
 from jostle.core.plan.clock import offsets
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.plan.word import heading
@@ -72,6 +73,7 @@ class Lanes(BaseModel):
     zones: list[str]
     machines: list[str]
     instance: list[int]
+    name: list[str] = Field(description="What each is called; none where the group has no names for them")
     row: list[int]
     zone: list[int]
     version: list[int]
@@ -219,6 +221,7 @@ def lane_strip(rehearsal: Rehearsal, span: Span) -> Lanes:
         zones=rehearsal.crew.launch.zones,
         machines=[one.launch.machine for one in rehearsal.crew.types],
         instance=column(rows["instance"] + 1),
+        name=[given_name(rehearsal, int(who)) for who in rows["instance"]] if rehearsal.crew.group.identity else [],
         row=column(lines),
         zone=column(who["zone"]),
         version=column(who["version"]),

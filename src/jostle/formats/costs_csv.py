@@ -25,13 +25,15 @@ FOCUS_COLUMNS = (
 
 
 class Spent(NamedTuple):
-    """One amount. Times are s since 1970; `instance` is counted from 1, None for what a group pays for itself."""
+    """One amount. Times are s since 1970; `instance` is counted from 1, None for what a group pays for itself; `name` is what it
+    is called, empty where it has none."""
 
     begin: float
     end: float
     day: str
     group: str
     instance: int | None
+    name: str
     part: Part
     seconds: Decimal
     amount: Decimal
@@ -51,7 +53,7 @@ def write_costs(rows: Iterable[Spent], form: Form, plan: str, currency: str) -> 
     writer.writerow([*keys, "machine", "zone", "version", "overflow", "purchase", "what", "seconds", f"amount_{currency}"])
     summed: dict[tuple[Any, ...], list[Decimal]] = {}
     for row in rows:
-        named = {"hour": _iso(row.begin), "day": row.day, "group": row.group, "instance": row.instance or ""}
+        named = {"hour": _iso(row.begin), "day": row.day, "group": row.group, "instance": row.name or row.instance or ""}
         part = row.part
         key = (
             *(named[one] for one in keys),
@@ -107,7 +109,7 @@ def _focus(row: Spent, plan: str, currency: str) -> dict[str, Any]:
         "RegionId": "stand-in",
         "RegionName": "the stand-in",
         "ResourceId": row.group if own else f"{row.group}/{row.instance}",
-        "ResourceName": row.group if own else f"{row.group} {row.instance}",
+        "ResourceName": row.group if own else row.name or f"{row.group} {row.instance}",
         "ResourceType": "Load balancer" if part.what.startswith("load balancer") else "Instance",
         "ServiceCategory": "Networking"
         if part.what in ("load balancer", "load balancer data", "address", "data out")

@@ -237,7 +237,7 @@ class LedgerStore:
     def _by_part(self, plan_id: int, zone: ZoneInfo) -> Iterator[Spent]:
         for one in self.hours(plan_id, -math.inf, math.inf):
             day = f"{datetime.fromtimestamp(one.begin, zone):%Y-%m-%d}"
-            yield Spent(one.begin, one.end, day, one.group, None, one.part, *one.sum)
+            yield Spent(one.begin, one.end, day, one.group, None, "", one.part, *one.sum)
 
     def add_to(self, account: Account, plan_id: int) -> None:
         """Add all that is entered to an account."""

@@ -14,6 +14,7 @@ from fastapi.exceptions import RequestValidationError
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from jostle.core.decide.code import Dial
+from jostle.core.engine.name import name_of
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.verdict import Figures, verdict
 from jostle.formats.readings_out import write_readings
@@ -274,7 +275,7 @@ def _instances(place: Place) -> list[InstanceNote]:
         }
         found.append(
             InstanceNote(
-                name=f"{place.group}-{one.number + 1}",
+                name=_name(place, one.number),
                 price_per_hour=str(place.crew.tariff_of(one.machine).running),
                 healthy=True if serves else False if one.state == "broken" else None,
                 address=address_of(one.zone, one.number),
@@ -283,6 +284,12 @@ def _instances(place: Place) -> list[InstanceNote]:
             )
         )
     return found
+
+
+def _name(place: Place, number: int) -> str:
+    ground = place.ground
+    row = ground.state.instances.view(np.ndarray)[number]
+    return name_of(place.crew, place.group, int(ground.setup.of("seed")), row, number) or f"{place.group}-{number + 1}"
 
 
 def _readings(place: Place, first: int) -> ReadingsNote:

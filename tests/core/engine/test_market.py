@@ -5,6 +5,7 @@ from decimal import Decimal
 import numpy as np
 import pytest
 
+from jostle.core.checks.check import check
 from jostle.core.engine.code import EventKind, Refusal
 from jostle.core.engine.market import UNIT
 from jostle.core.journal.sentence import group_page
@@ -86,6 +87,9 @@ def test_a_cap_may_be_an_amount():
     )
     assert under.figures.no_spot == 0
     assert over.figures.no_spot > 0
+    low = rehearse(made(spot=STEADY, groups__web__buying={**ALL_SPOT, "caps": {"amount": "0.01"}}), "web")
+    found = next(one for one in check(low, None) if one.code == "cap-below-price")
+    assert float(found.mend.settings["buying.caps.amount"]) == pytest.approx(1.3 * float(level), rel=0.01)
     page = group_page(crew_of(made(groups__web__buying={"caps": {"amount": "0.0425"}}), "web"), "EUR")
     text = {one.key: one.text for part in page.sections for one in part.sentences}
     assert "at 100 % of the on-demand price at the most, no more than € 0.0425 and with up to" in text["buying"]

@@ -58,8 +58,8 @@ export function Bays({ life }: { life: GroupLife }) {
                       data-instance={tile.number}
                       className={`${its.tile} ${its[tile.state] ?? ""}`}
                       aria-pressed={tile.number === chosen}
-                      aria-label={`Instance ${tile.number}: ${tile.said}${tile.cpu === null ? "" : `, CPU ${cpu} %`}`}
-                      title={`${tile.number}: ${tile.said}`}
+                      aria-label={`${tile.name || `Instance ${tile.number}`}: ${tile.said}${tile.cpu === null ? "" : `, CPU ${cpu} %`}`}
+                      title={`${tile.name || tile.number}: ${tile.said}`}
                       onClick={() => address.choose({ instance: tile.number === chosen ? null : tile.number })}
                     >
                       {tile.cpu !== null && <i style={{ height: `${cpu}%` }} />}

@@ -4492,6 +4492,11 @@ export interface components {
             machines: string[];
             /** Instance */
             instance: number[];
+            /**
+             * Name
+             * @description What each is called; none where the group has no names for them
+             */
+            name: string[];
             /** Row */
             row: number[];
             /** Zone */
@@ -6644,6 +6649,11 @@ export interface components {
         Tile: {
             /** Number */
             number: number;
+            /**
+             * Name
+             * @description What it is called; empty where the group has no names
+             */
+            name: string;
             /** State */
             state: string;
             /** Zone */

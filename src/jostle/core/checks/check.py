@@ -15,6 +15,7 @@ from jostle.core.checks.conduct import (
 from jostle.core.checks.direction import check_grow_and_shrink, check_sides, check_zero
 from jostle.core.checks.entries import check_entries
 from jostle.core.checks.finding import Finding
+from jostle.core.checks.identity import check_identity
 from jostle.core.checks.launching import check_firewall, check_health, check_network, check_rules, check_stopped, check_template
 from jostle.core.checks.limits import check_criteria, check_quotas, check_reach, check_zones
 from jostle.core.checks.market import (
@@ -56,6 +57,7 @@ _OF_CREW = (
     check_spot_places,
     check_types,
     check_interrupted,
+    check_identity,
 )
 _OF_PLAN = (
     check_firewall,

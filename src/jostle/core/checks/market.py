@@ -46,6 +46,17 @@ def check_caps(crew: Crew) -> list[Finding]:
         raised = round(min(1.0, 1.3 * usual), 2)
         mend = Mend(text=f"up to {say_share(raised)}", settings={"buying.caps.price": raised})
         found.append(Finding(code="cap-below-price", severity="warning", path="buying.caps.price", text=text, mend=mend))
+    asks = {one.launch.machine: float(one.machine.price_per_hour) * levels.get(one.launch.machine, 1.0) for one in crew.types}
+    lowest = min(asks[one] for one in sold)
+    if buying.caps.amount is not None and float(buying.caps.amount) < lowest:
+        dear = next(one for one in sold if asks[one] == lowest)
+        text = (
+            f"A {dear} costs {say_number(lowest)} an hour on the market, and the most is {buying.caps.amount}: it is bought only "
+            "when the price is unusually low, else on demand."
+        )
+        raised = float(f"{1.3 * lowest:.3g}")
+        mend = Mend(text=f"up to {say_number(raised)}", settings={"buying.caps.amount": raised})
+        found.append(Finding(code="cap-below-price", severity="warning", path="buying.caps.amount", text=text, mend=mend))
     least = min(spot.reclaims for spot in sold.values())
     if buying.caps.risk < least:
         text = (

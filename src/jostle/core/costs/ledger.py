@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.costs.market_price import MarketPrice
-from jostle.core.costs.part import Part
+from jostle.core.costs.part import DETACHED, Part
 from jostle.core.costs.price import group_cost
 from jostle.core.costs.traffic import pieces_until
 from jostle.core.engine.code import Billed
@@ -227,6 +227,10 @@ def _of_instances(result: Result, crew: Crew, edges: NDArray[np.float64], begin:
                 yield Entry(hour, number, part, seconds, amount.quantize(LEAST, context=WIDE))
                 paid = owed
                 yield from _some(hour, number, part._replace(what="address"), here_micros * tariff.address / HOUR_MICROS)
+            elif row["kind"] == Billed.DETACHED:
+                yield from _some(hour, number, part._replace(what=DETACHED), here_micros * tariff.disk / HOUR_MICROS)
+                before = until
+                continue
             else:
                 stood = part._replace(what="stopped machine", spot=False)
                 amount = here_micros * tariff.stopped / HOUR_MICROS

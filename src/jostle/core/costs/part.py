@@ -4,6 +4,8 @@ from typing import Literal, NamedTuple, get_args
 
 # What an amount was for that was brought as a whole
 BROUGHT = "as it was billed"
+# Of a disk whose instance is gone
+DETACHED = "detached disk"
 # Whose an amount is that no instance was paid for
 OWN = "the group"
 By = Literal["for", "machine", "purchase", "zone", "version", "owned"]

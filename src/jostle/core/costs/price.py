@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from jostle.core.compiled import maker
 from jostle.core.costs.market_price import MarketPrice
+from jostle.core.costs.part import DETACHED
 from jostle.core.costs.traffic import traffic_cost
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
@@ -21,7 +22,7 @@ _HOUR = Decimal(3600)
 
 @dataclass(frozen=True)
 class Bill:
-    """What one spell, or the whole group, cost. `what` is machine, stopped machine, disk, address, load
+    """What one spell, or the whole group, cost. `what` is machine, stopped machine, disk, detached disk, address, load
     balancer, load balancer data or data out."""
 
     instance: int | None
@@ -74,7 +75,8 @@ def total(result: Result, crew: Crew) -> Decimal:
     own = group_cost(result.elapsed, crew) + sum(traffic_cost(result, crew).values())
     if not result.instances["kind"].any():
         standing = int(_micros(result.spell_seconds(Billed.STANDING)).sum()) * crew.tariff.standing / MICROS / _HOUR
-        return bill(result.spell_seconds(Billed.RUNNING), crew.tariff) + standing + own
+        detached = int(_micros(result.spell_seconds(Billed.DETACHED)).sum()) * crew.tariff.disk / MICROS / _HOUR
+        return bill(result.spell_seconds(Billed.RUNNING), crew.tariff) + standing + detached + own
     return sum((one.amount for one in _stays(result, crew)), Decimal()) + own
 
 
@@ -115,9 +117,10 @@ def _stays(result: Result, crew: Crew) -> Iterator[Bill]:
                 machine = market.amount(bought_as, zone, begin, begin + lasted)
             yield Bill(*about, "machine", machine, machine_name, spot)
             yield Bill(*about, "address", seconds * tariff.address / _HOUR, machine_name, spot)
-        else:
+        elif kind == Billed.STANDING:
             yield Bill(*about, "stopped machine", seconds * tariff.stopped / _HOUR, machine_name)
-        yield Bill(*about, "disk", seconds * tariff.disk / _HOUR, machine_name, spot)
+        what = DETACHED if kind == Billed.DETACHED else "disk"
+        yield Bill(*about, what, seconds * tariff.disk / _HOUR, machine_name, spot)
 
 
 def _billed(micros: NDArray[np.int64], types: NDArray[np.int64], tariffs: Sequence[Tariff]) -> NDArray[np.int64]:

@@ -6,6 +6,7 @@ from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause, Reason
 from jostle.core.draw import STREAM_RECLAIM, uniform
 from jostle.core.engine.code import Bought, Choose, EventKind, Life
+from jostle.core.engine.identity import home_of
 from jostle.core.engine.kind import billed_of, room_of, weight_of
 from jostle.core.engine.launch_zone import zone_for
 from jostle.core.engine.leaving import dismiss
@@ -18,11 +19,11 @@ from jostle.core.engine.state import State
 
 @inner
 def spot_place(
-    setup: Setup, state: State, step: int, most_chance: float, quota: int, least: float, weight: int
+    setup: Setup, state: State, step: int, most_chance: float, quota: int, least: float, weight: int, home: int
 ) -> tuple[int, int]:
     """The type of machine and the zone that are bought as spot: of those that are sold under the cap on the price, with such a
     chance of a reclaim within the step at the most, within the quotas, and that can do so much at the `least` and count for that
-    `weight`, the one that is chosen. NOBODY twice if there is none."""
+    `weight`, the one that is chosen; in the zone `home` alone where it is one. NOBODY twice if there is none."""
     fixed, market = setup.fixed[0], setup.market
     best = where = NOBODY
     for t in range(market.units.shape[0]):
@@ -31,7 +32,7 @@ def spot_place(
             continue
         for z in range(len(state.zones)):
             zone, price, chance = state.zones[z], market.units[t, z, step], market.chances[t, z, step]
-            if zone.lost > 0 or zone.closed > 0 or not market.offered[t, z, step]:
+            if zone.lost > 0 or zone.closed > 0 or not market.offered[t, z, step] or home not in (NOBODY, z):
                 continue
             if price > kind.cap_units or chance > most_chance:
                 continue
@@ -96,13 +97,13 @@ def how_bought(setup: Setup, state: State, time: float) -> int:
 
 
 @inner
-def to_be_had(setup: Setup, state: State, time: float, quota: int) -> bool:
+def to_be_had(setup: Setup, state: State, time: float, quota: int, home: int) -> bool:
     """Whether the next launch, where it is spot, finds some, or has waited for it for long enough to be on demand."""
     if how_bought(setup, state, time) != Bought.SPOT:
         return True
     now, fixed = state.now[0], setup.fixed[0]
     step = step_at(time, setup.market.units.shape[2])
-    if spot_place(setup, state, step, fixed.cap_chance, quota, 0.0, 0)[1] != NOBODY:
+    if spot_place(setup, state, step, fixed.cap_chance, quota, 0.0, 0, home)[1] != NOBODY:
         now.no_spot_since = math.inf
         return True
     if fixed.ordered:
@@ -118,15 +119,16 @@ def place_for(setup: Setup, state: State, i: int, time: float, quota: int) -> in
     fixed = setup.fixed[0]
     one = state.instances[i]
     one.kind = kind_of(on_demand_type(setup, state, quota), ON_DEMAND)
+    home = home_of(setup, state, one.post)
     if how_bought(setup, state, time) != Bought.SPOT:
-        return zone_for(setup, state)
+        return zone_for(setup, state, home)
     step = step_at(time, setup.market.units.shape[2])
-    t, zone = spot_place(setup, state, step, fixed.cap_chance, quota, 0.0, 0)
+    t, zone = spot_place(setup, state, step, fixed.cap_chance, quota, 0.0, 0, home)
     if zone == NOBODY:
         now.on_demand_until, now.no_spot_since = time + fixed.look_again, math.inf
         now.spot_refused += 1
         note(state, time, EventKind.NO_SPOT, Cause.NEED, i, 0, 0, NOBODY)
-        return zone_for(setup, state)
+        return zone_for(setup, state, home)
     one.kind = kind_of(t, SPOT)
     note(state, time, EventKind.SPOT_BOUGHT, Cause.NEED, i, zone, setup.market.units[t, zone, step], NOBODY)
     return zone

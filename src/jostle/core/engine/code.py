@@ -31,6 +31,7 @@ class Billed(IntEnum):
 
     RUNNING = 0
     STANDING = 1
+    DETACHED = 2
 
 
 class Blow(IntEnum):

@@ -193,6 +193,9 @@ def compile_setup(
     _life(row, crew)
     _start(row, crew)
     market = _buying(row, kinds, crew, clock, seed)
+    if (identity := group.identity) is not None:
+        row.posts, row.keeps = identity.used_again or identity.kept, identity.kept
+        row.attach, row.disks_stay = identity.attach_time, identity.disks == "kept"
     row.ordered = group.order is not None
     row.price_group = float(crew.prices.load_balancer_hour) / 3600 if group.load_balancer else 0.0
     row.price_each = sum(traffic.each * float(traffic.price) / GIB for traffic in crew.traffics)
@@ -305,6 +308,7 @@ def _kind(row: np.record, kind: np.record, crew: Crew, number: int) -> float:
     kind.boot, kind.start, kind.boot_spread = launch.boot_time, launch.start_time, machine.boot_spread
     kind.price_machine = float(tariff.machine) / 3600
     kind.price, kind.price_stopped = float(tariff.running) / 3600, float(tariff.standing) / 3600
+    kind.price_detached = float(tariff.disk) / 3600
     kind.hourly, kind.least_micros = tariff.hourly, tariff.least_micros
     kind.baseline = 1.0 if machine.baseline is None else machine.baseline
     kind.first_credits, kind.most_credits = machine.first_credits, machine.most_credits

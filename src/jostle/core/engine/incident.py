@@ -136,7 +136,7 @@ def handle(setup: Setup, state: State, i: int, kind: int, time: float, amount: f
         else:
             one.restarts += 1
             note(state, time, EventKind.INSTANCE_RESTARTS, Cause.HAND, i, one.restarts, 0, NOBODY)
-            boot(setup, state, i, time, False)
+            boot(setup, state, i, time, False, 0.0)
 
 
 @inner

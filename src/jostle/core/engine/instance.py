@@ -7,6 +7,7 @@ from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.decide.mending import restarts
 from jostle.core.draw import STREAM_BOOT, STREAM_FAULT, exponential, lognormal, uniform
 from jostle.core.engine.code import Billed, EventKind, Fault, Life
+from jostle.core.engine.identity import attach, lay_down
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.spell import begin_spell, end_spell
@@ -15,8 +16,9 @@ from jostle.core.engine.work import fails_unseen, give_back, is_empty
 
 
 @inner
-def boot(setup: Setup, state: State, i: int, time: float, fresh: bool) -> None:
-    """Start the machine of instance i: a fresh one, or one that was there before and starts sooner.
+def boot(setup: Setup, state: State, i: int, time: float, fresh: bool, beside: float) -> None:
+    """Start the machine of instance i: a fresh one, or one that was there before and starts sooner. What else it takes, s, comes
+    `beside` the boot.
 
     Each launch, by its number and its restarts, takes as long under every arrangement that makes it. One that takes
     longer than the grace of the health checks is found broken before it ever serves.
@@ -32,7 +34,7 @@ def boot(setup: Setup, state: State, i: int, time: float, fresh: bool) -> None:
     one.deadline = math.inf
     one.heeding = one.told = 0
     one.broke, one.noticed, one.unused = math.nan, math.inf, math.inf
-    one.booted = time + mean * state.now[0].boot_factor * lognormal(fixed.seed, STREAM_BOOT, number, kind.boot_spread)
+    one.booted = time + beside + mean * state.now[0].boot_factor * lognormal(fixed.seed, STREAM_BOOT, number, kind.boot_spread)
     if fixed.never_boots > 0.0 and uniform(fixed.seed, STREAM_FAULT + 16, number) < fixed.never_boots:
         one.booted = math.inf
         one.fault = Fault.FROZEN
@@ -104,6 +106,7 @@ def end(setup: Setup, state: State, i: int, time: float) -> None:
     before = now.billed
     if one.state != Life.REQUESTED:
         end_spell(setup, state, i, time)
+    lay_down(setup, state, i, time)
     one.state = Life.GONE
     one.gone = time
     now.next_due = min(now.next_due, time)
@@ -172,7 +175,7 @@ def mend(setup: Setup, state: State, i: int, time: float, again: bool) -> None:
     if again:
         one.restarts += 1
         note(state, time, EventKind.INSTANCE_RESTARTS, Cause.NEED, i, one.restarts, 0, NOBODY)
-        boot(setup, state, i, time, False)
+        boot(setup, state, i, time, False, 0.0)
     else:
         note(state, time, EventKind.INSTANCE_REPLACED, Cause.NEED, i, one.fault, 0, NOBODY)
         leave_zone(state, i)
@@ -300,9 +303,9 @@ def accepted(setup: Setup, state: State, i: int, zone: int, time: float) -> None
         one.requested = time
         one.restarts += 1
         one.drains = math.nan
-        one.to_stop = False
+        one.to_stop = one.unwanted = False
     if one.overflow:
         now.overflow += 1
     state.zones[one.zone].present += 1
     begin_spell(state, i, Billed.RUNNING, time)
-    boot(setup, state, i, time, fresh)
+    boot(setup, state, i, time, fresh, attach(setup, state, i, time) if fresh else 0.0)

@@ -26,6 +26,7 @@ def running_price(setup: Setup, state: State) -> float:
     total = 0.0
     for m in range(len(setup.kinds)):
         total += state.crews[m].billed * setup.kinds[m].price + state.crews[m].stopped * setup.kinds[m].price_stopped
+        total += state.crews[m].detached * setup.kinds[m].price_detached
     return total
 
 

@@ -6,6 +6,7 @@ from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.engine.buying import place_for, to_be_had
 from jostle.core.engine.code import EventKind, Life, Refusal
+from jostle.core.engine.identity import free_post, home_of
 from jostle.core.engine.instance import accepted, end, leave_zone
 from jostle.core.engine.kind import room_left_by, weight_of
 from jostle.core.engine.launch_zone import zone_for
@@ -41,8 +42,8 @@ def stopped_one(state: State) -> int:
 
 
 @inner
-def ask_for(state: State, time: float, version: int, who: int) -> int:
-    """Write a request for a new instance; returns its position."""
+def ask_for(state: State, time: float, version: int, who: int, post: int) -> int:
+    """Write a request for a new instance, under a number of the names that are used again; returns its position."""
     now = state.now[0]
     i = now.launched
     one = state.instances[i]
@@ -52,6 +53,9 @@ def ask_for(state: State, time: float, version: int, who: int) -> int:
     one.version = version
     one.asked_by = who
     one.zone = 0
+    one.post = post
+    if post != NOBODY:
+        state.posts[post].held_by = i
     state.alive[now.living] = i
     now.living += 1
     now.launched += 1
@@ -61,9 +65,9 @@ def ask_for(state: State, time: float, version: int, who: int) -> int:
 
 
 @inner
-def try_launch(setup: Setup, state: State, time: float, quota: int) -> int:
-    """Have one more instance where something takes it: its position, NOBODY where it is to be asked for, or -2 - reason of the
-    refusal."""
+def try_launch(setup: Setup, state: State, time: float, quota: int, post: int) -> int:
+    """Have one more instance, under a number of its name, where something takes it: its position, NOBODY where it is to be asked
+    for, or -2 - reason of the refusal."""
     if room_left_by(setup, state, quota) == 0:
         return -2 - Refusal.QUOTA
     i = stopped_one(state)
@@ -71,9 +75,11 @@ def try_launch(setup: Setup, state: State, time: float, quota: int) -> int:
         accepted(setup, state, i, state.instances[i].zone, time)
         note(state, time, EventKind.INSTANCE_STARTS, Cause.NEED, i, 0, state.now[0].stopped, NOBODY)
         return i
-    if (setup.fixed[0].ordered or setup.fixed[0].wait > 0.0) and not to_be_had(setup, state, time, quota):
+    if (setup.fixed[0].ordered or setup.fixed[0].wait > 0.0) and not to_be_had(
+        setup, state, time, quota, home_of(setup, state, post)
+    ):
         return -2 - Refusal.MARKET
-    return -2 - Refusal.CAPACITY if zone_for(setup, state) == NOBODY else NOBODY
+    return -2 - Refusal.CAPACITY if zone_for(setup, state, home_of(setup, state, post)) == NOBODY else NOBODY
 
 
 @inner
@@ -91,7 +97,7 @@ def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> 
         if state.instances[i].state != Life.REQUESTED:
             continue
         waited -= 1
-        found = try_launch(setup, state, time, quota)
+        found = try_launch(setup, state, time, quota, state.instances[i].post)
         if found == NOBODY:
             accepted(setup, state, i, place_for(setup, state, i, time, quota), time)
         elif found >= 0:
@@ -101,12 +107,13 @@ def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> 
             refused = -2 - found
     missing = number
     while missing > 0:
-        found = try_launch(setup, state, time, quota)
+        post = free_post(setup, state)
+        found = try_launch(setup, state, time, quota, post)
         if found >= 0:
             state.instances[found].asked_by = who
             missing -= weight_of(setup, state, found)
             continue
-        i = ask_for(state, time, setup.fixed[0].version, who)
+        i = ask_for(state, time, setup.fixed[0].version, who, post)
         if found == NOBODY:
             accepted(setup, state, i, place_for(setup, state, i, time, quota), time)
         else:

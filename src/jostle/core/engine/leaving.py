@@ -64,6 +64,7 @@ def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: 
     leave_zone(state, i)
     one.sent_by = who
     note(state, time, EventKind.INSTANCE_LEAVES, Cause.NEED, i, why, 0, NOBODY)
+    one.unwanted = why != Reason.RECLAIMED and why != Reason.SWAPPED and why != Reason.HAND
     one.to_stop = to_stop and one.state != Life.REQUESTED and one.state != Life.BROKEN
     forsake(state, i)
     if one.state == Life.SERVING:

@@ -23,6 +23,6 @@ def room_left(setup: Setup, state: State) -> bool:
     crowd = now.living + launches
     return (
         now.launched + launches <= len(state.instances)
-        and now.spells + 2 * crowd <= len(state.spells)
+        and now.spells + 3 * crowd <= len(state.spells)
         and now.events + 6 * crowd + 64 <= len(state.events)
     )

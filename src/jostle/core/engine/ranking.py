@@ -19,7 +19,7 @@ def rank_places(setup: Setup, state: State, time: float, ranks: np.ndarray) -> t
     quota, step = quota_at(setup, time), step_at(time, setup.market.units.shape[2])
     ranks[:] = 0
     for rank in range(ranks.size):
-        t, zone = spot_place(setup, state, step, setup.fixed[0].cap_chance, quota, 0.0, 0)
+        t, zone = spot_place(setup, state, step, setup.fixed[0].cap_chance, quota, 0.0, 0, NOBODY)
         if zone == NOBODY:
             break
         ranks[t, zone] = rank + 1

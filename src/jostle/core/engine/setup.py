@@ -77,6 +77,10 @@ FIXED = np.dtype(
         ("share_on_demand", "f8"),
         ("cap_chance", "f8"),  # of a reclaim within a step of the market
         ("choice", "i1"),
+        ("posts", "?"),  # whether numbers of names are used again
+        ("keeps", "?"),  # whether one in the place of another has its name, zone and disk
+        ("attach", "f8"),  # s that a disk takes
+        ("disks_stay", "?"),  # whether that of one that is not wanted any more stays
         ("ordered", "?"),  # whether what the market does not have stays asked for
         ("weighed", "?"),  # whether counts are of something else than instances
         ("wait", "f8"),  # s that a launch waits for spot
@@ -113,6 +117,7 @@ KIND = np.dtype(
         ("weight", "i4"),  # of what the group counts in, what one instance is
         ("price_machine", "f8"),  # of that, what is paid for at least so long or by the hour
         ("price_stopped", "f8"),
+        ("price_detached", "f8"),
         ("hourly", "?"),
         ("least_micros", "i8"),
         ("baseline", "f8"),  # share of its CPU that it gives for good: 1 for all

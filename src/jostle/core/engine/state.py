@@ -134,6 +134,8 @@ INSTANCE = np.dtype(
         ("found", "?"),  # whether its fault was found, and waits to be seen to
         ("tired", "?"),  # whether its credits are gone
         ("to_stop", "?"),
+        ("unwanted", "?"),  # whether it leaves since fewer are wanted
+        ("post", "i4"),  # the number of its name where those are used again, or NOBODY
         ("spell", "i4"),
         ("asked_by", "i2"),
         ("sent_by", "i2"),
@@ -192,12 +194,15 @@ CREW = np.dtype(
         ("serving", "i4"),
         ("billed", "i4"),
         ("stopped", "i4"),
+        ("detached", "i4"),  # disks of those that are gone
         ("line", "f8"),  # requests that wait with those that serve, where kinds differ
         ("at_load", "i4"),
     ],
     align=True,
 )
 METER = np.dtype([(sum_of, "f8") for sum_of in ("cpu", "serving", "units", "served", "failed", "sessions", "arrived")])
+# A number that names are given: who bears it, where, and the spell of a disk that waits for the next who does
+POST = np.dtype([("held_by", "i4"), ("zone", "i2"), ("spell", "i4")])
 ZONE = np.dtype([("present", "i4"), ("serving", "i4"), ("lost", "i4"), ("closed", "i4"), ("cpu", "f8"), ("sessions", "i4")])
 
 
@@ -216,6 +221,7 @@ class State(NamedTuple):
     order: NDArray[np.int64]  # positions of those instances, by what they hold, those with the fewest first
     draining: NDArray[np.int64]  # positions of those that take no more, and hold some
     sorting: NDArray[np.int64]  # room to bring them in order
+    posts: np.ndarray  # of POST
     spells: np.ndarray  # of SPELL
     zones: np.ndarray  # of ZONE
     crews: np.ndarray  # of CREW, one for each kind of machine
@@ -315,6 +321,7 @@ def new_state(setup: Setup, bare: bool = False) -> State:
         order=np.zeros_like(alive),
         draining=np.zeros_like(alive),
         sorting=np.zeros_like(alive),
+        posts=_posts(setup, instances, owned),
         spells=spells,
         zones=places,
         crews=crews,
@@ -348,6 +355,26 @@ def _first_kinds(setup: Setup) -> NDArray[np.int64]:
         kinds.append(kind_of(int(sold[(len(kinds) - kinds.count(usual)) % len(sold)]), SPOT))
         left -= int(weights[kinds[-1]])
     return np.array(kinds, np.int64)
+
+
+def _posts(setup: Setup, instances: np.recarray, number: int) -> np.recarray:
+    """Those that are there at the start bear the first numbers, where these are used again."""
+    if not setup.fixed[0].posts:
+        return _no_posts(0)
+    posts = _no_posts(len(instances))
+    posts["held_by"][:number] = instances["post"][:number] = np.arange(number)
+    posts["zone"][:number] = instances["zone"][:number]
+    return posts
+
+
+def _no_posts(room: int, kept: np.ndarray | None = None) -> np.recarray:
+    """Numbers that nobody bears, after those that are kept."""
+    posts = rows(room if kept is None or len(kept) else 0, POST)
+    for field in ("held_by", "zone", "spell"):
+        posts[field] = NOBODY
+    if kept is not None:
+        posts[: len(kept)] = kept
+    return posts
 
 
 def cheapest_of(setup: Setup) -> int:
@@ -390,7 +417,7 @@ def _blank(instances: np.recarray) -> np.recarray:
         instances[field] = np.nan
     for field in ("breaks", "unused", "noticed", "stress_until", "deadline"):
         instances[field] = np.inf
-    instances["asked_by"] = instances["sent_by"] = instances["replaces"] = NOBODY
+    instances["asked_by"] = instances["sent_by"] = instances["replaces"] = instances["post"] = NOBODY
     return instances
 
 
@@ -413,6 +440,7 @@ def grown(state: State) -> State:
         order=longer(state.order),
         draining=longer(state.draining),
         sorting=longer(state.sorting),
+        posts=_no_posts(len(instances), state.posts),
         spells=spells,
         events=twice(state.events),
         candidates=twice(state.candidates),

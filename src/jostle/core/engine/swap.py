@@ -4,6 +4,7 @@ from jostle.core.compiled import hot, inner, leaf
 from jostle.core.decide.code import NOBODY, Cause, Reason
 from jostle.core.engine.buying import launched, spot_place
 from jostle.core.engine.code import Choose, EventKind, Life
+from jostle.core.engine.identity import free_post
 from jostle.core.engine.instance import accepted
 from jostle.core.engine.kind import weight_of, worth
 from jostle.core.engine.launch import ask_for, quota_at
@@ -91,7 +92,7 @@ def look_for_swaps(setup: Setup, state: State, time: float) -> None:
             return
         was = state.instances[old]
         own = setup.kinds[was.kind]
-        t, zone = spot_place(setup, state, step, fixed.swap_chance, quota_at(setup, time), own.capacity, own.weight)
+        t, zone = spot_place(setup, state, step, fixed.swap_chance, quota_at(setup, time), own.capacity, own.weight, NOBODY)
         if zone == NOBODY:
             return
         kind = kind_of(t, SPOT)
@@ -99,7 +100,7 @@ def look_for_swaps(setup: Setup, state: State, time: float) -> None:
         before = price_now(setup, was.zone, was.kind, time)
         if now_asked / worth(setup, kind) > before / worth(setup, was.kind) * (1.0 - fixed.swap_saves):
             return
-        i = ask_for(state, time, was.version, NOBODY)
+        i = ask_for(state, time, was.version, NOBODY, free_post(setup, state))
         state.instances[i].kind, state.instances[i].replaces = kind, old
         accepted(setup, state, i, zone, time)
         note(state, time, EventKind.SWAP_BEGINS, Cause.NEED, i, old, int(round((before - now_asked) * UNIT)), NOBODY)

@@ -14,6 +14,7 @@ from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.mix import type_of
 from jostle.core.journal.explanation import expected_by, order_text
 from jostle.core.journal.leaving_line import reason_text
+from jostle.core.journal.name import named
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.hand import HandOnOne
 from jostle.core.plan.quantity import say_duration, say_price, say_share
@@ -144,22 +145,22 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
             reason = "" if who == NOBODY else f": {_say_reason(rehearsal, evaluation, who)}"
             return f"{before} wanted, the {'quota leaves' if by_quota else 'maximum is'} {after}{reason}"
         case "serves":
-            return f"instance {who + 1} serves; {say_count(after, 'instance')} serving"
+            return f"{named(rehearsal, who)} serves; {say_count(after, 'instance')} serving"
         case "leaves":
             notice = rehearsal.crew.group.notice
-            return f"instance {who + 1} leaves: {reason_text(before)}" + (f"; told: “{notice.text}”" if notice else "")
+            return f"{named(rehearsal, who)} leaves: {reason_text(before)}" + (f"; told: “{notice.text}”" if notice else "")
         case "spot":
             return _say_spot(rehearsal, row)
         case "no spot":
             buying = rehearsal.crew.group.buying
             span = "" if buying is None else f"; launches are on demand for {say_duration(buying.look_again)}"
-            return f"no spot under the caps for instance {who + 1}{span}"
+            return f"no spot under the caps for {named(rehearsal, who)}{span}"
         case "swap begins":
             return _say_swap(rehearsal, row)
         case "swapped":
-            return f"instance {who + 1} serves in the place of instance {before + 1}, which leaves"
+            return f"{named(rehearsal, who)} serves in the place of {named(rehearsal, before)}, which leaves"
         case "gone":
-            return f"instance {who + 1} is gone; {say_count(after, 'instance')} left to pay"
+            return f"{named(rehearsal, who)} is gone; {say_count(after, 'instance')} left to pay"
         case "short":
             return work.short
         case "served again":
@@ -172,27 +173,27 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "taken":
             return f"{_launches(before)} that had been refused taken at last"
         case "broke":
-            return f"instance {who + 1} breaks: {FAULT_WORDS[before]}"
+            return f"{named(rehearsal, who)} breaks: {FAULT_WORDS[before]}"
         case "restarts":
-            return f"instance {who + 1} was found broken and is restarted, for the {_nth(before)} time"
+            return f"{named(rehearsal, who)} was found broken and is restarted, for the {_nth(before)} time"
         case "replaced":
-            return f"instance {who + 1} was found broken and is replaced"
+            return f"{named(rehearsal, who)} was found broken and is replaced"
         case "stopped":
-            return f"instance {who + 1} is stopped; {say_count(after, 'instance')} stopped"
+            return f"{named(rehearsal, who)} is stopped; {say_count(after, 'instance')} stopped"
         case "starts":
-            return f"instance {who + 1} is started again; {say_count(after, 'instance')} still stopped"
+            return f"{named(rehearsal, who)} is started again; {say_count(after, 'instance')} still stopped"
         case "cut off":
-            return f"{say_count(before, 'session')} cut off on instance {who + 1}"
+            return f"{say_count(before, 'session')} cut off on {named(rehearsal, who)}"
         case "returned":
-            return f"about {say_count(max(1, before), 'job')} given back by instance {who + 1}"
+            return f"about {say_count(max(1, before), 'job')} given back by {named(rehearsal, who)}"
         case "surplus":
             return f"enough serve: {say_count(after, 'instance')} of the {before} launched beyond need dropped"
         case "hand":
             hand = hands_in_order(rehearsal.crew.group.hands, rehearsal.clock)[who]
             if not isinstance(hand, HandOnOne):
                 return f"a hand {hand.text()}"
-            named = f" (instance {before + 1})" if before >= 0 else ", but there is no such instance"
-            return f"a hand {hand.text()}{named}"
+            which = f" ({named(rehearsal, before)})" if before >= 0 else ", but there is no such instance"
+            return f"a hand {hand.text()}{which}"
         case "incident" | "incident over":
             incident = incidents_met(rehearsal.crew)[who].text()
             return incident if kind == "incident" else f"over: {incident}"
@@ -216,7 +217,9 @@ def _say_spot(rehearsal: Rehearsal, row: np.void) -> str:
     where = f"{_machine_of(rehearsal, who)}in {crew.launch.zones[zone]}"
     if (many := int(there.sum())) > 1:
         where += f", of {many} {'zones' if len(crew.types) == 1 else 'machines and zones'}"
-    return ", ".join([f"instance {who + 1} is spot at {price} an hour {where}", *_second(rehearsal, row, prices, there), *left])
+    return ", ".join(
+        [f"{named(rehearsal, who)} is spot at {price} an hour {where}", *_second(rehearsal, row, prices, there), *left]
+    )
 
 
 def _second(rehearsal: Rehearsal, row: np.void, prices: np.ndarray, there: np.ndarray) -> list[str]:
@@ -248,8 +251,8 @@ def _say_swap(rehearsal: Rehearsal, row: np.void) -> str:
     new, old = (say_price(Decimal(one) / UNIT, rehearsal.plan.currency) for one in (units, units + saved))
     where = f"{_machine_of(rehearsal, who)}in {rehearsal.crew.launch.zones[zone]}"
     less = f", {say_share(round(saved / (units + saved), 2))} less" if saved > 0 else ""
-    before = int(row["before"]) + 1
-    return f"instance {who + 1} comes as spot {where} at {new} an hour in the place of instance {before} at {old}{less}"
+    before = named(rehearsal, int(row["before"]))
+    return f"{named(rehearsal, who)} comes as spot {where} at {new} an hour in the place of {before} at {old}{less}"
 
 
 def _launches(number: int) -> str:

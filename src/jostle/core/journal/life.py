@@ -4,6 +4,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from jostle.core.journal.event import Event, events, say_time
+from jostle.core.journal.name import given_name
 from jostle.core.plan.quantity import say_duration
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -50,7 +51,8 @@ def life_of(rehearsal: Rehearsal, instance: int) -> Life | None:
     ended = float(one["gone"])
     facts.append(("Gone", say_time(clock, ended) if ended == ended else "still there at the end"))
     told = [Fact(heading=heading, text=text) for heading, text in facts]
-    return Life(title=f"Instance {instance + 1}", facts=told, events=list(events(rehearsal, who=instance)))
+    title = given_name(rehearsal, instance) or f"Instance {instance + 1}"
+    return Life(title=title, facts=told, events=list(events(rehearsal, who=instance)))
 
 
 def _served(rehearsal: Rehearsal, row: np.void) -> float:

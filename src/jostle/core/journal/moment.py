@@ -10,6 +10,7 @@ from jostle.core.journal.event import iso, say_time
 from jostle.core.journal.explanation import Reason, explain
 from jostle.core.journal.leaving_line import reason_text
 from jostle.core.journal.market_line import Berth, berths
+from jostle.core.journal.name import named
 from jostle.core.plan.quantity import say_number
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.closer import next_to_leave, stood_at
@@ -54,7 +55,7 @@ def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
         decision=told.decision,
         not_more=told.not_more,
         not_fewer=told.not_fewer,
-        reasons=[*told.reasons, *_instances(rehearsal, row, at), *_next(stood)],
+        reasons=[*told.reasons, *_instances(rehearsal, row, at), *_next(rehearsal, stood)],
         buys=buys,
         market=market,
         previous=float(rows["time"][earlier[-1]]) if len(earlier) else None,
@@ -62,12 +63,12 @@ def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
     )
 
 
-def _next(stood: Result) -> list[Reason]:
+def _next(rehearsal: Rehearsal, stood: Result) -> list[Reason]:
     chosen = next_to_leave(stood)
     if chosen is None:
         return []
     instance, reason = chosen
-    return [Reason(text=f"Next to leave: {reason_text(reason)}", outcome=f"instance {instance + 1}", tone="remove")]
+    return [Reason(text=f"Next to leave: {reason_text(reason)}", outcome=named(rehearsal, instance), tone="remove")]
 
 
 def _instances(rehearsal: Rehearsal, row: np.void, at: float) -> list[Reason]:

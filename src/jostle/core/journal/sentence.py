@@ -92,6 +92,7 @@ def group_page(crew: Crew, currency: str) -> Page:
             _runs(crew),
             *_own(crew),
             *_base(crew),
+            *_identity(crew),
             *_buying(crew, currency),
             *_order(crew),
             *_database(crew),
@@ -125,6 +126,11 @@ def _buying(crew: Crew, currency: str) -> list[Sentence]:
         if buying is None
         else [Sentence(key="buying", tone="plain", words=buying.words(names, crew.group.order is not None, currency))]
     )
+
+
+def _identity(crew: Crew) -> list[Sentence]:
+    identity = crew.group.identity
+    return [] if identity is None else [Sentence(key="identity", tone="plain", words=identity.words())]
 
 
 def _order(crew: Crew) -> list[Sentence]:

@@ -9,6 +9,7 @@ from jostle.core.plan.balancer import LoadBalancer, read_balancer
 from jostle.core.plan.buying import Buying
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.hand import Hand
+from jostle.core.plan.identity import Identity
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.model import Model
@@ -128,6 +129,7 @@ class Group(Model):
         default=None, description="What spreads requests over the instances; `true` for one as it comes"
     )
     buying: Buying | None = Field(default=None, description="How instances are bought; all on demand if left out")
+    identity: Identity | None = Field(default=None, description="How instances are called, and who bears a name after another")
     order: Order | None = Field(default=None, description="So many at once, in the place of policies and calendar")
     database: Name | None = Field(default=None, description="Name of the database that it asks")
     hands: list[Hand] = Field(default_factory=list, max_length=100, description="What is done by hand during a rehearsal")

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
+from jostle.core.plan.identity import identity_problems
 from jostle.core.plan.incident import MarketIncident, NoCapacity, ZoneLost
 from jostle.core.plan.machine_type import on_type, type_problems
 from jostle.core.plan.order import order_problems
@@ -92,6 +93,7 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
     template = plan.templates[group.template]
     problems += type_problems(plan, group_name, launch)
     problems += order_problems(plan, group_name)
+    problems += identity_problems(plan, group_name)
     if group.buying is not None and group.owned is not None:
         message = "owned instances are bought for good; leave out either owned or buying"
         problems.append(Problem((*place, "buying"), None, message))

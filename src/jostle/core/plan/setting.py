@@ -21,6 +21,7 @@ SECTIONS = (
         "weights",
         "notice",
         "order",
+        "identity",
         "buying",
         "on_demand",
         "caps",

@@ -32,6 +32,10 @@ def spend_rate(rehearsal: Rehearsal) -> Floats:
         setup.of("price_each"),
     )
 
+    for row in spells[spells["kind"] == Billed.DETACHED]:
+        end = rehearsal.result.elapsed if np.isnan(row["end"]) else float(row["end"])
+        ran = slice(round(float(row["begin"]) / rehearsal.clock.tick), round(end / rehearsal.clock.tick))
+        rate[ran] += setup.kinds["price_detached"][int(rehearsal.result.instances["kind"][int(row["instance"])])]
     return rate + _beside(rehearsal) if kinds.any() else rate
 
 
@@ -67,7 +71,7 @@ def _beside(rehearsal: Rehearsal) -> Floats:
     for row, end in zip(spells, ends, strict=True):
         one = result.instances[int(row["instance"])]
         number = int(one["kind"])
-        if number == 0:
+        if number == 0 or row["kind"] == Billed.DETACHED:
             continue
         kind, ran = setup.kinds[number], slice(round(float(row["begin"]) / tick), round(end / tick))
         if row["kind"] != Billed.RUNNING:

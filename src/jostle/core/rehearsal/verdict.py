@@ -11,6 +11,7 @@ from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.costs.price import Bill, bills, total
 from jostle.core.engine.code import Billed
 from jostle.core.engine.mix import SPOT
+from jostle.core.engine.name import name_of
 from jostle.core.engine.result import Result, run
 from jostle.core.plan.promise import CostPromise, Promise, ServingPromise, strictest
 from jostle.core.plan.quantity import say_duration, say_money, say_share
@@ -175,7 +176,7 @@ def attribution(rehearsal: Rehearsal) -> Attribution:
     """Who and what the cost was for. What the group pays for itself has no instance, zone or version."""
     parts: dict[str, dict[str, Decimal]] = defaultdict(lambda: defaultdict(Decimal))
     for one in bills(rehearsal.result, rehearsal.crew):
-        for field, name in _named(one).items():
+        for field, name in _named(rehearsal, one).items():
             parts[field][name] += one.amount
     whole = round(sum(parts["by_what"].values(), Decimal()), AMOUNT_DIGITS)
     return Attribution(**{field: _rounded(parts[field], whole) for field in Attribution.model_fields})
@@ -191,7 +192,7 @@ def _rounded(parts: dict[str, Decimal], whole: Decimal) -> dict[str, Decimal]:
     return cut
 
 
-def _named(one: Bill) -> dict[str, str]:
+def _named(rehearsal: Rehearsal, one: Bill) -> dict[str, str]:
     own = one.instance is None
     return {
         "by_what": one.what,
@@ -200,8 +201,13 @@ def _named(one: Bill) -> dict[str, str]:
         "by_version": "the group" if own else f"version {one.version}",
         "by_ownership": "the group" if own else "overflow" if one.overflow else "owned",
         "by_purchase": "the group" if own else "spot" if one.spot else "on-demand",
-        "by_instance": "the group" if one.instance is None else str(one.instance + 1),
+        "by_instance": "the group" if one.instance is None else _called(rehearsal, one.instance),
     }
+
+
+def _called(rehearsal: Rehearsal, who: int) -> str:
+    row = rehearsal.result.instances[who]
+    return name_of(rehearsal.crew, rehearsal.group_name, rehearsal.seed, row, who) or str(who + 1)
 
 
 def _figures(rehearsal: Rehearsal) -> Figures:

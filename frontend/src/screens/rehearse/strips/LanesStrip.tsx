@@ -10,6 +10,7 @@ import { type LaneOrder, ORDERS } from "./lanes";
 /** One start of an instance; times are ms since 1970. */
 interface Lane {
   instance: number;
+  name: string;
   row: number;
   zone: string;
   version: number;
@@ -75,12 +76,19 @@ export function LanesStrip({ picture, zone, frame, order, setOrder, chosen, choo
   const chart = useChart(series, begin, end, rows);
   const launched = lanes.filter((lane) => lane.requested > begin).length;
   const ended = lanes.filter((lane) => lane.gone !== null && lane.gone < end).length;
-  const press = (event: MouseEvent<HTMLElement>) => {
+  const nearest = (event: MouseEvent<HTMLElement>) => {
     const box = event.currentTarget.getBoundingClientRect();
     const row = Math.floor(((event.clientY - box.top) / box.height) * rows);
     const at = begin + ((event.clientX - box.left) / box.width) * (end - begin);
-    const near = lanes.filter((lane) => lane.row === row).sort((a, b) => away(a, at, end) - away(b, at, end))[0];
+    return lanes.filter((lane) => lane.row === row).sort((a, b) => away(a, at, end) - away(b, at, end))[0];
+  };
+  const press = (event: MouseEvent<HTMLElement>) => {
+    const near = nearest(event);
     if (near) choose(near.instance);
+  };
+  const point = (event: MouseEvent<HTMLElement>) => {
+    const near = nearest(event);
+    event.currentTarget.title = near ? `Press ${near.name} for its life` : "";
   };
   return (
     <Strip
@@ -117,7 +125,7 @@ export function LanesStrip({ picture, zone, frame, order, setOrder, chosen, choo
     >
       {/* biome-ignore lint/a11y/useKeyWithClickEvents: the lives are walked by the buttons of their panel */}
       {/* biome-ignore lint/a11y/noStaticElementInteractions: the same */}
-      <div className={its.lanesTouch} onClick={press} title="Press an instance for its life" />
+      <div className={its.lanesTouch} onClick={press} onMouseMove={point} />
       {order !== "state" &&
         classes.map((one, k) => (
           <span key={one} className={its.className} style={{ top: `${(100 * (k + 0.5)) / classes.length}%` }}>
@@ -133,6 +141,7 @@ export function LanesStrip({ picture, zone, frame, order, setOrder, chosen, choo
 function lanesOf(columns: Lanes): Lane[] {
   return columns.instance.map((instance, k) => ({
     instance,
+    name: columns.name[k] ?? `instance ${instance}`,
     row: columns.row[k] ?? 0,
     zone: columns.zones[columns.zone[k] ?? 0] ?? "",
     version: columns.version[k] ?? 0,

@@ -1,0 +1,14 @@
+"""What instances are called, wherever one is spoken of."""
+
+from jostle.core.engine.name import name_of
+from jostle.core.rehearsal.rehearsal import Rehearsal
+
+
+def given_name(rehearsal: Rehearsal, who: int) -> str:
+    """The name of an instance, counted from 0; empty where it has none."""
+    return name_of(rehearsal.crew, rehearsal.group_name, rehearsal.seed, rehearsal.result.instances[who], who)
+
+
+def named(rehearsal: Rehearsal, who: int) -> str:
+    """`instance 12`, or its name."""
+    return given_name(rehearsal, who) or f"instance {who + 1}"
