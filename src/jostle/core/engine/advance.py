@@ -8,7 +8,7 @@ from jostle.core.engine.carry_out import evaluate, reconcile
 from jostle.core.engine.code import EventKind
 from jostle.core.engine.incident import befall, hands_due
 from jostle.core.engine.instance import settle
-from jostle.core.engine.kind import running_price, serving_units
+from jostle.core.engine.kind import running_price
 from jostle.core.engine.leaving import drop_coming
 from jostle.core.engine.meter import run_meters, take_sample
 from jostle.core.engine.note import note, room_left
@@ -39,7 +39,7 @@ def happen(setup: Setup, state: State, time: float) -> None:
     now.next_due = min(now.next_due, due)
     if now.next_hand < len(setup.hands):
         now.next_due = min(now.next_due, setup.hands[now.next_hand].time)
-    if now.surplus > 0 and serving_units(setup, state) >= state.memory.row[0].desired:
+    if now.surplus > 0 and now.units >= state.memory.row[0].desired:
         dropped = drop_coming(setup, state, time, now.surplus)
         note(state, time, EventKind.SURPLUS_DROPPED, Cause.NEED, NOBODY, now.surplus, dropped, NOBODY)
         now.surplus = 0
@@ -56,7 +56,7 @@ def work(setup: Setup, state: State, k: int) -> None:
         watch(setup, state, k)
     row = state.series[noted(state, k)]
     row.in_use = now.in_use
-    row.units = serving_units(setup, state)
+    row.units = now.units
     row.serving, row.desired, row.billed, row.stopped = now.serving, state.memory.row[0].desired, now.billed, now.stopped
     now.short_ticks += row.short
     if row.short != now.short:

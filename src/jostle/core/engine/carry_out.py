@@ -4,7 +4,7 @@ from jostle.core.compiled import hot
 from jostle.core.decide.code import NOBODY, Cause, Outcome
 from jostle.core.decide.decide import decide
 from jostle.core.engine.code import EventKind
-from jostle.core.engine.kind import most_units, present_units, serving_units
+from jostle.core.engine.kind import most_units, present_units
 from jostle.core.engine.launch import quota_at, send_for
 from jostle.core.engine.leaving import pinned_there, send_away
 from jostle.core.engine.note import note
@@ -21,12 +21,22 @@ def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
     goal, present = state.memory.row[0].desired + now.surplus, present_units(setup, state)
     if setup.fixed[0].swap_ticks > 0:
         goal += units_doubled(setup, state)
-    if present != goal:
+    if present < goal:
         tell_apart(setup, state)
     if present < goal or now.waiting > 0:
         send_for(setup, state, time, max(0, goal - present), who)
-    if present > goal:
+    if present > goal and not as_it_stood(setup, state, goal):
+        tell_apart(setup, state)
         send_away(setup, state, time, present - goal, who, state.memory.row[0].asleep)
+        now.too_many, now.told_then = goal, now.events
+
+
+@hot
+def as_it_stood(setup: Setup, state: State, goal: int) -> bool:
+    """Whether those that were too many were looked at for this goal, and nothing has happened since: none of them leaves now that
+    did not then."""
+    now = state.now[0]
+    return setup.fixed[0].settled_order and now.too_many == goal and now.told_then == now.events
 
 
 @hot
@@ -35,7 +45,7 @@ def evaluate(setup: Setup, state: State, time: float) -> None:
     now = state.now[0]
     fleet = state.fleet[0]
     e = now.evaluations
-    fleet.present, fleet.serving = present_units(setup, state), serving_units(setup, state)
+    fleet.present, fleet.serving = present_units(setup, state), now.units
     fleet.waiting = now.waiting * setup.kinds[0].weight
     fleet.quota = most_units(setup, quota_at(setup, time))
     fleet.pinned = pinned_there(setup, state) if now.pins else 0

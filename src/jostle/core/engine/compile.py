@@ -188,6 +188,7 @@ def compile_setup(
     kinds = rows(1 if group.buying is None else 2 * len(crew.types), KIND)
     # The first last: the row of the group takes what is told of its machine
     unit = [_kind(row, kinds[2 * number], crew, number) for number in reversed(range(len(crew.types)))][-1]
+    row.settled_order = not set(group.leaving.criteria) & {"least_paid_left", "fewest_sessions", "dearest"}
     row.weighed = any(kind.weight != 1 for kind in kinds[::2])
     row.mixed = len({(kind.vcpus, kind.service_rate, kind.capacity) for kind in kinds[::2]}) > 1
     _life(row, crew)

@@ -64,6 +64,7 @@ def serve_now(setup: Setup, state: State, i: int, time: float) -> None:
     now.serving += 1
     state.zones[one.zone].serving += 1
     state.crews[one.kind].serving += 1
+    now.units += state.crews[one.kind].weight
     if fixed.sticky > 0.0 or fixed.weighted:
         now.uneven = True
     note(state, time, EventKind.INSTANCE_SERVES, Cause.NEED, i, now.serving - 1, now.serving, NOBODY)
@@ -79,6 +80,7 @@ def stop_serving(state: State, i: int) -> None:
     state.zones[one.zone].serving -= 1
     crew = state.crews[one.kind]
     crew.serving -= 1
+    state.now[0].units -= crew.weight
     if crew.serving == 0:
         crew.line = 0.0
 

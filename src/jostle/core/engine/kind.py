@@ -22,11 +22,13 @@ def can_do(setup: Setup, state: State) -> float:
 
 @hot
 def running_price(setup: Setup, state: State) -> float:
-    """What all instances cost a second, running or stopped."""
+    """What all instances cost a second, running or stopped, with the disks of those that are gone."""
     total = 0.0
     for m in range(len(setup.kinds)):
         total += state.crews[m].billed * setup.kinds[m].price + state.crews[m].stopped * setup.kinds[m].price_stopped
-        total += state.crews[m].detached * setup.kinds[m].price_detached
+    if setup.fixed[0].keeps:
+        for m in range(len(setup.kinds)):
+            total += state.crews[m].detached * setup.kinds[m].price_detached
     return total
 
 
@@ -40,17 +42,6 @@ def worth(setup: Setup, kind: int) -> float:
 def weight_of(setup: Setup, state: State, i: int) -> int:
     """What instance i is of what the group counts in."""
     return setup.kinds[state.instances[i].kind].weight
-
-
-@hot
-def serving_units(setup: Setup, state: State) -> int:
-    """The serving instances in what the group counts in."""
-    if not setup.fixed[0].weighed:
-        return state.now[0].serving
-    number = 0
-    for m in range(len(setup.kinds)):
-        number += state.crews[m].serving * setup.kinds[m].weight
-    return number
 
 
 @hot

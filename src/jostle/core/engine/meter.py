@@ -3,7 +3,7 @@
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import DIALS, Dial
 from jostle.core.engine.code import Life
-from jostle.core.engine.kind import can_do, serving_units, weight_of
+from jostle.core.engine.kind import can_do, weight_of
 from jostle.core.engine.queue import beyond_at
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, noted
@@ -20,7 +20,7 @@ def run_meters(setup: Setup, state: State, k: int) -> None:
     meter = state.meters[0]
     meter.cpu += row.cpu * now.serving
     meter.serving += now.serving
-    meter.units += serving_units(setup, state)
+    meter.units += now.units
     now.cpu_ticks += row.cpu * now.serving
     now.served_ticks += now.serving
     if not setup.fixed[0].meter_zones:

@@ -82,6 +82,7 @@ FIXED = np.dtype(
         ("attach", "f8"),  # s that a disk takes
         ("disks_stay", "?"),  # whether that of one that is not wanted any more stays
         ("ordered", "?"),  # whether what the market does not have stays asked for
+        ("settled_order", "?"),  # whether who leaves next stays the same while nothing happens
         ("weighed", "?"),  # whether counts are of something else than instances
         ("wait", "f8"),  # s that a launch waits for spot
         ("look_again", "f8"),

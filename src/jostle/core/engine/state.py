@@ -26,6 +26,7 @@ NOW = np.dtype(
     [
         ("tick", "i8"),  # next tick to be played
         ("serving", "i4"),
+        ("units", "i4"),  # those in what the group counts in
         ("dead", "i4"),  # broken, and still given work
         ("draining", "i4"),
         ("billed", "i4"),  # instances that run, or boot, or drain
@@ -89,6 +90,8 @@ NOW = np.dtype(
         ("asking_part", "f8"),  # share of those clients among all who asked
         ("gave_up", "f8"),  # requests that were given up in the last tick
         ("short", "?"),
+        ("too_many", "i4"),  # the goal for which the next in turn was worth more than what was too many,
+        ("told_then", "i8"),  # and how many events there were
         ("held_at", "i4"),  # the count at which a limit holds it since that was last told, or NOBODY
         ("pins", "?"),  # whether any instance may have been pinned
         ("uneven", "?"),  # instances whose shares or capacities differ
@@ -191,6 +194,7 @@ OWN = np.dtype([("state", "i1"), ("cpu", "f4"), ("load", "f4"), ("waiting", "f4"
 # Instances of a kind of machine
 CREW = np.dtype(
     [
+        ("weight", "i4"),  # what each is of what the group counts in
         ("serving", "i4"),
         ("billed", "i4"),
         ("stopped", "i4"),
@@ -290,11 +294,13 @@ def new_state(setup: Setup, bare: bool = False) -> State:
     now["surplus"] = fixed.surplus if fixed.cold else 0
     now["boot_factor"] = 1.0
     now["no_spot_since"] = np.inf
-    now["held_at"] = NOBODY
+    now["held_at"] = now["too_many"] = NOBODY
     now["low_load"], now["low_row"] = len(setup.line.loads), len(stay)
     now["next_due"] = 0.0
     now["pins"] = fixed.pinned > 0
     crews = rows(len(setup.kinds), CREW)
+    crews["weight"] = setup.kinds["weight"]
+    now["units"] = int(setup.kinds["weight"][kinds].sum())
     places = rows(zones, ZONE)
     berths = np.zeros(setup.market.units.shape[:2], np.int64)
     instances["kind"][:owned] = kind_of(cheapest_of(setup), ON_DEMAND)
@@ -401,6 +407,7 @@ def copied(state: State) -> State:
 def with_kinds(state: State, setup: Setup) -> State:
     """The same state with room for the kinds of machine that a setup has more than the one under which it came to be."""
     crews = rows(len(setup.kinds), CREW)
+    crews["weight"] = setup.kinds["weight"]
     crews[: len(state.crews)] = state.crews[: len(crews)]
     return state._replace(crews=crews)
 
