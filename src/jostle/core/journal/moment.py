@@ -68,7 +68,7 @@ def _next(rehearsal: Rehearsal, stood: Result) -> list[Reason]:
     if chosen is None:
         return []
     instance, reason = chosen
-    return [Reason(text=f"Next to leave: {reason_text(reason)}", outcome=named(rehearsal, instance), tone="remove")]
+    return [Reason(text=f"Next to leave: {reason_text(reason)}", outcome=named(rehearsal, instance, stood), tone="remove")]
 
 
 def _instances(rehearsal: Rehearsal, row: np.void, at: float) -> list[Reason]:

@@ -1,6 +1,7 @@
 """What instances are called, wherever one is spoken of."""
 
 from jostle.core.engine.name import name_of
+from jostle.core.engine.result import Result
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 
@@ -9,6 +10,8 @@ def given_name(rehearsal: Rehearsal, who: int) -> str:
     return name_of(rehearsal.crew, rehearsal.group_name, rehearsal.seed, rehearsal.result.instances[who], who)
 
 
-def named(rehearsal: Rehearsal, who: int) -> str:
-    """`instance 12`, or its name."""
-    return given_name(rehearsal, who) or f"instance {who + 1}"
+def named(rehearsal: Rehearsal, who: int, stood: Result | None = None) -> str:
+    """`instance 12`, or its name; as it was then, of how the rehearsal stood at a time."""
+    rows = (stood or rehearsal.result).instances
+    name = name_of(rehearsal.crew, rehearsal.group_name, rehearsal.seed, rows[who], who)
+    return name or f"instance {who + 1}"
