@@ -124,6 +124,7 @@ def _groups(workbench: Workbench) -> None:
     workbench.wait_for(".group-row")
     workbench.named("button", "New group").click()
     workbench.wait_for(".new-group")
+    workbench.waits_for_text('[aria-label="All groups together"]', "promises kept")
     _keep(workbench, "groups")
 
 
