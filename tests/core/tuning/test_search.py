@@ -1,5 +1,7 @@
 """A search finds what keeps the promises at less cost, the same each time, and says what matters and what cannot be."""
 
+from threading import Event
+
 import pytest
 
 from jostle.core.plan.problem import PlanError
@@ -7,6 +9,7 @@ from jostle.core.rehearsal.rehearser import Rehearser, rehearse
 from jostle.core.rehearsal.verdict import verdict
 from jostle.core.tuning.front import front, matters
 from jostle.core.tuning.goal import Goal, Judged
+from jostle.core.tuning.judges import Task, Threads
 from jostle.core.tuning.search import chosen_group, search
 from jostle.core.tuning.space import Varied, among_choices, applied, as_it_is, checked_space, said, typed, usual_space
 from tests.plans import ADD, HOLD, REMOVE, plan
@@ -152,3 +155,33 @@ def test_what_only_says_something_does_not_vary():
     for advice, many in ((False, 1), (True, 0)):
         group = plan(groups__web__policies=[{**ahead, "advice": advice}]).groups["web"]
         assert len(usual_space(group)) == many
+
+
+@pytest.mark.parametrize("best", [float("inf"), 1e-6])
+def test_what_comes_of_a_set_is_the_same_however_many_play_its_weeks(best):
+    made = plan(days=1)
+    goal = Goal.over(made, "web", 6, 0.0)
+    space = usual_space(made.groups["web"])
+    sets = [{one.path: one.low for one in space}, {one.path: one.high for one in space}]
+    tasks = [Task(number, values, goal.seeds, best) for number, values in enumerate(sets)]
+    alone = [goal.judge(number, values, Rehearser(), goal.seeds, best) for number, values in enumerate(sets)]
+    assert Threads(1).judge(goal, tasks) == Threads(2).judge(goal, tasks) == Threads(4).judge(goal, tasks) == alone
+
+
+def test_what_goes_wrong_where_somebody_helps_is_not_kept_quiet(monkeypatch):
+    made = plan(days=1)
+    goal = Goal.over(made, "web", 4, 0.0)
+    values = {one.path: one.low for one in usual_space(made.groups["web"])}
+    weeks, helped = Goal.weeks, Event()
+
+    def broken(self, one, rehearser, seeds):
+        for told in weeks(self, one, rehearser, seeds):
+            if tuple(seeds) != goal.seeds:
+                helped.set()
+                raise RuntimeError("out of room")
+            assert helped.wait(30)
+            yield told
+
+    monkeypatch.setattr(Goal, "weeks", broken)
+    with pytest.raises(RuntimeError, match="out of room"):
+        Threads(2).judge(goal, [Task(0, values, goal.seeds, float("inf"))])

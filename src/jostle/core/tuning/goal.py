@@ -1,6 +1,6 @@
 """What is good: promises kept under all seeds, at the least cost. Each set of settings is judged by rehearsals of it."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -15,7 +15,7 @@ from jostle.core.plan.policy import TriggerPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
-from jostle.core.rehearsal.verdict import judge
+from jostle.core.rehearsal.verdict import Judgement, judge
 from jostle.core.tuning.space import applied
 
 # A set that is so much dearer than the best that kept all is looked at no further
@@ -109,15 +109,29 @@ class Goal:
         met = [group.model_copy(update={"demand": name}) for name in names]
         return [plan.model_copy(update={"groups": {**plan.groups, self.group: one}}) for one in met]
 
+    def weeks(self, plan: Plan, rehearser: Rehearser, seeds: Sequence[int]) -> Iterator[list[Judgement]]:
+        """What comes of a group under each seed, under one demand after the other."""
+        played = (rehearser.rehearse_each(one, self.group, seeds, bare=True) for one in self._met(plan))
+        for at_once in zip(*played, strict=True):
+            yield [judge(one) for one in at_once]
+
+    def planned(self, values: dict[str, float]) -> tuple[Plan | None, str | None]:
+        """The plan with the settings of a set, or why it cannot be."""
+        return self.refusal(applied(self.plan.groups[self.group].model_dump(mode="json"), values))
+
     def judge(self, number: int, values: dict[str, float], rehearser: Rehearser, seeds: tuple[int, ...], best: float) -> Judged:
         """Rehearse a set, seed by seed; given up where it cannot come near the `best` cost that kept all."""
-        plan, refused = self.refusal(applied(self.plan.groups[self.group].model_dump(mode="json"), values))
+        plan, refused = self.planned(values)
         if plan is None:
             return Judged(number=number, values=values, refused=refused)
+        return self.summed(number, values, self.weeks(plan, rehearser, seeds), best)
+
+    def summed(self, number: int, values: dict[str, float], weeks: Iterable[list[Judgement]], best: float) -> Judged:
+        """What comes of a set by its weeks, as many of them as it takes to tell."""
         cost = short = changes = missed = 0.0
         kept = looked = 0
-        for at_once in zip(*(rehearser.rehearse_each(one, self.group, seeds, bare=True) for one in self._met(plan)), strict=True):
-            for told in map(judge, at_once):
+        for at_once in weeks:
+            for told in at_once:
                 looked += 1
                 cost += float(told.cost)
                 short += told.short_minutes
