@@ -29,10 +29,7 @@ def test_the_moment_shows_what_the_market_has(workbench):
     assert all(row.startswith("next ") for row in rows[1:])
     assert "of on demand" in rows[0]
     workbench.waits_for_text('[data-key="buying"]', "16 GiB or more: otter-4 and seal-4.")
-    workbench.word("buying.caps.price").click()
-    field = workbench.wait_for(".word-editor input")
-    field.send_keys(Keys.CONTROL, "a")
-    field.send_keys("10 %", Keys.ENTER)
+    workbench.write_word("buying.caps.price", "10 %")
     workbench.until(lambda: all("dearer than 10 % of on demand" in row.text for row in workbench.all(f"{table} tr")))
 
 
@@ -91,10 +88,7 @@ def test_a_group_counts_in_vcpus_and_in_units(workbench):
     workbench.word("buying.count_in").click()
     next(one for one in workbench.until(lambda: workbench.all('[role="option"]')) if one.text.startswith("units")).click()
     workbench.waits_for_text('[data-key="buying"]', "It counts units: otter-4 is 1; seal-4 is 1.")
-    workbench.word("buying.weights.seal-4").click()
-    field = workbench.wait_for(".word-editor input")
-    field.send_keys(Keys.CONTROL, "a")
-    field.send_keys("2", Keys.ENTER)
+    workbench.write_word("buying.weights.seal-4", "2")
     workbench.waits_for_text('[data-key="buying"]', "seal-4 is 2.")
     workbench.waits_for_text('[data-key="runs"]', "units of ")
 
@@ -109,12 +103,7 @@ def test_an_order_stands_in_the_place_of_policies(workbench):
     workbench.waits_for_text('[data-key="order"]', "are ordered, asked for once, without end.")
     workbench.waits_for_text('[data-key="buying"]', "Where there is none, it stays asked for.")
     workbench.waits_for_text(".verdict", "ordered filled")
-    workbench.word("order.until").click()
-    field = workbench.wait_for(".word-editor input")
-    field.send_keys("2025-07-08 06:00", Keys.ENTER)
+    workbench.write_word("order.until", "2025-07-08 06:00")
     workbench.waits_for_text('[data-key="order"]', "until Tue 8 Jul 06:00; what runs then stays.")
-    workbench.word("order.until").click()
-    field = workbench.wait_for(".word-editor input")
-    field.send_keys(Keys.CONTROL, "a")
-    field.send_keys(Keys.DELETE, Keys.ENTER)
+    workbench.write_word("order.until", Keys.DELETE)
     workbench.waits_for_text('[data-key="order"]', "asked for once, without end.")

@@ -91,10 +91,7 @@ def test_a_closed_word_is_stepped_by_the_arrow_keys(workbench):
 
 def test_a_refused_edit_is_said_and_the_week_stays(workbench):
     cost = workbench.figure("Cost of 7 d")
-    workbench.word("maximum").click()
-    field = workbench.wait_for(".word-editor input")
-    field.send_keys(Keys.CONTROL, "a")
-    field.send_keys("2", Keys.ENTER)
+    workbench.write_word("maximum", "2")
     workbench.waits_for_text(".notice", "the maximum cannot be below the minimum of 3")
     assert workbench.figure("Cost of 7 d") == cost
 
@@ -364,8 +361,5 @@ def test_instances_have_names_that_are_kept(workbench):
     workbench.until(lambda: "live-track-" in str(lanes.get_attribute("title")))
     lanes.click()
     workbench.waits_for_text("aside h2", "live-track-")
-    workbench.word("identity.names").click()
-    field = workbench.wait_for(".word-editor input")
-    field.send_keys(Keys.CONTROL, "a")
-    field.send_keys("{group}", Keys.ENTER)
+    workbench.write_word("identity.names", "{group}")
     workbench.waits_for_text('[role="alert"]', "such names cannot be told apart; write {number} or {tail} in them")

@@ -17,6 +17,7 @@ from selenium import webdriver
 from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
@@ -205,6 +206,13 @@ class Workbench:
 
     def word(self, path: str) -> WebElement:
         return self.wait_for(f'[data-path="{path}"]')
+
+    def write_word(self, path: str, *keys: str) -> None:
+        """Types in the place of what a word of the page says, and keeps it."""
+        self.word(path).click()
+        field = self.wait_for(".word-editor input")
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(*keys, Keys.ENTER)
 
     def threshold(self, policy: str) -> WebElement:
         return self.wait_for(f'.threshold[aria-label^="{policy}:"]')

@@ -11,11 +11,11 @@ from pydantic import BaseModel, Field
 from jostle.api.answer import column
 from jostle.core.calendar.orders import HIGHEST, Gate
 from jostle.core.decide.code import Outcome, Stance
-from jostle.core.journal.name import given_name
 from jostle.core.plan.clock import offsets
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.plan.word import heading
 from jostle.core.rehearsal.forecast import looking_ahead
+from jostle.core.rehearsal.name import given_name
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spend import spend_rate
 from jostle.core.rehearsal.strip import Span, lanes, mean_between, rounded, wanted

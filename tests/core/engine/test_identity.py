@@ -12,9 +12,9 @@ from jostle.core.costs.price import bills, total
 from jostle.core.engine.code import Billed
 from jostle.core.journal.event import events
 from jostle.core.journal.life import life_of
-from jostle.core.journal.name import given_name
 from jostle.core.journal.sentence import group_page
 from jostle.core.plan.problem import PlanError
+from jostle.core.rehearsal.name import given_name
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.spend import spend_rate

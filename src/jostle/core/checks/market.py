@@ -107,11 +107,9 @@ def check_types(crew: Crew) -> list[Finding]:
         return _weights(crew)
     if buying.count_in == "vcpus":
         return []
-    does = {one.launch.machine: one.machine.vcpus * one.machine.speed for one in crew.types}
-    least, most = min(does, key=lambda name: does[name]), max(does, key=lambda name: does[name])
-    if does[most] <= UNLIKE * does[least]:
+    if (apart := _unlike(_powers(crew))) is None:
         return []
-    times = say_number(round(does[most] / does[least], 2))
+    least, most, times = apart
     text = (
         f"A {most} has {times} times the power of a {least}, and each counts as one instance: a count says little. "
         "Count vCPUs or units."
@@ -121,25 +119,28 @@ def check_types(crew: Crew) -> list[Finding]:
 
 def _weights(crew: Crew) -> list[Finding]:
     """Weights that do not follow what the machines can do."""
-    each = {
-        one.launch.machine: one.machine.vcpus * one.machine.speed / crew.weight_of(number)
-        for number, one in enumerate(crew.types)
-    }
-    least, most = min(each, key=lambda name: each[name]), max(each, key=lambda name: each[name])
-    if each[most] <= UNLIKE * each[least]:
+    powers = _powers(crew)
+    if (apart := _unlike({name: power / crew.weights.get(name, 1) for name, power in powers.items()})) is None:
         return []
-    times = say_number(round(each[most] / each[least], 2))
-    weights = _weights_of_power(crew)
+    least, most, times = apart
+    # The weakest as one
+    weights = {name: max(1, round(power / min(powers.values()))) for name, power in powers.items()}
     mend = Mend(text=f"as they can do: {listed(f'{n} {w}' for n, w in weights.items())}", settings={"buying.weights": weights})
     text = f"A unit of {most} does {times} times as much as one of {least}: the weights do not follow what the machines can do."
     return [Finding(code="weights-differ", severity="warning", path="buying", text=text, mend=mend)]
 
 
-def _weights_of_power(crew: Crew) -> dict[str, int]:
-    """Whole weights by what the machines can do, the weakest as one."""
-    does = {one.launch.machine: one.machine.vcpus * one.machine.speed for one in crew.types}
-    least = min(does.values())
-    return {name: max(1, round(power / least)) for name, power in does.items()}
+def _powers(crew: Crew) -> dict[str, float]:
+    """What each machine can do, by its vCPUs and their speed."""
+    return {one.launch.machine: one.machine.vcpus * one.machine.speed for one in crew.types}
+
+
+def _unlike(does: dict[str, float]) -> tuple[str, str, str] | None:
+    """Who does the least and who the most, and how many times as much; None where that is much alike."""
+    least, most = min(does, key=lambda name: does[name]), max(does, key=lambda name: does[name])
+    if does[most] <= UNLIKE * does[least]:
+        return None
+    return least, most, say_number(round(does[most] / does[least], 2))
 
 
 def check_interrupted(crew: Crew) -> list[Finding]:

@@ -365,21 +365,18 @@ def _first_kinds(setup: Setup) -> NDArray[np.int64]:
 
 def _posts(setup: Setup, instances: np.recarray, number: int) -> np.recarray:
     """Those that are there at the start bear the first numbers, where these are used again."""
-    if not setup.fixed[0].posts:
-        return _no_posts(0)
-    posts = _no_posts(len(instances))
-    posts["held_by"][:number] = instances["post"][:number] = np.arange(number)
-    posts["zone"][:number] = instances["zone"][:number]
+    posts = _free_posts(len(instances) if setup.fixed[0].posts else 0)
+    if len(posts):
+        posts["held_by"][:number] = instances["post"][:number] = np.arange(number)
+        posts["zone"][:number] = instances["zone"][:number]
     return posts
 
 
-def _no_posts(room: int, kept: np.ndarray | None = None) -> np.recarray:
-    """Numbers that nobody bears, after those that are kept."""
-    posts = rows(room if kept is None or len(kept) else 0, POST)
-    for field in ("held_by", "zone", "spell"):
+def _free_posts(room: int) -> np.recarray:
+    """Numbers that nobody bears."""
+    posts = rows(room, POST)
+    for field in POST.names or ():
         posts[field] = NOBODY
-    if kept is not None:
-        posts[: len(kept)] = kept
     return posts
 
 
@@ -447,7 +444,7 @@ def grown(state: State) -> State:
         order=longer(state.order),
         draining=longer(state.draining),
         sorting=longer(state.sorting),
-        posts=_no_posts(len(instances), state.posts),
+        posts=np.concatenate([state.posts, _free_posts(len(state.posts))]).view(np.recarray),
         spells=spells,
         events=twice(state.events),
         candidates=twice(state.candidates),

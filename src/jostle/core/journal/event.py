@@ -14,12 +14,12 @@ from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.mix import type_of
 from jostle.core.journal.explanation import expected_by, order_text
 from jostle.core.journal.leaving_line import reason_text
-from jostle.core.journal.name import named
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.hand import HandOnOne
 from jostle.core.plan.quantity import say_duration, say_price, say_share
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import say_count
+from jostle.core.rehearsal.name import named
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 Kind = Literal[

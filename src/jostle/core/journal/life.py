@@ -4,8 +4,8 @@ import numpy as np
 from pydantic import BaseModel
 
 from jostle.core.journal.event import Event, events, say_time
-from jostle.core.journal.name import given_name
 from jostle.core.plan.quantity import say_duration
+from jostle.core.rehearsal.name import given_name
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 

@@ -10,10 +10,10 @@ from jostle.core.journal.event import iso, say_time
 from jostle.core.journal.explanation import Reason, explain
 from jostle.core.journal.leaving_line import reason_text
 from jostle.core.journal.market_line import Berth, berths
-from jostle.core.journal.name import named
 from jostle.core.plan.quantity import say_number
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.closer import next_to_leave, stood_at
+from jostle.core.rehearsal.name import named
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 

@@ -9,7 +9,7 @@ from jostle.core.plan.editor import choices, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
 from jostle.core.plan.quantity import Duration, Money, Share, say_duration
-from jostle.core.plan.spot import Spot, read_spot
+from jostle.core.plan.spot import Spot, alone
 
 
 class Machine(Model):
@@ -37,7 +37,7 @@ class Machine(Model):
     most_credits: Duration = Field(
         default=14400.0, le=31536000, description="Credits that a bursting machine saves up, at the most"
     )
-    spot: Annotated[Spot | None, BeforeValidator(read_spot)] = Field(
+    spot: Annotated[Spot | None, BeforeValidator(alone("level"))] = Field(
         default=None, description="What it costs on the spot market; not sold there if left out"
     )
     network_mbit: float | None = Field(default=None, gt=0, le=1e7, description="Most that it sends, Mbit/s; no limit if left out")

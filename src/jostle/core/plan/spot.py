@@ -1,5 +1,6 @@
 """What the market asks for a machine that may be taken away: like a berth that is cheap until its owner comes home."""
 
+from collections.abc import Callable
 from typing import Annotated, Any, ClassVar
 
 from pydantic import BeforeValidator, Field
@@ -23,14 +24,13 @@ class Shocks(Stretches):
     times: Times = Field(default=2.0, gt=0, le=100, description="So many times the price of else")
 
 
-def _read_shocks(value: Any) -> Any:
-    """So many times the price alone, `200 %`, for shocks that are like others in all else."""
-    return {"times": value} if isinstance(value, str | int | float) and not isinstance(value, bool) else value
+def alone(field: str) -> Callable[[Any], Any]:
+    """Reads a number alone as one of these fields of what is like others in all else."""
 
+    def read(value: Any) -> Any:
+        return {field: value} if isinstance(value, str | int | float) and not isinstance(value, bool) else value
 
-def _read_gaps(value: Any) -> Any:
-    """How long none is to be had alone, `2 h`."""
-    return {"for": value} if isinstance(value, str | int | float) and not isinstance(value, bool) else value
+    return read
 
 
 class Spot(Model):
@@ -66,10 +66,10 @@ class Spot(Model):
         default_factory=dict, max_length=100, description="So many times the level in a zone: 0.8 where it is a fifth cheaper"
     )
 
-    shocks: Annotated[Shocks | None, BeforeValidator(_read_shocks)] = Field(
+    shocks: Annotated[Shocks | None, BeforeValidator(alone("times"))] = Field(
         default=None, description="Stretches in which it is much dearer; none if left out"
     )
-    gaps: Annotated[Stretches | None, BeforeValidator(_read_gaps)] = Field(
+    gaps: Annotated[Stretches | None, BeforeValidator(alone("for"))] = Field(
         default=None, description="Stretches in which none is to be had; none if left out"
     )
 
@@ -110,8 +110,3 @@ class Spot(Model):
             found += [say(", and every "), time_word(f"{path}.gaps.every", self.gaps.every), say(" none is to be had for ")]
             found += [time_word(f"{path}.gaps.for", self.gaps.length)]
         return found
-
-
-def read_spot(value: Any) -> Any:
-    """A share of the on-demand price alone, `40 %`, for a market that is like others in all else."""
-    return {"level": value} if isinstance(value, str | int | float) and not isinstance(value, bool) else value

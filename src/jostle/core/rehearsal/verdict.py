@@ -5,13 +5,13 @@ from decimal import ROUND_FLOOR, Decimal
 from typing import Annotated, Literal, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import AliasChoices, BaseModel, ConfigDict, Field, PlainSerializer
 
 from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.costs.price import Bill, bills, total
 from jostle.core.engine.code import Billed
 from jostle.core.engine.mix import SPOT
-from jostle.core.engine.name import name_of
 from jostle.core.engine.result import Result, run
 from jostle.core.plan.promise import CostPromise, Promise, ServingPromise, strictest
 from jostle.core.plan.quantity import say_duration, say_money, say_share
@@ -19,6 +19,7 @@ from jostle.core.plan.work import KindOfWork
 from jostle.core.rehearsal.floor import under_floor
 from jostle.core.rehearsal.forecast import foreseen, looking_ahead
 from jostle.core.rehearsal.market_course import worst_of_market
+from jostle.core.rehearsal.name import given_name
 from jostle.core.rehearsal.order_state import order_state
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -201,13 +202,8 @@ def _named(rehearsal: Rehearsal, one: Bill) -> dict[str, str]:
         "by_version": "the group" if own else f"version {one.version}",
         "by_ownership": "the group" if own else "overflow" if one.overflow else "owned",
         "by_purchase": "the group" if own else "spot" if one.spot else "on-demand",
-        "by_instance": "the group" if one.instance is None else _called(rehearsal, one.instance),
+        "by_instance": "the group" if one.instance is None else given_name(rehearsal, one.instance) or str(one.instance + 1),
     }
-
-
-def _called(rehearsal: Rehearsal, who: int) -> str:
-    row = rehearsal.result.instances[who]
-    return name_of(rehearsal.crew, rehearsal.group_name, rehearsal.seed, row, who) or str(who + 1)
 
 
 def _figures(rehearsal: Rehearsal) -> Figures:
@@ -270,15 +266,18 @@ def _figures(rehearsal: Rehearsal) -> Figures:
 
 def _unit_seconds(result: Result) -> float:
     """Seconds that instances ran, each as many times as it counts."""
-    running = result.spells[result.spells["kind"] == Billed.RUNNING]
-    weights = result.setup.kinds.view(np.ndarray)["weight"][result.instances["kind"][running["instance"]]]
-    return float((result.instance_seconds * weights).sum())
+    return float((result.instance_seconds * result.setup.kinds.view(np.ndarray)["weight"][_ran_as(result)]).sum())
 
 
 def _spot_seconds(result: Result) -> float:
     """Seconds that spot instances ran."""
+    return float(result.instance_seconds[_ran_as(result) % 2 == SPOT].sum())
+
+
+def _ran_as(result: Result) -> NDArray[np.int8]:
+    """The kind of machine of each spell that an instance ran, shape (those spells,)."""
     running = result.spells[result.spells["kind"] == Billed.RUNNING]
-    return float(result.instance_seconds[result.instances["kind"][running["instance"]] % 2 == SPOT].sum())
+    return np.asarray(result.instances["kind"][running["instance"]])
 
 
 def _untold(rehearsal: Rehearsal) -> int | None:

@@ -1,6 +1,6 @@
 """What is good: promises kept under all seeds, at the least cost. Each set of settings is judged by rehearsals of it."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -25,6 +25,8 @@ HOPELESS = 3
 # What promises weigh that are broken by all that they allow, as a share of the cost for each rehearsal; and by next to nothing,
 # so that a search finds the edge and stays within it
 BROKEN, EDGE = 0.5, 0.1
+# Plays a plan under seeds, and tells of each what came of it, under one demand after the other
+Weeks = Callable[[Plan, Rehearser, Sequence[int]], Iterator[list[Judgement]]]
 # Seeds that no search looks with
 CONFIRMING = tuple(range(1001, 1011))
 
@@ -115,22 +117,23 @@ class Goal:
         for at_once in zip(*played, strict=True):
             yield [judge(one) for one in at_once]
 
-    def planned(self, values: dict[str, float]) -> tuple[Plan | None, str | None]:
-        """The plan with the settings of a set, or why it cannot be."""
-        return self.refusal(applied(self.plan.groups[self.group].model_dump(mode="json"), values))
-
-    def judge(self, number: int, values: dict[str, float], rehearser: Rehearser, seeds: tuple[int, ...], best: float) -> Judged:
-        """Rehearse a set, seed by seed; given up where it cannot come near the `best` cost that kept all."""
-        plan, refused = self.planned(values)
+    def judge(
+        self,
+        number: int,
+        values: dict[str, float],
+        rehearser: Rehearser,
+        seeds: tuple[int, ...],
+        best: float,
+        weeks: Weeks | None = None,
+    ) -> Judged:
+        """Rehearse a set, seed by seed; given up where it cannot come near the `best` cost that kept all. `weeks` plays them
+        in the place of its own."""
+        plan, refused = self.refusal(applied(self.plan.groups[self.group].model_dump(mode="json"), values))
         if plan is None:
             return Judged(number=number, values=values, refused=refused)
-        return self.summed(number, values, self.weeks(plan, rehearser, seeds), best)
-
-    def summed(self, number: int, values: dict[str, float], weeks: Iterable[list[Judgement]], best: float) -> Judged:
-        """What comes of a set by its weeks, as many of them as it takes to tell."""
         cost = short = changes = missed = 0.0
         kept = looked = 0
-        for at_once in weeks:
+        for at_once in (weeks or self.weeks)(plan, rehearser, seeds):
             for told in at_once:
                 looked += 1
                 cost += float(told.cost)

@@ -1,6 +1,6 @@
 """Whoever judges sets of settings, several at once: threads here, or workers elsewhere."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from queue import Empty, SimpleQueue
@@ -45,15 +45,9 @@ class Shared:
 
     def judged(self, rehearser: Rehearser) -> Judged:
         """The set judged, with what others did of it."""
-        goal, task = self.goal, self.task
+        task = self.task
         try:
-            plan, refused = goal.planned(task.values)
-            if plan is None:
-                return Judged(number=task.number, values=task.values, refused=refused)
-            with self._changed:
-                self.plan = plan
-                self._changed.notify_all()
-            return goal.summed(task.number, task.values, self._weeks(plan, rehearser), task.best)
+            return self.goal.judge(task.number, task.values, rehearser, task.seeds, task.best, self._weeks)
         finally:
             with self._changed:
                 self._over = True
@@ -79,9 +73,12 @@ class Shared:
             if isinstance(told, Exception):
                 return
 
-    def _weeks(self, plan: Plan, rehearser: Rehearser) -> Iterator[list[Judgement]]:
-        own = self.goal.weeks(plan, rehearser, self.task.seeds)
-        for number in range(len(self.task.seeds)):
+    def _weeks(self, plan: Plan, rehearser: Rehearser, seeds: Sequence[int]) -> Iterator[list[Judgement]]:
+        with self._changed:
+            self.plan = plan
+            self._changed.notify_all()
+        own = self.goal.weeks(plan, rehearser, seeds)
+        for number in range(len(seeds)):
             yield self._played(number) if self._is_begun(number) else next(own)
 
     def _is_begun(self, number: int) -> bool:
