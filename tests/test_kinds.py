@@ -12,6 +12,7 @@ from jostle.core.change.demand_change import changed_demand
 from jostle.core.change.group_change import changed_group
 from jostle.core.change.start import group_to_begin_with
 from jostle.core.decide.code import Stance
+from jostle.core.engine.code import EventKind
 from jostle.core.journal.demand_line import demand_sentences
 from jostle.core.journal.sentence import group_page
 from jostle.core.plan.calendar import ENTRY_KINDS
@@ -25,6 +26,7 @@ from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.policy import POLICY_KINDS, POLICY_STARTS, PolicyKind
 from jostle.core.plan.promise import AgePromise, AnswersPromise, CostPromise, SeatsPromise, ServingPromise
 from jostle.core.plan.promise import Promise as PromiseUnion
+from jostle.core.plan.template import LaunchTemplate
 from jostle.core.plan.work import WORK_KINDS, WorkKind
 from jostle.core.rehearsal.rehearsal import clock_of
 from jostle.core.rehearsal.rehearser import rehearse
@@ -110,7 +112,23 @@ def test_a_promise(kind):
     assert judged.measured
 
 
-@pytest.mark.parametrize("kind", ENTRY_KINDS)
+def test_a_rollout():
+    made = of_work("requests", calendar=[])
+    two = LaunchTemplate(
+        versions=[*made.templates["front"].versions, made.templates["front"].versions[0].model_copy(update={"note": "next"})]
+    )
+    made = made.model_copy(update={"templates": {"front": two}})
+    document = made.groups["web"].model_dump(mode="json") | {"version": 1}
+    made = with_change(with_group(made, "web", document), op="add", path="calendar", value="rollout")
+    assert every_word_can_be_edited(made, "calendar.rollout").startswith("Bring in the newest version at Mon 7 Jul 08:00: 25 %")
+    made = with_change(made, path="calendar.rollout.canary", value={})
+    assert "false alarm" in every_word_can_be_edited(made, "calendar.rollout")
+    rehearsal = rehearse(made, "web")
+    assert (rehearsal.result.events["kind"] == EventKind.ROLLOUT).sum() > 3
+    assert set(rehearsal.result.instances["version"]) == {1, 2}
+
+
+@pytest.mark.parametrize("kind", [kind for kind in ENTRY_KINDS if kind != "rollout"])
 def test_an_entry_of_the_calendar(kind):
     made = with_change(of_work("requests", calendar=[]), op="add", path="calendar", value=kind)
     entry = made.groups["web"].calendar[0]

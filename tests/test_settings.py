@@ -49,6 +49,11 @@ REFUSED = {
     "calendar.*<set>.until": "12:00",
     "calendar.*<add>.for": 3600,
     "calendar.*<add>.until": "12:00",
+    "calendar.*<rollout>.for": 3600,
+    "calendar.*<rollout>.until": "12:00",
+    "calendar.*<rollout>.repeat": "FREQ=DAILY",
+    "calendar.*<rollout>.except": ["2025-07-08"],
+    "calendar.*<rollout>.also": ["2025-07-09T08:00"],
 }
 # What a file brings, with how it was read: chosen where it is brought. Points of a day are dragged on their curve.
 BROUGHT = {
@@ -94,7 +99,7 @@ def in_general(path: str, document: dict[str, Any]) -> str:
 
 
 def roomy() -> Plan:
-    """A plan with two zones, an outside metric, and a template whose second version leaves all open."""
+    """A plan with two zones, an outside metric, and a template whose later versions leave all open."""
     open_version = {"note": "all is left open"}
     own = {"machine": "otter-2", "boot_time": 90, "warm_up": 30, "subnets": ["north-a", "south-a"]}
     return read_plan(
@@ -105,7 +110,7 @@ def roomy() -> Plan:
                 "machines__otter-2__baseline": 0.2,
                 "machines__otter-2__spot": {"level": 0.4, "zones": {"north": 0.8}, "shocks": {}, "gaps": {}},
             },
-            templates={"front": {"versions": [{"machine": "otter-2", "boot_time": 100}, open_version]}},
+            templates={"front": {"versions": [{"machine": "otter-2", "boot_time": 100}, open_version, open_version]}},
             groups__web__launch=own,
             outside={
                 "footfall": {
@@ -152,7 +157,7 @@ class Walk:
         while more := [offer for offer in self.look(document) if offer.text.startswith("+") and offer.text not in taken]:
             taken.add(more[0].text)
             document = self.take_up(document, more[0])
-        for entry in document["calendar"]:
+        for entry in (one for one in document["calendar"] if one["kind"] != "rollout"):
             day = f"calendar.{entry['name']}"
             document = changed_group(document, [Change(op="skip", path=day, value=1_751_932_800_000)], self.plan.start)
         for number, hand in enumerate(document["hands"]):
@@ -174,6 +179,8 @@ def found() -> set[str]:
         walk.look({**base, **begun, "buying": {"types": ["otter-2"]}, "load_balancer": {"by_power": False}})
         alone = {**base, **begun, "policies": [], "calendar": [], "minimum": 0, "start_count": None}
         walk.look({**alone, "identity": {"kept": True}})
+        rolled = [{"name": "next", "kind": "rollout", "from": "2025-07-07T08:00", "to": 3, "canary": {}, "zone": "UTC"}]
+        walk.through({**base, **begun, "version": 2, "calendar": rolled})
         walk.look({**alone, "buying": {}, "order": {"count": 2, "until": "2025-07-08T06:00"}})
         walk.look({**base, **begun, "buying": {"count_in": "weights", "weights": {"otter-2": 2}}})
     return walk.found
@@ -190,8 +197,9 @@ def test_what_is_not_on_the_page_is_refused_in_a_file(path):
     plan = roomy()
     part, _, rest = path.partition(".*<")
     kind, _, field = rest.partition(">.")
-    document = plan.groups["web"].model_dump(mode="json") | {"policies": [], "calendar": []}
+    document = plan.groups["web"].model_dump(mode="json") | {"policies": [], "calendar": [], "version": 2}
     document = changed_group(document, [Change(op="add", path=part, value=kind)], plan.start.astimezone(plan.zone))
+    assert with_group(plan, "web", document)
     document[part][0][field] = REFUSED[path]
     with pytest.raises(PlanError):
         with_group(plan, "web", document)

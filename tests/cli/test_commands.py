@@ -83,7 +83,7 @@ def test_a_rehearsal_reads_in_80_columns():
 
 def test_the_json_object_has_its_documented_shape(quay):
     found = json.loads(run("rehearse", quay, "--json").stdout)
-    assert list(found) == ["figures", "promises", "attribution", "events", "series"]
+    assert list(found) == ["figures", "promises", "rollouts", "attribution", "events", "series"]
     assert list(found["figures"]) == FIGURES
     assert isinstance(found["figures"]["cost"], float)
     series = found["series"]

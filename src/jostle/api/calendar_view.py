@@ -8,8 +8,9 @@ from pydantic import BaseModel, Field
 
 from jostle.api.strips import Between, at_ms
 from jostle.core.calendar.occurrence import stretches
-from jostle.core.plan.calendar import Floor, Limits, SetCount, Setting
+from jostle.core.plan.calendar import Floor, Limits, SetCount
 from jostle.core.plan.clock import DAY, offset_at
+from jostle.core.plan.entry import Setting
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Span
 

@@ -25,8 +25,8 @@ from jostle.core.demand.series import demand_series
 from jostle.core.journal.demand_line import demand_sentences, say_demand
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.editor import Editor
-from jostle.core.plan.launch import misfits
 from jostle.core.plan.layer import Brought, Sheet
+from jostle.core.plan.misfit import misfits
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem, validated
 from jostle.core.plan.quantity import say_duration, say_money, say_number

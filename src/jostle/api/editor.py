@@ -7,7 +7,6 @@ from jostle.core.journal.sentence import BASES, BRAKED, CRITERIA, CRITERIA_HINTS
 from jostle.core.plan.balancer import LoadBalancer
 from jostle.core.plan.buying import Buying
 from jostle.core.plan.editor import Choice, Editor, Value, amount, choices, editor_in, number
-from jostle.core.plan.group import Group
 from jostle.core.plan.identity import Identity
 from jostle.core.plan.notice import Notice
 from jostle.core.plan.order import Order
@@ -70,7 +69,7 @@ def editor_of(word: Word, plan: Plan, crew: Crew, site: Site) -> Editor | None:
             policy = next(p for p in group.policies if p.name == place.split(".")[0])
             return policy.editor(field, word.value, site)
         case "calendar":
-            return _of_entry(field, word, group)
+            return _of_entry(word, crew)
         case "hands" | "promises":
             owners = group.hands if part == "hands" else group.promises
             number_of = position_of(place.split(".")[0], len(owners))
@@ -97,10 +96,13 @@ def editor_of(word: Word, plan: Plan, crew: Crew, site: Site) -> Editor | None:
             return _of_the_group(word.path, word, plan, crew)
 
 
-def _of_entry(field: str, word: Word, group: Group) -> Editor | None:
-    name = str(word.path).split(".")[1]
-    entry = next(entry for entry in group.calendar if entry.name == name)
+def _of_entry(word: Word, crew: Crew) -> Editor | None:
+    _, name, field = str(word.path).split(".", 2)
+    entry = next(entry for entry in crew.group.calendar if entry.name == name)
     match field:
+        case "to":
+            known = [(one, f"version {one}") for one in range(1, crew.launch.versions + 1)]
+            return choices("Version", [("newest", "the newest"), *known])
         case "from":
             return Editor(kind="clock" if len(str(word.value)) == len("08:00") else "moment", label="From")
         case "first":

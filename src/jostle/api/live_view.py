@@ -438,8 +438,8 @@ def _health(one: Instance) -> str:
 
 
 def _bought(life: Life, one: Instance) -> str:
-    types = life.leg.crew.types
-    return ", ".join([types[one.machine].launch.machine] * (len(types) > 1) + ["spot"] * one.spot)
+    crew = life.leg.crew
+    return ", ".join([crew.machine_of(2 * one.machine)] * (len(crew.types) > 1) + ["spot"] * one.spot)
 
 
 def _name(life: Life, number: int) -> str:

@@ -16,6 +16,7 @@ from jostle.core.plan.incident import INCIDENT_KINDS
 from jostle.core.plan.layer import LAYER_KINDS, Sheet
 from jostle.core.plan.policy import POLICY_STARTS, PolicyBase, Site
 from jostle.core.plan.promise import CostPromise, ServingPromise
+from jostle.core.plan.rollout import Rollout
 from jostle.core.plan.template_field import FIELDS, SheetField
 from jostle.core.plan.work import Requests, Sessions
 from jostle.core.plan.work.base import USES
@@ -140,7 +141,7 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
     match section:
         case "runs":
             offers = []
-            if group.owned is None:
+            if group.owned is None and not crew.rolls_out:
                 offers.append(_offer("+ owned instances", "owned", max(1, group.minimum), "owned overflow reserve"))
             if group.first_start is None:
                 offers.append(_offer("+ start with no instances", "first_start", {"surplus": 0}, "cold start from zero"))
@@ -158,7 +159,7 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
                 )
             if group.buying is not None and group.order is None and not group.policies and not group.calendar:
                 offers.append(_offer("+ order", "order", {"count": max(1, group.maximum // 2)}, "request once kept batch fleet"))
-            if group.buying is not None and len(crew.types) > 1 and group.buying.count_in == "instances":
+            if group.buying is not None and len(crew.types) > 1 and group.unit == "instance" and not crew.rolls_out:
                 offers.append(_offer("+ count in vCPUs", "buying.count_in", "vcpus", "units weights capacity size"))
                 offers.append(_offer("+ count in units", "buying.count_in", "weights", "weights capacity size"))
             if group.identity is None:
@@ -181,7 +182,9 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
             if not any(isinstance(promise, CostPromise) for promise in group.promises):
                 offers.append(_offer("+ cost limit", "promises", [*promises, CostPromise.start], "budget price spend"))
             return offers
-        case "policies" | "calendar" | "hands":
+        case "calendar":
+            return [*_of_kinds(section), *_rollouts(crew)]
+        case "policies" | "hands":
             return _of_kinds(section)
         case "leaving":
             brake = group.leaving.brake is not None
@@ -209,8 +212,18 @@ def _of_kinds(section: str) -> list[Offer]:
     if section == "policies":
         return [_added(section, name, start.offer, start.trade) for name, (_, start) in POLICY_STARTS.items()]
     if section == "calendar":
-        return [_added(section, name, kind.offer, kind.trade) for name, kind in ENTRY_KINDS.items()]
+        return [_added(section, name, kind.offer, kind.trade) for name, kind in ENTRY_KINDS.items() if kind is not Rollout]
     return [_added(section, kind.start, f"{kind.offer} then", kind.trade) for kind in HAND_KINDS]
+
+
+def _rollouts(crew: Crew) -> list[Offer]:
+    """The newest version brought in, from the one before where it runs already."""
+    group, newest, offers = crew.group, crew.launch.versions, []
+    if newest > 1 and group.owned is None and group.order is None and group.unit == "instance":
+        begun = Change(op="add", path="calendar", value="rollout")
+        before = [Change(op="set", path="version", value=newest - 1)] if crew.launch.version == newest else []
+        offers.append(Offer(text=f"+ {Rollout.offer}", changes=[*before, begun], also=Rollout.trade))
+    return offers
 
 
 def _optional(crew: Crew) -> list[SheetField]:

@@ -216,17 +216,19 @@ def lane_strip(rehearsal: Rehearsal, span: Span) -> Lanes:
     rows, lines = rows[there], lines[there]
     who = rehearsal.result.instances[rows["instance"]]
     first, far = rehearsal.clock.first * 1000, at_ms(rehearsal, rehearsal.clock.seconds) + 1
+    types = rehearsal.crew.every_type
+    machines = list(dict.fromkeys(one.launch.machine for one in types))
     coming = {field: column(np.minimum(first + rows[field] * 1000, far)) for field in ("requested", "booted", "serves")}
     return Lanes.model_construct(
         zones=rehearsal.crew.launch.zones,
-        machines=[one.launch.machine for one in rehearsal.crew.types],
+        machines=machines,
         instance=column(rows["instance"] + 1),
         name=[given_name(rehearsal, int(who)) for who in rows["instance"]] if rehearsal.crew.group.identity else [],
         row=column(lines),
         zone=column(who["zone"]),
         version=column(who["version"]),
         spot=column(who["kind"] % 2),
-        machine=column(who["kind"] // 2),
+        machine=column(np.array([machines.index(one.launch.machine) for one in types])[who["kind"] // 2]),
         load=column(np.round(_load(rehearsal, rows), 4)),
         **coming,
         drains=column(first + rows["drains"] * 1000),

@@ -9,6 +9,7 @@ import numpy as np
 from jostle.core.checks.finding import Finding
 from jostle.core.journal.event import Kind, events, say_time
 from jostle.core.journal.headline import headline
+from jostle.core.journal.rollout_line import rollout_line
 from jostle.core.journal.sentence import group_line
 from jostle.core.journal.spread_line import NO_CHANCE
 from jostle.core.plan.clock import Clock
@@ -23,7 +24,7 @@ if TYPE_CHECKING:
     from jostle.keeper.keeper import Remark
 
 WIDTH = 80
-_TOLD: frozenset[Kind] = frozenset({"count", "limit", "refused", "taken", "incident", "incident over", "hand"})
+_TOLD: frozenset[Kind] = frozenset({"count", "limit", "refused", "taken", "incident", "incident over", "hand", "rollout"})
 JSON_BUCKETS = 1500
 
 
@@ -47,6 +48,8 @@ def text_report(rehearsal: Rehearsal) -> str:
     lines += [f"{name:<26}{value}" for name, value in rows]
     for promise in judged.promises:
         lines.append(f"{'kept  ' if promise.kept else 'BROKEN'} {promise.text}: {promise.measured}")
+    for one in judged.rollouts:
+        lines += textwrap.wrap(f"Rollout {rollout_line(one, currency, group.work.done)}", WIDTH, subsequent_indent="  ")
     lines += ["", "Changes of the count"]
     told = 0
     for event in events(rehearsal, _TOLD):
@@ -157,6 +160,7 @@ def json_report(rehearsal: Rehearsal) -> dict[str, Any]:
     return {
         "figures": judged.figures.model_dump(mode="json"),
         "promises": [promise.model_dump(mode="json") for promise in judged.promises],
+        "rollouts": [one.model_dump(mode="json") for one in judged.rollouts],
         "attribution": attribution(rehearsal).model_dump(mode="json"),
         "events": [event.model_dump(mode="json") for event in events(rehearsal)],
         "series": {"time": times, **cut},

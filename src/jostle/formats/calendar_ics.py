@@ -4,6 +4,7 @@ Each entry is an event in its time zone. What it orders stands in its summary, i
 an event without those is read by its summary, so that a calendar made elsewhere can be brought.
 """
 
+import json
 import re
 from datetime import date, datetime, timedelta
 from typing import Any
@@ -13,12 +14,15 @@ from icalendar import Calendar, Event, vRecur
 from pydantic import TypeAdapter, ValidationError
 
 from jostle.core.calendar.occurrence import ending, to_epoch
-from jostle.core.plan.calendar import AddCount, CalendarEntry, Floor, Freeze, Limits, Readied, Removals, SetCount, Sleep
+from jostle.core.plan.calendar import AddCount, CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
+from jostle.core.plan.entry import Entry, Readied
 from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.rollout import Rollout
 from jostle.core.plan.wall import known_zone
 
 _ENTRY: TypeAdapter[CalendarEntry] = TypeAdapter(CalendarEntry)
 _OWN = "X-JOSTLE-"
+_OF_ENTRIES = set(Entry.model_fields) | {"kind"}
 MOST_BYTES, MOST_LINE, MOST_EVENTS = 2**20, 20_000, 50
 # Summaries that say an order in words, and the kind and numbers that they stand for
 _SAID = (
@@ -71,6 +75,8 @@ def _event(entry: CalendarEntry, group: str, zone: ZoneInfo) -> Event:
     event.add(f"{_OWN}KIND", entry.kind)
     if isinstance(entry, Readied) and entry.ready_by:
         event.add(f"{_OWN}READY-BY", "TRUE")
+    if isinstance(entry, Rollout):
+        event.add(f"{_OWN}ROLLOUT", json.dumps(entry.model_dump(mode="json", exclude=_OF_ENTRIES, exclude_defaults=True)))
     for field, value in _numbers(entry).items():
         event.add(f"{_OWN}{field.upper()}", str(value))
     return event
@@ -86,7 +92,7 @@ def _numbers(entry: CalendarEntry) -> dict[str, float]:
             return {"count": entry.count, "retry": entry.retry}
         case AddCount():
             return {"by": entry.by, "retry": entry.retry}
-        case Sleep() | Removals() | Freeze():
+        case Sleep() | Removals() | Freeze() | Rollout():
             return {}
 
 
@@ -117,7 +123,7 @@ def read_calendar(content: bytes, zone: ZoneInfo) -> list[CalendarEntry]:
             problems += [Problem(place, p.value, p.message) for p in error.problems]
         except ValidationError as error:
             problems += [Problem((*place, *d["loc"][1:]), d.get("input"), d["msg"]) for d in error.errors(include_url=False)]
-        except (ValueError, AttributeError, KeyError, TypeError) as error:
+        except (ValueError, AttributeError, KeyError, TypeError, RecursionError) as error:
             problems.append(Problem(place, str(event.get("summary", "")), f"cannot be read: {error}"))
     if problems:
         raise CalendarError(problems)
@@ -138,7 +144,7 @@ def _fields(event: Any, number: int, zone: ZoneInfo) -> dict[str, Any]:
         fields["zone"] = own.key
     if str(event.get(f"{_OWN}READY-BY", "")).upper() == "TRUE":
         fields["ready_by"] = True
-    if fields["kind"] not in ("set", "add"):
+    if fields["kind"] not in ("set", "add", "rollout"):
         fields |= _length(event, naive, own)
     if "rrule" in event:
         fields["repeat"] = event["rrule"].to_ical().decode()
@@ -193,6 +199,8 @@ def _dates(event: Any, name: str, zone: ZoneInfo) -> list[datetime]:
 
 def _order(event: Any) -> dict[str, Any]:
     kind = event.get(f"{_OWN}KIND")
+    if kind == "rollout":
+        return {**json.loads(str(event.get(f"{_OWN}ROLLOUT", "{}"))), "kind": "rollout"}
     if kind:
         names = ("count", "by", "minimum", "maximum", "retry")
         return {"kind": str(kind), **{n: float(event[f"{_OWN}{n.upper()}"]) for n in names if f"{_OWN}{n.upper()}" in event}}

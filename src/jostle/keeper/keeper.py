@@ -1,6 +1,7 @@
 """One group kept: it reads the meters, decides as a rehearsal does, and orders what follows from that."""
 
 import math
+from collections.abc import Container
 from copy import deepcopy
 from typing import Any, Literal, Protocol
 
@@ -14,9 +15,11 @@ from jostle.core.decide.decide import decide
 from jostle.core.decide.leaving import CANDIDATE, is_kept, next_to_leave, why_it
 from jostle.core.decide.memory import Memory, set_by_hand
 from jostle.core.decide.mending import restarts
-from jostle.core.decide.row import DECISION, FLEET, VIEW, no_orders, order_rows
+from jostle.core.decide.rollout import coming_version
+from jostle.core.decide.row import DECISION, FLEET, SIDE_FIELDS, VIEW, no_orders, order_rows
 from jostle.core.decide.rules import Rules, rows
 from jostle.core.decide.sight import Sight
+from jostle.core.decide.turnover import turnover, version_before
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.state import UNLIMITED, ZONE
 from jostle.core.plan.clock import Clock
@@ -118,13 +121,30 @@ class Keeper:
         """What is decided on a memory, which takes it in, and what the policies saw."""
         fleet, decision = rows(1, FLEET), rows(1, DECISION)
         views = rows((1, len(self.rules.policies)), VIEW)
-        waiting = counts.waiting * self.crew.weight_of(0)
-        fleet.view(np.ndarray)[0] = counts.present, counts.serving, counts.pinned, counts.quota, waiting
+        there = fleet[0]
+        there.present, there.serving, there.pinned, there.quota = counts.present, counts.serving, counts.pinned, counts.quota
+        there.waiting = counts.waiting * self.crew.weight_of(0)
+        self._tell_apart(there, counts, int(coming_version(self.rules, memory, time)))
         order = self._orders(time)
         if frozen:
             order.gates, order.gates_by = Gate.FREEZE, NOBODY
         decide(self.rules, memory, self.sight, order, fleet, time, decision, views, 0)
         return decision[0], views[0]
+
+    def _tell_apart(self, there: Any, counts: Counts, coming: int) -> None:
+        """Write down what is there of the version that is being brought in, and what it and the others came to."""
+        for one in counts.versions:
+            side = "own" if one.version == coming else "others"
+            for field in SIDE_FIELDS:
+                there[f"{side}_{field}"] += getattr(one, field)
+            if one.version == coming:
+                there.fresh, there.fresh_serving = one.present, one.serving
+        if coming != NOBODY and not counts.versions:
+            there.fresh, there.fresh_serving = self._of(coming, _STANDING), self._of(coming, ("serving",))
+
+    def _of(self, version: int, states: Container[str]) -> int:
+        """How many instances of a version are in one of these states."""
+        return sum(one.version == version and one.state in states for one in self.provider.instances(self.group))
 
     def _say(self, time: float, counts: Counts) -> None:
         """Say what would be done now, once for as long as it stays the same."""
@@ -181,12 +201,33 @@ class Keeper:
 
     def _order(self, key: str, counts: Counts, by: int) -> None:
         goal = self.wanted + counts.beyond
+        if self.memory.row.view(np.ndarray)["rollout"][0] != NOBODY:
+            self._roll_over(key, counts, goal, by)
+            return
         if counts.present == goal and counts.waiting == 0:
             return
         if counts.present < goal or counts.waiting > 0:
-            self.provider.more(self.group, f"{key} more", max(0, goal - counts.present), by)
+            version = int(self.memory.row.view(np.ndarray)["version"][0])
+            self.provider.more(self.group, f"{key} more", max(0, goal - counts.present), by, version)
         if counts.present > goal:
             self.provider.fewer(self.group, f"{key} fewer", self._leaving(counts.present - goal), by, self._notice)
+        self.look()
+
+    def _roll_over(self, key: str, counts: Counts, goal: int, by: int) -> None:
+        """The same where one version takes the place of another."""
+        rules, memory = self.rules, self.memory
+        coming = int(rules.rollouts.view(np.ndarray)["to"][int(memory.row.view(np.ndarray)["rollout"][0])])
+        fresh = next((one.present for one in counts.versions if one.version == coming), None)
+        if fresh is None:
+            fresh = self._of(coming, _STANDING)
+        more, before, leave, leave_before = turnover(rules, memory, goal, counts.present, fresh, counts.serving, counts.quota)
+        for number, version in ((more, coming), (before, int(version_before(memory)))):
+            if number > 0 or counts.waiting > 0:
+                self.provider.more(self.group, f"{key} more {version}", number, by, version)
+        for number, is_fresh in ((leave, True), (leave_before, False)):
+            if number > 0:
+                leaving = self._leaving(number, (coming, is_fresh))
+                self.provider.fewer(self.group, f"{key} fewer {is_fresh}", leaving, by, self._notice)
         self.look()
 
     def mend(self, time: float) -> None:
@@ -200,11 +241,14 @@ class Keeper:
                     self.provider.mend(self.group, f"{time:g} mend {one.number} {one.restarts}", one.number, again)
         self.look()
 
-    def _leaving(self, number: int) -> list[Leaves]:
-        """Who leaves, as long as the next in turn is worth no more than so much, and whether to be stopped and kept."""
+    def _leaving(self, number: int, side: tuple[int, bool] | None = None) -> list[Leaves]:
+        """Who leaves, as long as the next in turn is worth no more than so much, and whether to be stopped and kept; where `side`
+        says a version and whether those of it are meant or the others, of those alone."""
         asleep = bool(self.memory.row[0].asleep)
         present = self._present()
         there = [one for one in present if asleep or not one.pinned]
+        if side is not None:
+            there = [one for one in present if (one.version == side[0]) == side[1]]
         crowds = rows(len(self.crew.launch.zones), ZONE)["present"]
         for one in present:
             crowds[one.zone] += one.state != "asked"
@@ -219,7 +263,7 @@ class Keeper:
             c = next_to_leave(self.rules, candidates, len(there), crowds)
             if c == NOBODY or candidates[c].weight > number:
                 break
-            why = int(why_it(self.rules, candidates, len(there), crowds, c))
+            why = int(why_it(self.rules, candidates, len(there), crowds, c)) if side is None else int(Reason.ROLLOUT)
             row, one = candidates[c], there[c]
             number -= int(row.weight)
             if row.standing != Standing.ASKED:

@@ -97,7 +97,7 @@ class Afar:
             if kept is not None:
                 return kept
         first = self.crew.group.first_count if now <= self.every else counts.present - counts.beyond
-        return new_memory(rules, first)
+        return new_memory(rules, first, self.crew.launch.version)
 
     @property
     def every(self) -> float:

@@ -19,8 +19,8 @@ class Embedded:
     def readings(self, group: str, first: int) -> Readings:
         return self._ground.readings(first)
 
-    def more(self, group: str, key: str, number: int, by: int) -> None:
-        self._ground.more(key, number, by)
+    def more(self, group: str, key: str, number: int, by: int, version: int | None = None) -> None:
+        self._ground.more(key, number, by, version)
 
     def fewer(self, group: str, key: str, leaving: list[Leaves], by: int, notice: str = "") -> None:
         self._ground.fewer(key, leaving, by)

@@ -16,10 +16,10 @@ from jostle.core.calendar.moved import begun, ended
 from jostle.core.calendar.occurrence import holds_since
 from jostle.core.costs.ledger import Ledger, Stretch, ledger_of
 from jostle.core.costs.price import total
-from jostle.core.decide.memory import carry_learning, new_memory
+from jostle.core.decide.memory import carry_learning, carry_rollouts, new_memory
 from jostle.core.decide.row import VIEW
 from jostle.core.decide.rules import rows
-from jostle.core.engine.compile import Crew
+from jostle.core.engine.compile import Crew, with_line_of
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, copied, with_kinds
@@ -319,10 +319,11 @@ class Life:
                     raise Refused(f"there is no zone {hand.zone} here; it has {', '.join(zones)}")
                 incidents.append(incident_of(hand.kind, at, hand.length, hand.zone, hand.amount))
         plan = with_demand(old.plan, self.group, demand.model_copy(update={"layers": layers, "incidents": incidents}))
-        setup = self.rehearser.setup_of(plan, self.group, self.seed)
+        crew = crew_of(plan, self.group, old.crew.versions)
+        setup = self.rehearser.setup_of(plan, self.group, self.seed, crew.versions)
         going_on, self.ground.state = from_now_on(setup, old.setup, self.state)
         self.ground.take(going_on)
-        self.legs[-1] = replace(old, plan=plan, crew=crew_of(plan, self.group), setup=going_on)
+        self.legs[-1] = replace(old, plan=plan, crew=crew, setup=going_on)
         self.keeper.crew, self.steered_demand = self.leg.crew, True
 
     def _put_to_work(self, hand: PutToWork) -> None:
@@ -330,7 +331,7 @@ class Life:
         old = self.leg
         document = {**hand.document, "demand": old.crew.group.demand} if self.steered_demand else hand.document
         plan = with_group(old.plan, self.group, document)
-        crew = crew_of(plan, self.group)
+        crew = crew_of(plan, self.group, old.crew.versions)
         before, after = old.crew.group, crew.group
         same: list[tuple[str, object, object]] = [
             ("machine", old.crew.launch.machine, crew.launch.machine),
@@ -346,10 +347,8 @@ class Life:
         if before.buying is not None and after.buying is None:
             said = "what was bought as spot is still there; buy all on demand instead, by a share of 100 %"
             raise PlanError([Problem(("groups", self.group, "buying"), None, said)])
-        setup = self.rehearser.setup_of(plan, self.group, self.seed)
-        if setup.line.tables.shape != old.setup.line.tables.shape:
-            setup = setup._replace(line=old.setup.line)
-        memory = new_memory(setup.rules, self.keeper.wanted)
+        setup = with_line_of(self.rehearser.setup_of(plan, self.group, self.seed, crew.versions), old.setup, crew)
+        memory = new_memory(setup.rules, self.keeper.wanted, crew.launch.version)
         row, kept = memory.row, self.state.memory.row
         for field in ("awake_count", "asleep", "hand_stands", "wait_until", "settled"):
             row[field] = kept[field]
@@ -358,6 +357,7 @@ class Life:
         for number, policy in enumerate(crew.group.policies):
             memory.waits[number] = waits.get(policy.name, -math.inf)
         carry_learning(self.state.memory, before.policies, memory, after.policies)
+        carry_rollouts(self.state.memory, _rollouts_of(old), memory, _rollouts_of(replace(old, crew=crew, setup=setup)))
         number = int(self.state.now["evaluations"][0])
         self.legs[-1] = replace(old, views=self.state.views)
         views = rows((len(self.state.views), len(crew.group.policies)), VIEW)
@@ -394,7 +394,7 @@ class Life:
         return self._other_dice[1] if dice == 1 else self._thrown(dice)
 
     def _thrown(self, dice: int) -> Setup:
-        setup = self.rehearser.setup_of(self.leg.plan, self.group, self.seed + dice)
+        setup = self.rehearser.setup_of(self.leg.plan, self.group, self.seed + dice, self.leg.crew.versions)
         same = self.leg.setup
         # Nobody decides about single instances
         kept = self.single is not None
@@ -474,6 +474,11 @@ class Life:
     def leg_at(self, time: float) -> Leg:
         """The leg to which the last evaluation at or before a time belongs."""
         return next((leg for leg in reversed(self.legs) if leg.began <= time + 1e-6), self.legs[0])
+
+
+def _rollouts_of(leg: Leg) -> list[str]:
+    """The rollouts of a leg by name, as its rules number them."""
+    return [leg.crew.group.calendar[int(entry)].name for entry in leg.setup.rules.rollouts.view(np.ndarray)["entry"]]
 
 
 def _types_of(crew: Crew) -> str:

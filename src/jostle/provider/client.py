@@ -19,7 +19,7 @@ from jostle.provider.message import (
     Noted,
     ReadingsNote,
 )
-from jostle.provider.provider import Counts, Instance, Leaves, NotThere, Readings, Refused, Unusable
+from jostle.provider.provider import Counts, Instance, Leaves, NotThere, Readings, Refused, Unusable, VersionCounts
 
 M = TypeVar("M", bound=BaseModel)
 # s for an answer
@@ -79,8 +79,8 @@ class HttpProvider:
             return _readings(self._noted.readings)
         return _readings(self._read(ReadingsNote, self._json("GET", f"/groups/{group}/readings", params={"first": first})))
 
-    def more(self, group: str, key: str, number: int, by: int) -> None:
-        self._order(group, "more", {"key": key, "number": number, "by": by})
+    def more(self, group: str, key: str, number: int, by: int, version: int | None = None) -> None:
+        self._order(group, "more", {"key": key, "number": number, "by": by, "version": version})
 
     def fewer(self, group: str, key: str, leaving: list[Leaves], by: int, notice: str = "") -> None:
         told = [{"number": one.number, "to_stop": one.to_stop, "why": one.why} for one in leaving]
@@ -180,7 +180,8 @@ def _said(answer: httpx2.Response) -> str:
 
 def _counts(told: CountsNote) -> Counts:
     quota = NO_QUOTA if told.quota is None else told.quota
-    return Counts(told.present, told.serving, told.pinned, told.waiting, quota, told.beyond, told.found)
+    versions = tuple(VersionCounts(**one.model_dump()) for one in told.versions)
+    return Counts(told.present, told.serving, told.pinned, told.waiting, quota, told.beyond, told.found, versions)
 
 
 def _instance(told: InstanceNote, zone: int, machines: list[str]) -> Instance:

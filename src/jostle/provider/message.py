@@ -59,6 +59,19 @@ class ClockOrder(BaseModel):
     pace: float | None = Field(default=None, ge=0, le=3600, allow_inf_nan=False)
 
 
+class VersionNote(BaseModel):
+    """See `provider.VersionCounts`."""
+
+    version: int
+    present: int
+    serving: int
+    answers: float = 0.0
+    failed: float = 0.0
+    seconds: float = 0.0
+    cpu: float = 0.0
+    stay: float = 0.0
+
+
 class CountsNote(BaseModel):
     """See `provider.Counts`."""
 
@@ -70,6 +83,9 @@ class CountsNote(BaseModel):
     quota: int | None = None
     beyond: int = 0
     found: int = Field(default=0, description="Instances whose fault was found, and that wait for the keeper to see to them")
+    versions: list[VersionNote] = Field(
+        default_factory=list, description="The same by version of the template; a canary needs it, where it is compared"
+    )
 
 
 class InstanceNote(BaseModel):
@@ -128,6 +144,7 @@ class More(BaseModel):
     key: Key
     number: int = Field(ge=0, le=100_000, description="Instances that are worth so much, each as much as its machine counts")
     by: int = Field(default=-1, ge=-1, le=1000, description="Number of the policy that asks, -1 for none")
+    version: int | None = Field(default=None, ge=1, le=10_000, description="Of the template; the group's own if none is said")
 
 
 class Leaver(BaseModel):

@@ -9,10 +9,24 @@ from numpy.typing import NDArray
 InstanceState = Literal["asked", "booting", "warming", "serving", "draining", "stopping", "stopped", "broken", "gone"]
 
 
+class VersionCounts(NamedTuple):
+    """Instances of a version, as Counts has them; and what they came to from the beginning on: answers, those that failed,
+    seconds that they served, each with its share of CPU, and the latency p95 of each answer (s)."""
+
+    version: int
+    present: int
+    serving: int
+    answers: float = 0.0
+    failed: float = 0.0
+    seconds: float = 0.0
+    cpu: float = 0.0
+    stay: float = 0.0
+
+
 class Counts(NamedTuple):
     """Instances of a group: those not leaving, those of them that serve, that are pinned, that were asked for and not taken yet;
-    the most that the quota lets the group have; how many beyond the wanted count are still on their way from its start; and those
-    whose fault was found and that wait to be seen to."""
+    the most that the quota lets the group have; how many beyond the wanted count are still on their way from its start; those
+    whose fault was found and that wait to be seen to; and the same by version, where versions are told apart."""
 
     present: int
     serving: int
@@ -21,6 +35,7 @@ class Counts(NamedTuple):
     quota: int
     beyond: int
     found: int = 0
+    versions: tuple[VersionCounts, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -95,9 +110,10 @@ class Provider(Protocol):
         """The samples that are known from number `first` on."""
         ...
 
-    def more(self, group: str, key: str, number: int, by: int) -> None:
-        """Have so many more, stopped ones first, each in the open zone with the fewest; and try again for those that were asked
-        for before and not taken. `by` is the number of the policy that asked, -1 for none."""
+    def more(self, group: str, key: str, number: int, by: int, version: int | None = None) -> None:
+        """Have so many more of a version, that of the group if none is said, stopped ones first, each in the open zone with the
+        fewest; and try again for those that were asked for before and not taken. `by` is the number of the policy that asked, -1
+        for none."""
         ...
 
     def fewer(self, group: str, key: str, leaving: list[Leaves], by: int, notice: str = "") -> None:

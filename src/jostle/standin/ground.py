@@ -8,6 +8,7 @@ import numpy as np
 
 from jostle.core.decide.code import NOBODY
 from jostle.core.decide.leaving import paid_left
+from jostle.core.decide.row import SIDE_FIELDS
 from jostle.core.engine.act import act
 from jostle.core.engine.code import HandAct, Life, Order
 from jostle.core.engine.compile import Crew
@@ -18,7 +19,8 @@ from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State, copied, grown, new_state
 from jostle.core.engine.swap import units_doubled
 from jostle.core.journal.event import FAULT_WORDS
-from jostle.provider.provider import Counts, Instance, InstanceState, Leaves, NotThere, Readings, Refused
+from jostle.core.plan.word import listed
+from jostle.provider.provider import Counts, Instance, InstanceState, Leaves, NotThere, Readings, Refused, VersionCounts
 
 _STATES: dict[int, InstanceState] = {
     Life.REQUESTED: "asked",
@@ -139,7 +141,27 @@ class Ground:
             quota,
             self._now("surplus") + (units_doubled(self.setup, self.state) if self.setup.of("swap_ticks") else 0),
             found,
+            self._versions(),
         )
+
+    def _versions(self) -> tuple[VersionCounts, ...]:
+        """What there is of each version, where several are told apart."""
+        if len(self.state.sides) < 2:
+            return ()
+        there, types = self._living(), int(self.setup.of("types"))
+        found = []
+        for build, side in enumerate(self.state.sides.view(np.ndarray)):
+            version = int(self.setup.kinds.view(np.ndarray)["version"][2 * types * build])
+            own = there[there["version"] == version]
+            present, serving = int(np.isin(own["state"], _THERE).sum()), int((own["state"] == Life.SERVING).sum())
+            found.append(VersionCounts(version, present, serving, *(float(side[field]) for field in SIDE_FIELDS)))
+        return tuple(found)
+
+    def may_launch(self, version: int | None) -> None:
+        """Raises Refused where a version is none that the group may be launched of."""
+        known = sorted({int(one) for one in self.setup.kinds.view(np.ndarray)["version"][::2]})
+        if version is not None and version not in known:
+            raise Refused(f"version {version} is not known here; it has {listed([f'version {one}' for one in known])}")
 
     def instances(self) -> list[Instance]:
         numbers = self.state.alive[: self._now("living")].tolist()
@@ -210,11 +232,11 @@ class Ground:
             self._heard = taken
         return Readings(first, sight.samples[:, :, first:taken], sight.metered[first:taken])
 
-    def more(self, key: str, number: int, by: int) -> None:
+    def more(self, key: str, number: int, by: int, version: int | None = None) -> None:
         if number < 0:
             raise Refused(f"{number} instances cannot be launched; write 0 or more")
         if self._first_time(key):
-            self._act(Order.MORE, by, number)
+            self._act(Order.MORE, by, number, float(self.setup.of("version") if version is None else version))
 
     def fewer(self, key: str, leaving: list[Leaves], by: int) -> None:
         for one in leaving:
@@ -255,6 +277,7 @@ class Ground:
         """An evaluation at which nobody decided: the row says what stood."""
         row = self.state.decisions[self._now("evaluations")]
         row.time, row.desired, row.decided, row.winner, row.entry = self.time, wanted, wanted, NOBODY, NOBODY
+        row.rollout = NOBODY
         self.state.now["evaluations"] += 1
 
     def note_count(self, before: int, after: int) -> None:

@@ -38,6 +38,7 @@ from jostle.provider.message import (
     OneAct,
     ReadingsNote,
     Steer,
+    VersionNote,
 )
 from jostle.provider.provider import NotThere, Readings, Refused
 from jostle.provider.stream import EventStream
@@ -259,6 +260,7 @@ def _group_note(place: Place) -> GroupNote:
 
 def _counts(place: Place) -> CountsNote:
     told = place.ground.counts()._asdict()
+    told["versions"] = [VersionNote(**one._asdict()) for one in told["versions"]]
     told["quota"] = told["quota"] if told["quota"] < 2**30 else None
     return CountsNote(time=place.ground.time, **told)
 
@@ -270,7 +272,7 @@ def _instances(place: Place) -> list[InstanceNote]:
         serves = one.state == "serving"
         told = one.__dict__ | {
             "zone": launch.zones[one.zone],
-            "machine": place.crew.types[one.machine].launch.machine,
+            "machine": place.crew.machine_of(2 * one.machine),
             "requested": None if one.requested < 0 else one.requested,
         }
         found.append(

@@ -69,8 +69,8 @@ class Place:
 
     def change(self, plan: Plan) -> None:
         """Go by a plan whose demand is another from now on."""
-        self.plan, self.crew = plan, crew_of(plan, self.group)
-        setup = self.rehearser.setup_of(plan, self.group, self.seed)
+        self.plan, self.crew = plan, crew_of(plan, self.group, self.crew.versions)
+        setup = self.rehearser.setup_of(plan, self.group, self.seed, self.crew.versions)
         going_on, self.ground.state = from_now_on(setup, self.ground.setup, self.ground.state)
         self.ground.take(going_on)
 
@@ -157,7 +157,7 @@ class World:
         place = self.places[entry["g"]]
         match kind:
             case "more":
-                place.ground.more(body["key"], body["number"], body["by"])
+                place.ground.more(body["key"], body["number"], body["by"], body.get("version"))
             case "fewer":
                 leaving = [Leaves(one["number"], one["to_stop"], one["why"]) for one in body["leaving"]]
                 place.ground.fewer(body["key"], leaving, body["by"])
@@ -194,6 +194,7 @@ class World:
     # Orders
 
     def more(self, group: str, order: More) -> bool:
+        self.place(group).ground.may_launch(order.version)
         return self._once(group, "more", order.key, order.model_dump())
 
     def fewer(self, group: str, order: Fewer) -> bool:

@@ -213,13 +213,13 @@ def test_what_was_learned_outlives_another_arrangement():
     rehearser = Rehearser()
     plan = ahead_plan(days=8)
     rules = rehearser.setup_of(plan, "web", 1).rules
-    kept, fresh = new_memory(rules, 1), new_memory(rules, 1)
+    kept, fresh = new_memory(rules, 1, 1), new_memory(rules, 1, 1)
     learn(kept.usual[0], 7, 55.0)
     policies = plan.groups["web"].policies
     carry_learning(kept, policies, fresh, policies)
     assert fresh.usual.tobytes() == kept.usual.tobytes()
     renamed = [one.model_copy(update={"name": f"{one.name}-2"}) for one in policies]
-    other = new_memory(rules, 1)
+    other = new_memory(rules, 1, 1)
     carry_learning(kept, policies, other, renamed)
     assert other.usual.tobytes() == rules.usual.tobytes()
 

@@ -60,6 +60,21 @@ def bought():
     return rehearse(made, "web")
 
 
+def renewed():
+    """The same with another version brought in, by hand too."""
+    made = {
+        "templates": {"front": {"versions": [{"machine": "otter-2", "boot_time": 90}] * 2}},
+        "groups__web__version": 1,
+        "groups__web__owned": None,
+        "groups__web__calendar": [{"name": "next", "kind": "rollout", "from": "2025-07-07T05:30", "to": 2}],
+        "groups__web__hands": [
+            {"kind": "rollout", "at": "2025-07-07T05:40", "act": "back"},
+            {"kind": "rollout", "at": "2025-07-07T09:40", "act": "pause"},
+        ],
+    }
+    return lively({"kind": "requests", "cpu_seconds": 0.1}, 40, **made)
+
+
 def test_every_kind_of_event_is_told():
     told = {}
     for rehearsal in (
@@ -67,12 +82,15 @@ def test_every_kind_of_event_is_told():
         lively({"kind": "jobs", "job_seconds": 60}, 0.04),
         lively({"kind": "sessions", "seats": 20, "length": "10 min"}, 0.06),
         bought(),
+        renewed(),
     ):
         for event in events(rehearsal):
             told.setdefault(event.kind, []).append(event.text)
     assert set(told) == set(get_args(Kind))
     assert "a hand burns 90 % of the CPU of instance 999 for 10 min, but there is no such instance" in told["hand"]
     assert "zone north is lost" in told["incident"]
+    assert "a hand turns the rollout back" in told["hand"]
+    assert "a hand pauses the rollout, but none is under way that could be" in told["hand"]
     assert "over: zone north is lost" in told["incident over"]
     assert any("no zone has capacity" in text for text in told["refused"])
     assert any(text.endswith(": nap, the group falls asleep") for text in told["count"])

@@ -2865,6 +2865,76 @@ export interface components {
             hands: components["schemas"]["HandMark"][];
         };
         /**
+         * Canary
+         * @description A few first, compared over their watch with the others. It is tested at so many looks, each with its part of the chance of
+         *     a false alarm, whether they do worse.
+         */
+        Canary: {
+            /**
+             * Count
+             * @description So many instances, or per cent of the count
+             * @default 10
+             */
+            count: number;
+            /**
+             * Of
+             * @default percent
+             * @enum {string}
+             */
+            of: "instances" | "percent";
+            /**
+             * Watch
+             * @description How long they are compared with the others
+             * @default 1800
+             */
+            watch: number | string;
+            /**
+             * Metric
+             * @description What is compared
+             * @default failed_share
+             * @enum {string}
+             */
+            metric: "failed_share" | "cpu" | "latency_p95";
+            /**
+             * Worse By
+             * @description Worse by no more than this is not counted as worse
+             * @default 0.2
+             */
+            worse_by: number | string;
+            /**
+             * False Alarms
+             * @description Chance at the most that a version that is no worse is taken for one that is
+             * @default 0.01
+             */
+            false_alarms: number | string;
+            /**
+             * Looks
+             * @description How often it is looked within the watch, at even distances
+             * @default 4
+             */
+            looks: number;
+            /**
+             * At Least
+             * @description Answers of theirs below which nothing can be told
+             * @default 1000
+             */
+            at_least: number | string;
+            /**
+             * Worse
+             * @description What follows where they do worse
+             * @default back
+             * @enum {string}
+             */
+            worse: "stop" | "back";
+            /**
+             * Unclear
+             * @description What follows where that cannot be told
+             * @default stop
+             * @enum {string}
+             */
+            unclear: "on" | "stop" | "back";
+        };
+        /**
          * CatalogueChange
          * @description `set` a value at a path of a machine or of the prices, `add` a machine like another (value: the new name), or
          *     `remove` one that nothing runs on.
@@ -3699,7 +3769,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand" | "leaves" | "spot" | "no spot" | "swap begins" | "swapped";
+            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand" | "leaves" | "spot" | "no spot" | "swap begins" | "swapped" | "rollout";
             /** Text */
             text: string;
             /** Policy */
@@ -5879,6 +5949,112 @@ export interface components {
             policy?: string | null;
         };
         /**
+         * Rollout
+         * @description Brings a version of the template in, batch by batch.
+         */
+        Rollout: {
+            /**
+             * Name
+             * @description Lower-case letters, digits and hyphens
+             */
+            name: string;
+            /**
+             * From
+             * @description The first time, on the wall clock
+             * @example 2025-07-10T12:00
+             */
+            from: string;
+            /**
+             * For
+             * @description How long it holds
+             */
+            for?: (number | string) | null;
+            /**
+             * Until
+             * @description Or until this time of day, the same day or the next
+             */
+            until?: string | null;
+            /**
+             * Repeat
+             * @description RFC 5545 rule; once only if left out
+             */
+            repeat?: string | null;
+            /**
+             * Except
+             * @description Days on which it does not come
+             */
+            except?: string[];
+            /**
+             * Also
+             * @description Single times at which it comes besides
+             */
+            also?: string[];
+            /**
+             * Zone
+             * @description IANA time zone; the plan's if left out
+             */
+            zone?: string | null;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rollout";
+            /**
+             * To
+             * @description Number of the version that is brought in
+             */
+            to: number | "newest";
+            /**
+             * Batch
+             * @description So many instances, or per cent of the count, at a time
+             * @default 25
+             */
+            batch: number;
+            /**
+             * Of
+             * @default percent
+             * @enum {string}
+             */
+            of: "instances" | "percent";
+            /**
+             * Extra
+             * @description Beyond the count there may be so many more meanwhile
+             * @default 1
+             */
+            extra: number;
+            /**
+             * Fewer
+             * @description Below the count there may be so many fewer meanwhile
+             * @default 0
+             */
+            fewer: number;
+            /**
+             * Watch
+             * @description How long a batch is watched before the next
+             * @default 300
+             */
+            watch: number | string;
+            /**
+             * Pause
+             * @description And how long is waited after that
+             * @default 0
+             */
+            pause: number | string;
+            /**
+             * Patience
+             * @description A batch that does not serve within this stops it
+             * @default 1800
+             */
+            patience: number | string;
+            /** @description A few first, compared with the others */
+            canary?: components["schemas"]["Canary"] | null;
+        };
+        /**
          * RulesChange
          * @description One of the rules, as it is typed: names or ports with commas; nothing for none.
          */
@@ -6489,7 +6665,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "text" | "long" | "number" | "duration" | "flag" | "choice" | "choices" | "pairs";
+            kind: "text" | "long" | "number" | "duration" | "share" | "flag" | "choice" | "choices" | "pairs";
             /** Choices */
             choices: string[];
         };
@@ -6592,6 +6768,16 @@ export interface components {
              * @description Where its logs go
              */
             logs?: string | null;
+            /**
+             * Cpu Factor
+             * @description For a rehearsal: how many times the CPU that its work is said to take, 1.2 for a fifth more
+             */
+            cpu_factor?: (number | string) | null;
+            /**
+             * Failures
+             * @description For a rehearsal: share of what is given to it that fails of its own
+             */
+            failures?: (number | string) | null;
             /**
              * Note
              * @description Why this version was made
@@ -8986,7 +9172,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": (components["schemas"]["Floor"] | components["schemas"]["Limits"] | components["schemas"]["SetCount"] | components["schemas"]["AddCount"] | components["schemas"]["Sleep"] | components["schemas"]["Removals"] | components["schemas"]["Freeze"])[];
+                    "application/json": (components["schemas"]["Floor"] | components["schemas"]["Limits"] | components["schemas"]["SetCount"] | components["schemas"]["AddCount"] | components["schemas"]["Sleep"] | components["schemas"]["Removals"] | components["schemas"]["Freeze"] | components["schemas"]["Rollout"])[];
                 };
             };
             /** @description What is wrong */

@@ -6,12 +6,14 @@ from zoneinfo import ZoneInfo
 
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.repeat import WEEK
+from jostle.core.plan.rollout import Rollout
 
 SHORTEST = 60.0
 
 
-def moved(entry: CalendarEntry, by: float, longer: float) -> dict[str, Any]:
-    """The settings of an entry, as a plan file has them, `by` seconds later on the wall clock and lasting `longer`.
+def moved(entry: CalendarEntry, by: float, longer: float, count: int = 1) -> dict[str, Any]:
+    """The settings of an entry, as a plan file has them, `by` seconds later on the wall clock and lasting `longer`; what that is
+    of a rollout goes by the count of its group.
 
     Every repetition moves along; where that crosses midnight, the days of the week and the exceptions do so too.
     """
@@ -20,6 +22,8 @@ def moved(entry: CalendarEntry, by: float, longer: float) -> dict[str, Any]:
     begin = old + shift
     days = (begin.date() - old.date()).days
     settings: dict[str, Any] = {"from": begin.isoformat()}
+    if isinstance(entry, Rollout) and longer:
+        settings |= entry.stretched(longer, count)
     if entry.length is not None:
         settings["for"] = max(SHORTEST, entry.length + longer)
     if entry.until is not None:

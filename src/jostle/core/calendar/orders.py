@@ -11,8 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.calendar.occurrence import stretches
-from jostle.core.plan.calendar import AddCount, CalendarEntry, Floor, Freeze, Limits, Readied, Removals, SetCount, Setting, Sleep
+from jostle.core.plan.calendar import AddCount, CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
 from jostle.core.plan.clock import seconds_of_week
+from jostle.core.plan.entry import Readied, Setting
+from jostle.core.plan.rollout import Rollout
 
 HIGHEST = 32000
 NOBODY = -1
@@ -93,6 +95,8 @@ def orders(calendar: list[CalendarEntry], origin: float, zone: ZoneInfo, times: 
                     asleep = slice(held.start, int(np.searchsorted(times, until - early - 1e-6)))
                     inside[Sleep][asleep] = True
                     by[Sleep][asleep] = entry_number
+                case Rollout():
+                    pass
                 case Freeze() | Removals():
                     inside[type(entry)][held] = True
                     by[type(entry)][held] = entry_number

@@ -103,7 +103,8 @@ def _moved(document: dict[str, Any], change: Change, start: datetime) -> dict[st
             if field in hand:
                 settings[field] = max(60.0, hand[field] + longer)
     else:
-        settings = moved(_entry(document, change.path), by, longer)
+        count = max(1, document.get("start_count") or 0, document["minimum"])
+        settings = moved(_entry(document, change.path), by, longer, count)
     return {f"{change.path}.{field}": one for field, one in settings.items()}
 
 
@@ -129,17 +130,23 @@ def _with_more(document: dict[str, Any], change: Change, start: datetime) -> dic
     if not isinstance(change.value, str) or change.value not in known:
         said = f"add to policies one of {', '.join(POLICY_STARTS)}, or to calendar one of {', '.join(ENTRY_KINDS)}"
         raise PlanError([Problem((change.path,), change.value, said)])
-    begun = policy_to_begin_with(change.value) if change.path == "policies" else _entry_to_begin_with(change.value, start)
+    if change.path == "policies":
+        begun = policy_to_begin_with(change.value)
+    else:
+        begun = _entry_to_begin_with(change.value, start, document)
     names, stem = {one["name"] for one in document[change.path]}, begun["name"]
     name = next(n for n in (stem, *(f"{stem}-{k}" for k in range(2, 100))) if n not in names)
     return {**document, change.path: [*document[change.path], {**begun, "name": name}]}
 
 
-def _entry_to_begin_with(kind: str, start: datetime) -> dict[str, Any]:
-    """An entry of the calendar that can be added, from its time on the first day that still has it."""
+def _entry_to_begin_with(kind: str, start: datetime, document: dict[str, Any]) -> dict[str, Any]:
+    """An entry of the calendar that can be added, from its time on the first day that still has it; a rollout a day after the
+    last."""
     begun = dict(ENTRY_KINDS[kind].start)
     at = begun.pop("at", "08:00")
     first = start if f"{start:%H:%M}" < at else start + timedelta(days=1)
+    if kind == "rollout" and (others := [one["from"] for one in document["calendar"] if one["kind"] == kind]):
+        first = max(first, datetime.fromisoformat(max(others)).replace(tzinfo=start.tzinfo) + timedelta(days=1))
     return {"name": kind, "kind": kind, "from": f"{first:%Y-%m-%d}T{at}", **begun}
 
 

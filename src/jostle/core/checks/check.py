@@ -28,6 +28,7 @@ from jostle.core.checks.market import (
     check_swaps,
     check_types,
 )
+from jostle.core.checks.rollout import check_rollouts
 from jostle.core.checks.swing import check_swings
 from jostle.core.checks.timing import check_drain, check_grace, check_sticky, check_waits, check_windows
 from jostle.core.costs.bounds import Bounds
@@ -83,6 +84,7 @@ _OF_REHEARSAL = (
     check_storm,
     check_swaps,
     check_foresight,
+    check_rollouts,
 )
 
 

@@ -2,7 +2,8 @@
 
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
-from jostle.core.plan.calendar import Limits, Setting, Sleep
+from jostle.core.plan.calendar import Limits, Sleep
+from jostle.core.plan.entry import Setting
 from jostle.core.plan.policy import MetricPolicy, Policy, TriggerPolicy
 from jostle.core.plan.word import listed
 

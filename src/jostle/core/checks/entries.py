@@ -8,7 +8,8 @@ from jostle.core.calendar.occurrence import stretches
 from jostle.core.checks.direction import active
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.journal.event import say_time
-from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Readied, Removals, SetCount, Setting, Sleep
+from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
+from jostle.core.plan.entry import Readied, Setting
 from jostle.core.plan.quantity import say_duration
 from jostle.core.rehearsal.rehearsal import Rehearsal
 

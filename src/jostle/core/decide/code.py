@@ -114,7 +114,59 @@ class Reason(IntEnum):
     SURPLUS = 8
     RECLAIMED = 9
     SWAPPED = 10
+    ROLLOUT = 11
     CRITERION = 16
+
+
+class Phase(IntEnum):
+    """Where a rollout stands."""
+
+    NOT_BEGUN = 0
+    CANARY_COMES = 1
+    CANARY_WATCHED = 2
+    BATCH_COMES = 3
+    BATCH_WATCHED = 4
+    PAUSED = 5
+    STOPPED = 6
+    GOES_BACK = 7
+    DONE = 8
+    BACK = 9
+
+
+class Step(IntEnum):
+    """What happens with a rollout at an evaluation."""
+
+    NONE = 0
+    BEGINS = 1
+    CANARY_SERVES = 2
+    CANARY_FINE = 3
+    CANARY_WORSE = 4
+    CANARY_UNCLEAR = 5
+    BATCH_SERVES = 6
+    NEXT_BATCH = 7
+    NOT_THERE = 8
+    STOPS = 9
+    TURNS_BACK = 10
+    DONE = 11
+    IS_BACK = 12
+    HELD = 13
+    GOES_ON = 14
+
+
+class Then(IntEnum):
+    """What follows where a canary is judged."""
+
+    ON = 0
+    STOP = 1
+    BACK = 2
+
+
+class Compared(IntEnum):
+    """By what a canary is compared with the others."""
+
+    FAILED_SHARE = 0
+    CPU = 1
+    LATENCY_P95 = 2
 
 
 class Standing(IntEnum):

@@ -6,6 +6,7 @@ from jostle.core.compiled import door
 from jostle.core.decide.code import Cause, Outcome, Stance
 from jostle.core.decide.expect import look_ahead
 from jostle.core.decide.memory import Memory, remember_removal
+from jostle.core.decide.rollout import roll
 from jostle.core.decide.rules import Rules
 from jostle.core.decide.sight import Sight, published_by
 from jostle.core.decide.stages import brake, choose, consult, limit, pace
@@ -43,6 +44,7 @@ def decide(
         stand(rules, memory, fleet, time, decisions, e)
     brake(rules, memory, time, decisions, e)
     limit(rules, memory, fleet, decisions, e)
+    roll(rules, memory, orders, fleet, time, decisions, e)
     row.time, row.desired, row.serving = time, desired, fleet[0].serving
     row.pending, row.pinned = fleet[0].present - fleet[0].serving, fleet[0].pinned
     row.group_wait = max(0.0, now.wait_until - time)

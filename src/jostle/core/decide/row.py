@@ -6,6 +6,12 @@ from jostle.core.calendar.orders import HIGHEST, Orders
 from jostle.core.decide.code import NOBODY
 from jostle.core.decide.rules import rows
 
+# What is read of the instances of a version, summed from the beginning on: requests, jobs or sessions that were answered and that
+# failed, seconds that instances served, with the share of CPU, and the latency p95 of each answer (s)
+SIDE_FIELDS = ("answers", "failed", "seconds", "cpu", "stay")
+SIDE = np.dtype([(field, "f8") for field in SIDE_FIELDS])
+FLEET_SIDES = tuple(f"{side}_{field}" for side in ("own", "others") for field in SIDE_FIELDS)
+# That of the version that is being brought in, and the others together
 FLEET = np.dtype(
     [
         ("present", "i4"),  # instances that are not leaving, stopped or gone
@@ -13,6 +19,9 @@ FLEET = np.dtype(
         ("pinned", "i4"),  # of those present, how many scale in may never pick
         ("quota", "i4"),  # the most that the group may have
         ("waiting", "i4"),  # of those present, asked for and not taken yet
+        ("fresh", "i4"),  # of those present, those of the version that is being brought in
+        ("fresh_serving", "i4"),
+        *((field, "f8") for field in FLEET_SIDES),
     ],
     align=True,
 )
@@ -73,6 +82,17 @@ DECISION = np.dtype(
         ("group_wait", "f4"),  # s left
         ("quota", "i4"),
         ("pinned", "i2"),  # of those present
+        ("rollout", "i2"),  # number of its entry, or NOBODY
+        ("phase", "i1"),
+        ("step", "i1"),
+        ("version_before", "i2"),
+        ("version", "i2"),  # that it brings in
+        ("goal", "i4"),  # instances of that
+        ("own", "f4"),  # what a canary came to, and the others,
+        ("others", "f4"),
+        ("chance", "f4"),  # how likely that is of a version that is no worse,
+        ("answers", "f4"),  # on so many answers,
+        ("look", "i2"),  # at which look
     ],
 )
 VIEW = np.dtype(

@@ -1,18 +1,19 @@
 """The standing orders of a group in plain numbers: what `decide` goes by."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cache
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.decide.code import Criterion, Dial, Fold, Mode
+from jostle.core.decide.code import Compared, Criterion, Dial, Fold, Mode, Then
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.policy import MOST_BANDS, LookaheadPolicy, MetricPolicy, Policy, PolicyKind
 from jostle.core.plan.policy.lookahead import SLOTS, USUAL
+from jostle.core.plan.rollout import Rollout
 
 RULES = np.dtype(
     [
@@ -60,6 +61,31 @@ POLICY = np.dtype(
         ("book", "i2"),  # its place among those that look ahead
     ],
 )
+ROLLOUT = np.dtype(
+    [
+        ("entry", "i2"),  # number in the calendar
+        ("at", "f8"),  # s
+        ("to", "i2"),  # version
+        ("batch", "i4"),
+        ("batch_percent", "?"),
+        ("extra", "i4"),
+        ("fewer", "i4"),
+        ("watch", "f8"),
+        ("pause", "f8"),
+        ("patience", "f8"),
+        ("canary", "i4"),  # 0 for none
+        ("canary_percent", "?"),
+        ("canary_watch", "f8"),
+        ("compared", "i1"),
+        ("worse_by", "f8"),
+        ("false_alarms", "f8"),
+        ("looks", "i4"),
+        ("at_least", "f8"),
+        ("worse", "i1"),
+        ("unclear", "i1"),
+    ],
+    align=True,
+)
 _DIALS: dict[Metric, Dial] = {metric: Dial[metric.name] for metric in Metric if metric != Metric.OUTSIDE}
 
 
@@ -71,6 +97,7 @@ class Rules(NamedTuple):
     bands: NDArray[np.float64]  # level and amount, shape (policies, bands, 2)
     criteria: NDArray[np.int8]
     usual: np.ndarray  # of USUAL: what those that look ahead know to begin with, shape (those, SLOTS)
+    rollouts: np.ndarray  # of ROLLOUT, in the order of time
 
 
 def rows(shape: int | tuple[int, ...], kind: np.dtype) -> np.recarray:
@@ -85,8 +112,8 @@ def _with_attributes(kind: np.dtype) -> np.dtype:
 
 class Surroundings(NamedTuple):
     """What rules stand on besides the group: what an instance holds and an arrival a second takes of it, how long a launch and a
-    reading take (s), the zones and the outside series in order, what is usual by the name of a history, and when its order
-    lapses (s)."""
+    reading take (s), the zones and the outside series in order, what is usual by the name of a history, when its order lapses
+    (s), and when each rollout of the calendar comes, by its number there (s), and which version it brings."""
 
     unit: float
     each: float
@@ -95,6 +122,7 @@ class Surroundings(NamedTuple):
     outside: list[str]
     usual: Mapping[str, np.ndarray]
     lapse: float = math.inf
+    rollouts: Sequence[tuple[int, float, int]] = ()
 
 
 def rules_of(group: Group, around: Surroundings) -> Rules:
@@ -111,7 +139,7 @@ def rules_of(group: Group, around: Surroundings) -> Rules:
     row.order_until = around.lapse
     policies, bands = _policies(group, around)
     known = [Criterion[name.upper()] for name in group.leaving.criteria if name.upper() in Criterion.__members__]
-    return Rules(row, policies, bands, np.array(known, np.int8), _usual(group, around))
+    return Rules(row, policies, bands, np.array(known, np.int8), _usual(group, around), _rollouts(group, around))
 
 
 def _usual(group: Group, around: Surroundings) -> np.recarray:
@@ -121,6 +149,23 @@ def _usual(group: Group, around: Surroundings) -> np.recarray:
     for book, policy in enumerate(ahead):
         if policy.history is not None:
             found[book] = around.usual[policy.history]
+    return found
+
+
+def _rollouts(group: Group, around: Surroundings) -> np.recarray:
+    """The rollouts in the order of time."""
+    found = rows(len(around.rollouts), ROLLOUT)
+    for row, (number, at, to) in zip(found, sorted(around.rollouts, key=lambda one: one[1]), strict=True):
+        entry = group.calendar[number]
+        assert isinstance(entry, Rollout)
+        row.entry, row.at, row.to = number, at, to
+        row.batch, row.batch_percent, row.extra, row.fewer = entry.batch, entry.of == "percent", entry.extra, entry.fewer
+        row.watch, row.pause, row.patience = entry.watch, entry.pause, entry.patience
+        if (canary := entry.canary) is not None:
+            row.canary, row.canary_percent, row.canary_watch = canary.count, canary.of == "percent", canary.watch
+            row.compared, row.worse_by, row.looks = Compared[canary.metric.upper()], canary.worse_by, canary.looks
+            row.false_alarms, row.at_least = canary.false_alarms, canary.at_least
+            row.worse, row.unclear = Then[canary.worse.upper()], Then[canary.unclear.upper()]
     return found
 
 

@@ -18,8 +18,9 @@ def act(setup: Setup, state: State, kind: int, time: float, i: int, number: int,
     """Do one thing; `kind` is an Order or a HandAct.
 
     ENTER notes the decision in row `number`, and returns the policy that changed the count. MORE sends for `number` instances
-    for policy `i`, and once more for those that were refused. LEAVE sends instance `i` away for policy `amount`, for the Reason
-    `number`, to be stopped where `length` is not 0. MEND restarts instance `i`, or has it replaced where `number` is 0. END ends
+    of version `amount` for policy `i`, and once more for those that were refused. LEAVE sends instance `i` away for policy
+    `amount`, for the Reason `number`, to be stopped where `length` is not 0. MEND restarts instance `i`, or has it replaced where
+    `number` is 0. END ends
     instance `i`, which is stopped, or on its way to be. COUNT notes that a hand changed the count from `i` to `number`. The
     others do to instance `i` what a hand does, with `amount` and `length` (s). Returns -2 where the record has no room: grow it
     and do it again.
@@ -29,7 +30,7 @@ def act(setup: Setup, state: State, kind: int, time: float, i: int, number: int,
     if kind == Order.ENTER:
         return enter(state, time, number)
     if kind == Order.MORE:
-        send_for(setup, state, time, number, i)
+        send_for(setup, state, time, number, i, int(amount))
     elif kind == Order.COUNT:
         note(state, time, EventKind.COUNT_CHANGED, Cause.HAND, NOBODY, i, number, NOBODY)
     elif kind == Order.MEND:

@@ -7,7 +7,7 @@ from jostle.core.decide.code import NOBODY, Cause, Reason
 from jostle.core.draw import STREAM_RECLAIM, uniform
 from jostle.core.engine.code import Bought, Choose, EventKind, Life
 from jostle.core.engine.identity import home_of
-from jostle.core.engine.kind import billed_of, room_of, weight_of
+from jostle.core.engine.kind import billed_of, first_type, room_of, weight_of
 from jostle.core.engine.launch_zone import zone_for
 from jostle.core.engine.leaving import dismiss
 from jostle.core.engine.market import UNIT, step_at
@@ -19,14 +19,15 @@ from jostle.core.engine.state import State
 
 @inner
 def spot_place(
-    setup: Setup, state: State, step: int, most_chance: float, quota: int, least: float, weight: int, home: int
+    setup: Setup, state: State, step: int, most_chance: float, quota: int, least: float, weight: int, home: int, version: int
 ) -> tuple[int, int]:
-    """The type of machine and the zone that are bought as spot: of those that are sold under the cap on the price, with such a
-    chance of a reclaim within the step at the most, within the quotas, and that can do so much at the `least` and count for that
-    `weight`, the one that is chosen; in the zone `home` alone where it is one. NOBODY twice if there is none."""
+    """The type of machine and the zone that are bought as spot for a version: of those that are sold under the cap on the price,
+    with such a chance of a reclaim within the step at the most, within the quotas, and that can do so much at the `least` and
+    count for that `weight`, the one that is chosen; in the zone `home` alone where it is one. NOBODY twice if there is none."""
     fixed, market = setup.fixed[0], setup.market
     best = where = NOBODY
-    for t in range(market.units.shape[0]):
+    first = first_type(setup, version)
+    for t in range(first, first + fixed.types):
         kind = setup.kinds[kind_of(t, SPOT)]
         if kind.capacity < least or kind.weight < weight or room_of(setup, state, t, quota) == 0:
             continue
@@ -59,10 +60,11 @@ def is_rarer(setup: Setup, state: State, t: int, z: int, best: int, where: int) 
 
 
 @inner
-def on_demand_type(setup: Setup, state: State, quota: int) -> int:
-    """The type of machine that is bought on demand: the cheapest for what it does of those within their quotas."""
-    best, least = 0, math.inf
-    for t in range(setup.market.units.shape[0]):
+def on_demand_type(setup: Setup, state: State, quota: int, version: int) -> int:
+    """The type of machine that is bought on demand for a version: the cheapest for what it does of those within their quotas."""
+    best = first = first_type(setup, version)
+    least = math.inf
+    for t in range(first, first + setup.fixed[0].types):
         kind = setup.kinds[kind_of(t, ON_DEMAND)]
         price = kind.price_machine / kind.capacity
         if price < least and room_of(setup, state, t, quota) > 0:
@@ -97,13 +99,13 @@ def how_bought(setup: Setup, state: State, time: float) -> int:
 
 
 @inner
-def to_be_had(setup: Setup, state: State, time: float, quota: int, home: int) -> bool:
+def to_be_had(setup: Setup, state: State, time: float, quota: int, home: int, version: int) -> bool:
     """Whether the next launch, where it is spot, finds some, or has waited for it for long enough to be on demand."""
     if how_bought(setup, state, time) != Bought.SPOT:
         return True
     now, fixed = state.now[0], setup.fixed[0]
     step = step_at(time, setup.market.units.shape[2])
-    if spot_place(setup, state, step, fixed.cap_chance, quota, 0.0, 0, home)[1] != NOBODY:
+    if spot_place(setup, state, step, fixed.cap_chance, quota, 0.0, 0, home, version)[1] != NOBODY:
         now.no_spot_since = math.inf
         return True
     if fixed.ordered:
@@ -118,12 +120,12 @@ def place_for(setup: Setup, state: State, i: int, time: float, quota: int) -> in
     now = state.now[0]
     fixed = setup.fixed[0]
     one = state.instances[i]
-    one.kind = kind_of(on_demand_type(setup, state, quota), ON_DEMAND)
+    one.kind = kind_of(on_demand_type(setup, state, quota, one.version), ON_DEMAND)
     home = home_of(setup, state, one.post)
     if how_bought(setup, state, time) != Bought.SPOT:
         return zone_for(setup, state, home)
     step = step_at(time, setup.market.units.shape[2])
-    t, zone = spot_place(setup, state, step, fixed.cap_chance, quota, 0.0, 0, home)
+    t, zone = spot_place(setup, state, step, fixed.cap_chance, quota, 0.0, 0, home, one.version)
     if zone == NOBODY:
         now.on_demand_until, now.no_spot_since = time + fixed.look_again, math.inf
         now.spot_refused += 1

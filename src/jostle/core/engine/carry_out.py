@@ -1,14 +1,16 @@
 """What was decided is carried out on the simulated instances: they are sent for, or sent away."""
 
-from jostle.core.compiled import hot
-from jostle.core.decide.code import NOBODY, Cause, Outcome
+from jostle.core.compiled import hot, inner
+from jostle.core.decide.code import NOBODY, Cause, Outcome, Step
 from jostle.core.decide.decide import decide
-from jostle.core.engine.code import EventKind
+from jostle.core.decide.turnover import turnover, version_before
+from jostle.core.engine.code import EventKind, Side
 from jostle.core.engine.kind import most_units, present_units
 from jostle.core.engine.launch import quota_at, send_for
 from jostle.core.engine.leaving import pinned_there, send_away
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
+from jostle.core.engine.side import look_at_sides
 from jostle.core.engine.state import State
 from jostle.core.engine.swap import units_doubled
 from jostle.core.engine.work import tell_apart
@@ -18,17 +20,39 @@ from jostle.core.engine.work import tell_apart
 def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
     """Send for as many instances as are missing, or send away as many as are too many."""
     now = state.now[0]
+    if state.memory.row[0].rollout != NOBODY:
+        roll_over(setup, state, time, who)
+        return
     goal, present = state.memory.row[0].desired + now.surplus, present_units(setup, state)
     if setup.fixed[0].swap_ticks > 0:
         goal += units_doubled(setup, state)
     if present < goal:
         tell_apart(setup, state)
     if present < goal or now.waiting > 0:
-        send_for(setup, state, time, max(0, goal - present), who)
+        send_for(setup, state, time, max(0, goal - present), who, state.memory.row[0].version)
     if present > goal and not as_it_stood(setup, state, goal):
         tell_apart(setup, state)
-        send_away(setup, state, time, present - goal, who, state.memory.row[0].asleep)
+        send_away(setup, state, time, present - goal, who, state.memory.row[0].asleep, Side.ALL)
         now.too_many, now.told_then = goal, now.events
+
+
+@inner
+def roll_over(setup: Setup, state: State, time: float, who: int) -> None:
+    """The same where one version takes the place of another."""
+    now, memory = state.now[0], state.memory
+    tell_apart(setup, state)
+    look_at_sides(setup, state, time)
+    goal, quota = memory.row[0].desired + now.surplus, quota_at(setup, time)
+    fresh, before, fresh_leave, before_leave = turnover(
+        setup.rules, memory, goal, now.present, state.fleet[0].fresh, now.serving, most_units(setup, quota)
+    )
+    if fresh > 0 or before > 0 or now.waiting > 0:
+        send_for(setup, state, time, fresh, who, now.coming)
+        send_for(setup, state, time, before, who, version_before(memory))
+    if fresh_leave > 0:
+        send_away(setup, state, time, fresh_leave, who, memory.row[0].asleep, Side.FRESH)
+    if before_leave > 0:
+        send_away(setup, state, time, before_leave, who, memory.row[0].asleep, Side.BEFORE)
 
 
 @hot
@@ -49,6 +73,8 @@ def evaluate(setup: Setup, state: State, time: float) -> None:
     fleet.waiting = now.waiting * setup.kinds[0].weight
     fleet.quota = most_units(setup, quota_at(setup, time))
     fleet.pinned = pinned_there(setup, state) if now.pins else 0
+    if len(setup.rules.rollouts) > 0:
+        look_at_sides(setup, state, time)
     v = min(e, len(state.views) - 1)
     told = setup.orders[e : e + 1]
     decide(setup.rules, state.memory, state.sight, told, state.fleet, time, state.decisions[e : e + 1], state.views[v : v + 1], 0)
@@ -67,6 +93,8 @@ def enter(state: State, time: float, e: int) -> int:
     elif now.held_at != row.decided:
         now.held_at = NOBODY
     now.evaluations += 1
+    if row.step != Step.NONE:
+        note(state, time, EventKind.ROLLOUT, Cause.CALENDAR, row.rollout, row.step, row.goal, e)
     who = NOBODY
     if row.decided != row.desired:
         named = row.winner if row.cause == Cause.POLICY else row.entry

@@ -55,6 +55,15 @@ class HandAct(IntEnum):
     RESTART = 4
     DRAIN = 5
     LOAD = 6
+    ROLL = 7
+
+
+class Side(IntEnum):
+    """Who is meant while a version is brought in: all, those of it, or the others."""
+
+    ALL = 0
+    FRESH = 1
+    BEFORE = 2
 
 
 class Order(IntEnum):
@@ -93,6 +102,7 @@ class EventKind(IntEnum):
     NO_SPOT = 21
     SWAP_BEGINS = 22
     SWAP_ENDS = 23
+    ROLLOUT = 24
 
 
 class Choose(IntEnum):

@@ -1,17 +1,20 @@
 """A validated plan becomes plain arrays and scalars. All strings, dates and units end here."""
 
 import math
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
 from decimal import Decimal
+from functools import cached_property
 from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.calendar.occurrence import to_epoch
 from jostle.core.calendar.orders import orders
 from jostle.core.compiled import maker
-from jostle.core.decide.code import NOBODY
+from jostle.core.decide.code import NOBODY, Step
 from jostle.core.decide.history import usual_week
 from jostle.core.decide.row import order_rows
 from jostle.core.decide.rules import Surroundings, rows, rules_of
@@ -20,15 +23,16 @@ from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Choose, Fault,
 from jostle.core.engine.jobs import stages_of
 from jostle.core.engine.market import MARKET_STEP, UNIT, Market, market_of, no_market
 from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of, type_of
-from jostle.core.engine.queue import Line, line_of, no_line
+from jostle.core.engine.queue import COUNTS, Line, line_of, no_line
 from jostle.core.engine.setup import FIXED, HAND, INCIDENT, KIND, Setup
 from jostle.core.engine.spread import Way
 from jostle.core.engine.state import UNLIMITED
 from jostle.core.engine.work import fill, places_each
+from jostle.core.plan.build import Build
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
-from jostle.core.plan.hand import Hand, HandKill, HandLoad, HandOnOne, HandPin, HandSet, HandStress
+from jostle.core.plan.hand import Hand, HandKill, HandLoad, HandOnOne, HandPin, HandRollout, HandSet, HandStress
 from jostle.core.plan.incident import (
     MARKET_INCIDENTS,
     Breaking,
@@ -47,6 +51,7 @@ from jostle.core.plan.machine_type import MachineType
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.policy import MetricPolicy
+from jostle.core.plan.rollout import Rollout
 from jostle.core.plan.spot_prices import SpotPrices
 from jostle.core.plan.tariff import GIB, Tariff, Traffic, tariff_of
 from jostle.core.plan.template import Launch
@@ -55,6 +60,7 @@ from jostle.core.plan.work import Requests
 _SEEN = {"machine": Fault.STOPPED, "heartbeat": Fault.FROZEN, "load_balancer": Fault.HUNG}
 _FAULTS = {"stopped": Fault.STOPPED, "frozen": Fault.FROZEN, "hung": Fault.HUNG}
 _WAYS = {"by_chance": Way.CHANCE, "in_turn": Way.TURN, "least_busy": Way.LEAST_BUSY}
+_ROLLS = {"pause": Step.HELD, "go_on": Step.GOES_ON, "stop": Step.STOPS, "back": Step.TURNS_BACK}
 MOST_EXTRAS = 16
 # Standard deviations below which 99 of 100 normal draws lie
 SLOWEST_OF_100 = 2.326
@@ -70,11 +76,33 @@ class Crew:
     group: Group
     launch: Launch
     prices: Prices
-    types: tuple[MachineType, ...]
+    builds: tuple[Build, ...]
     incidents: tuple[Incident, ...] = ()
     outside: tuple[tuple[str, Samples], ...] = ()
     histories: tuple[tuple[str, Demand], ...] = ()
     market: SpotPrices | None = None
+    # The version that each rollout brings, by its name
+    brought: Mapping[str, int] = field(default_factory=dict)
+
+    @property
+    def types(self) -> tuple[MachineType, ...]:
+        """The machines that may serve it, in its own version."""
+        return self.builds[0].types
+
+    @cached_property
+    def every_type(self) -> tuple[MachineType, ...]:
+        """The same of each version that is told apart, one after the other, as kinds are numbered."""
+        return tuple(one for build in self.builds for one in build.types)
+
+    @property
+    def versions(self) -> tuple[int, ...]:
+        """Those that are told apart."""
+        return tuple(build.version for build in self.builds)
+
+    @property
+    def rolls_out(self) -> bool:
+        """Whether another version is brought in by its calendar."""
+        return any(isinstance(entry, Rollout) and not entry.paused for entry in self.group.calendar)
 
     @property
     def machine(self) -> Machine:
@@ -101,17 +129,17 @@ class Crew:
 
     def machine_of(self, kind: int) -> str:
         """The name of the machine of a kind of instance."""
-        return self.types[type_of(kind)].launch.machine
+        return self.every_type[type_of(kind)].launch.machine
 
     def tariff_of(self, machine_type: int) -> Tariff:
         """What instances of one of its types of machines cost."""
-        one = self.types[machine_type]
+        one = self.every_type[machine_type]
         return tariff_of(one.machine, self.prices, one.launch)
 
     @property
     def tariffs(self) -> tuple[Tariff, ...]:
         """What instances of each of its types of machines cost."""
-        return tuple(self.tariff_of(number) for number in range(len(self.types)))
+        return tuple(self.tariff_of(number) for number in range(len(self.every_type)))
 
     @property
     def quota(self) -> int | None:
@@ -121,7 +149,7 @@ class Crew:
 
     def weight_of(self, machine_type: int) -> int:
         """What an instance of one of its types of machines is of what the group counts in."""
-        buying, one = self.group.buying, self.types[machine_type]
+        buying, one = self.group.buying, self.every_type[machine_type]
         return 1 if buying is None else buying.weight_of(one.launch.machine, one.machine)
 
     @property
@@ -185,12 +213,15 @@ def compile_setup(
     row.evaluate_ticks, row.period_ticks = evaluate_ticks, round(group.meters.period / clock.tick)
     row.meter_latency = any(policy.metric == Metric.LATENCY_P95 for policy in group.policies if isinstance(policy, MetricPolicy))
     row.meter_zones = any(getattr(policy, "zone", None) for policy in group.policies)
-    kinds = rows(1 if group.buying is None else 2 * len(crew.types), KIND)
+    number_of_types = len(crew.every_type)
+    kinds = rows(1 if group.buying is None and number_of_types == 1 else 2 * number_of_types, KIND)
     # The first last: the row of the group takes what is told of its machine
-    unit = [_kind(row, kinds[2 * number], crew, number) for number in reversed(range(len(crew.types)))][-1]
+    unit = [_kind(row, kinds[2 * number], crew, number) for number in reversed(range(number_of_types))][-1]
+    row.types, row.builds = len(crew.types), len(crew.builds)
+    row.fails = bool((kinds["failing"] > 0.0).any())
     row.settled_order = not set(group.leaving.criteria) & {"least_paid_left", "fewest_sessions", "dearest"}
     row.weighed = any(kind.weight != 1 for kind in kinds[::2])
-    row.mixed = len({(kind.vcpus, kind.service_rate, kind.capacity) for kind in kinds[::2]}) > 1
+    row.mixed = len(crew.builds) > 1 or len({(kind.vcpus, kind.service_rate, kind.capacity) for kind in kinds[::2]}) > 1
     _life(row, crew)
     _start(row, crew)
     market = _buying(row, kinds, crew, clock, seed)
@@ -207,18 +238,23 @@ def compile_setup(
     means, arrivals = _comers(row, rate, drawn_for or drawn)
     line = no_line()
     if isinstance(group.work, Requests):
-        way = _WAYS[group.spread]
-        shapes = tuple((int(kind.vcpus), float(kind.service_rate)) for kind in (kinds[::2] if row.mixed else kinds[:1]))
-        line = line_for(way, 1 if way == Way.CHANCE else _most_instances(crew), shapes, group.work.timeout, group.work.unevenness)
-        if row.mixed:
-            kinds["line"] = np.arange(len(kinds)) // 2 * (len(line.tables) // len(shapes))
+        shapes = _shapes(kinds)
+        line = line_for(*_line_terms(group, _most_instances(crew), shapes, group.work))
+        _find_lines(row, kinds, shapes, line)
     times = np.asarray(clock.tick * evaluate_ticks * (1.0 + np.arange(evaluations)), dtype=np.float64)
     outside, usual = [name for name, _ in crew.outside], {n: usual_for(d, clock.first, clock.zone) for n, d in crew.histories}
     lead = crew.ready_after + group.meters.delay
     rules = rules_of(
         group,
         Surroundings(
-            unit / crew.weight_of(0), places_each(kinds[0], group), lead, crew.launch.zones, outside, usual, _lapse(crew, clock)
+            unit / crew.weight_of(0),
+            places_each(kinds[0], group),
+            lead,
+            crew.launch.zones,
+            outside,
+            usual,
+            _lapse(crew, clock),
+            _rollouts(crew, clock),
         ),
     )
     return Setup(
@@ -235,17 +271,60 @@ def compile_setup(
         incidents=_incidents(crew, clock),
         hands=_hands(group.hands, clock),
         outside=_outside(crew, clock),
-        weights=np.array([weights.get(version, 1.0) for version in range(max(row.version, row.first_version) + 1)]),
+        weights=np.array([weights.get(version, 1.0) for version in range(max(*crew.versions, int(row.first_version)) + 1)]),
         market=market,
         clients=np.array([clients for clients, _ in asking]).reshape(len(asking), clock.ticks),
         thinks=np.array([think for _, think in asking]),
     )
 
 
+def _shapes(kinds: np.ndarray) -> tuple[tuple[int, float], ...]:
+    """The unlike ones among instances: with so many vCPUs that do so much each (1/s)."""
+    return tuple(dict.fromkeys((int(kind.vcpus), float(kind.service_rate)) for kind in kinds[::2]))
+
+
+def _line_terms(
+    group: Group, most: int, shapes: tuple[tuple[int, float], ...], work: Requests
+) -> tuple[Way, int, tuple[tuple[int, float], ...], float, float]:
+    """What the line of a group follows from."""
+    way = _WAYS[group.spread]
+    return way, 1 if way == Way.CHANCE else most, shapes, work.timeout, work.unevenness
+
+
+def _find_lines(row: np.record, kinds: np.ndarray, shapes: tuple[tuple[int, float], ...], line: Line) -> None:
+    """Say of each kind where its tables of waits begin."""
+    row.shapes, each = len(shapes), len(line.tables) // len(shapes)
+    for number, kind in enumerate(kinds):
+        usual = kinds[number - number % 2]
+        kind.line = shapes.index((int(usual.vcpus), float(usual.service_rate))) * each
+
+
+def with_line_of(setup: Setup, old: Setup, crew: Crew) -> Setup:
+    """The same setup with the tables of waits where an old one has them, so that what was counted by them stays where it is."""
+    known, work = int(old.of("shapes")), crew.group.work
+    if not isinstance(work, Requests) or setup.line.tables.shape == old.line.tables.shape:
+        return setup
+    setup, shapes = setup.changed(), _shapes(setup.kinds)
+    line, most = old.line, int(COUNTS[len(old.line.tables) // known - 1])
+    if len(shapes) != known:
+        line = line_of(*_line_terms(crew.group, most, shapes, work), like=old.line)
+    _find_lines(setup.fixed[0], setup.kinds, shapes, line)
+    return setup._replace(line=line)
+
+
 def _lapse(crew: Crew, clock: Clock) -> float:
     """When the order of a group lapses (s from the start)."""
     order = crew.group.order
     return math.inf if order is None or order.until is None else _seconds(clock, order.until)
+
+
+def _rollouts(crew: Crew, clock: Clock) -> list[tuple[int, float, int]]:
+    """The rollouts of the calendar: number, time (s from the start) and version of each."""
+    return [
+        (number, to_epoch(datetime.fromisoformat(entry.begin), entry.zone_in(clock.zone)) - clock.first, version)
+        for number, entry in enumerate(crew.group.calendar)
+        if isinstance(entry, Rollout) and not entry.paused and (version := crew.brought.get(entry.name)) is not None
+    ]
 
 
 def _most_instances(crew: Crew) -> int:
@@ -298,14 +377,17 @@ def _extras(crew: Crew, clock: Clock) -> NDArray[np.float64]:
 
 def _kind(row: np.record, kind: np.record, crew: Crew, number: int) -> float:
     """A type of machine, on demand. Returns what a Spare policy counts of one instance."""
-    work, machine = crew.group.work, crew.types[number].machine
+    work, machine = crew.group.work, crew.every_type[number].machine
     memory = machine.memory_gib * 1024
     kind.vcpus, row.steps = machine.vcpus, 1
     row.idle_cpu, row.full_cpu = work.idle_cpu, 1.0
     kind.idle_memory, kind.memory_each = work.idle_memory_mib / memory, work.memory_mib_each / memory
     row.in_each, row.out_each, row.disk_each = (kib * KIBI_MB for kib in (work.kib_in, work.kib_out, work.kib_disk))
     kind.service_rate = machine.speed
-    launch, tariff = crew.types[number].launch, crew.tariff_of(number)
+    launch, tariff = crew.every_type[number].launch, crew.tariff_of(number)
+    kind.version, kind.cpu, kind.failing = launch.version, launch.cpu, launch.failing
+    kind.warm_up = launch.warm_up + crew.group.health.passing
+    kind.pool = next(first for first, one in enumerate(crew.every_type) if one.launch.machine == launch.machine)
     kind.boot, kind.start, kind.boot_spread = launch.boot_time, launch.start_time, machine.boot_spread
     kind.price_machine = float(tariff.machine) / 3600
     kind.price, kind.price_stopped = float(tariff.running) / 3600, float(tariff.standing) / 3600
@@ -321,7 +403,6 @@ def _kind(row: np.record, kind: np.record, crew: Crew, number: int) -> float:
 def _life(row: np.record, crew: Crew) -> None:
     group = crew.group
     health, faults = group.health, group.faults
-    row.warm_up = crew.warm_up
     row.drain, row.stop = group.drain, STOP_TIME
     row.zones = len(crew.launch.zones)
     row.health, row.grace = _SEEN[health.basis], health.grace
@@ -344,9 +425,9 @@ def _buying(row: np.record, kinds: np.recarray, crew: Crew, clock: Clock, seed: 
     """The numbers of what is bought on the market, a kind of each type, and the market itself."""
     group, zones = crew.group, crew.launch.zones
     if group.buying is None:
-        return no_market(len(zones))
+        return no_market(len(zones), len(crew.every_type))
     buying = group.buying
-    for number, one in enumerate(crew.types):
+    for number, one in enumerate(crew.every_type):
         tariff, kind = crew.tariff_of(number), kinds[kind_of(number, SPOT)]
         kinds[kind_of(number, SPOT)] = kinds[kind_of(number, ON_DEMAND)]
         kind.price = float(tariff.disk + tariff.address) / 3600
@@ -363,7 +444,7 @@ def _buying(row: np.record, kinds: np.recarray, crew: Crew, clock: Clock, seed: 
         row.swap_ticks, row.swap_saves, row.swap_at_once = max(1, round(swap.every / clock.tick)), swap.saves, swap.at_once
         row.swap_pinned = swap.pinned
         row.swap_chance = -math.expm1(-min(swap.risk, buying.caps.risk) * MARKET_STEP / 3600)
-    machines = [(one.launch.machine, one.machine) for one in crew.types]
+    machines = [(one.launch.machine, one.machine) for one in crew.every_type]
     market = market_of(machines, zones, clock.first, clock.seconds, seed, crew.market)
     for incident in incidents_met(crew):
         if isinstance(incident, MARKET_INCIDENTS):
@@ -378,7 +459,7 @@ def _strike_market(
     first, last = (min(market.units.shape[2], max(0, round(at / MARKET_STEP))) for at in (begin, begin + incident.length))
     if incident.machine is not None and incident.machine not in machines:
         return
-    types = slice(None) if incident.machine is None else machines.index(incident.machine)
+    types = [number for number, name in enumerate(machines) if incident.machine in (None, name)]
     struck = types, slice(None) if incident.zone is None else zones.index(incident.zone), slice(first, max(first + 1, last))
     match incident:
         case SpotStorm():
@@ -447,6 +528,8 @@ def _hands(hands: list[Hand], clock: Clock) -> np.recarray:
                 found[number] = (HandAct.STRESS, time, which, hand.cpu, hand.length)
             case HandLoad():
                 found[number] = (HandAct.LOAD, time, 0, 0.0, hand.lasts)
+            case HandRollout():
+                found[number] = (HandAct.ROLL, time, _ROLLS[hand.act], 0.0, 0.0)
     return found
 
 

@@ -5,6 +5,7 @@ import math
 from jostle.core.compiled import inner
 from jostle.core.decide.code import NOBODY, Cause, Reason
 from jostle.core.decide.memory import set_by_hand
+from jostle.core.decide.rollout import roll_by_hand
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, EventKind, Fault, HandAct, Life
 from jostle.core.engine.instance import boot, break_down, end, forsake, leave_zone, stop_serving
 from jostle.core.engine.leaving import dismiss
@@ -150,6 +151,10 @@ def lay_hand(setup: Setup, state: State, n: int, time: float) -> None:
         return
     if hand.kind == HandAct.LOAD:
         note(state, time, EventKind.HAND_ACTS, Cause.HAND, n, 0, 0, NOBODY)
+        return
+    if hand.kind == HandAct.ROLL:
+        done = roll_by_hand(setup.rules, state.memory, hand.number, time, state.memory.row[0].desired)
+        note(state, time, EventKind.HAND_ACTS, Cause.HAND, n, int(done), 0, NOBODY)
         return
     i = meant(state, hand.number)
     note(state, time, EventKind.HAND_ACTS, Cause.HAND, n, i, 0, NOBODY)

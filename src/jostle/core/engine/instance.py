@@ -38,7 +38,7 @@ def boot(setup: Setup, state: State, i: int, time: float, fresh: bool, beside: f
     if fixed.never_boots > 0.0 and uniform(fixed.seed, STREAM_FAULT + 16, number) < fixed.never_boots:
         one.booted = math.inf
         one.fault = Fault.FROZEN
-    one.serves = one.booted + fixed.warm_up
+    one.serves = one.booted + kind.warm_up
     answers = one.serves if fixed.health == Fault.HUNG else one.booted if fixed.health == Fault.FROZEN else 0.0
     patience = time + fixed.grace + fixed.notice
     if answers > patience:

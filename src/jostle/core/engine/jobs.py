@@ -19,6 +19,7 @@ from jostle.core.engine.lengths import two_kinds
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.share import free_part
+from jostle.core.engine.side import errors_of, tell_sides
 from jostle.core.engine.state import State, noted
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.promise import AgePromise, Promise
@@ -36,7 +37,9 @@ def fill_jobs(row: np.record, kind: np.record, work: Jobs, machine: Machine, usu
     row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
     kind.concurrency = max(1, work.concurrency * machine.vcpus // usual.vcpus)
     by_network = kind.concurrency / machine.most_each(work.kib_out)
-    kind.job_time = max(work.job_seconds / machine.speed, by_network)
+    usual_time = max(work.job_seconds / machine.speed, by_network)
+    kind.job_time = max(work.job_seconds * float(kind.cpu) / machine.speed, by_network)
+    kind.draw = float(kind.concurrency) / usual_time
     row.held_jobs = (row.by_chance or row.unevenness > 0.0) and kind.job_time >= HELD_FROM * row.tick
     row.either = row.unevenness > 1.0
     row.long_kind = two_kinds(work.unevenness)[0] if row.either else 0.0
@@ -227,6 +230,28 @@ def taken_from_pile(setup: Setup, state: State, k: int, number: float) -> float:
     return max(0.0, k + 0.5 - 0.5 * (oldest + newest)) * setup.fixed[0].tick
 
 
+@inner
+def fail_jobs(setup: Setup, state: State, k: int, done: float) -> float:
+    """Of the jobs done in tick k those that fail of their workers go back to the head of the pile, and are done again. Returns
+    how many."""
+    now = state.now[0]
+    whole, failed = can_do(setup, state), 0.0
+    if whole <= 0.0:
+        return 0.0
+    for m in range(len(setup.kinds)):
+        kind, crew = setup.kinds[m], state.crews[m]
+        own = errors_of(setup, m, k, done * crew.serving * kind.capacity / whole)
+        crew.done = crew.errors = own
+        failed += own
+    failed = min(failed, done)
+    now.departed -= failed
+    now.backlog += failed
+    now.repeated += failed
+    while now.head > 0 and state.entered[now.head] > now.departed:
+        now.head -= 1
+    return failed
+
+
 @hot
 def do_jobs(setup: Setup, state: State, k: int) -> None:
     """Tick k's jobs join the pile, and the workers do what they can of it."""
@@ -266,6 +291,8 @@ def do_jobs(setup: Setup, state: State, k: int) -> None:
         now.busy = min(1.0, done / can) if can > 0.0 else 0.0
         now.backlog = entered[k + 1] - now.departed
         now.in_use = now.backlog + done / fixed.tick * setup.kinds[0].job_time
+    if fixed.fails:
+        done -= fail_jobs(setup, state, k, done)
     now.served += done
     meter = state.meters[0]
     meter.served += done
@@ -281,3 +308,10 @@ def do_jobs(setup: Setup, state: State, k: int) -> None:
     row.cpu = math.nan
     if now.serving > 0:
         row.cpu = read_cpu(setup, state, fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy)
+    if fixed.builds > 1:
+        for m in range(len(setup.kinds)):
+            crew = state.crews[m]
+            crew.cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy
+            if capacity > 0.0:
+                crew.done += done * crew.serving * setup.kinds[m].capacity * part / capacity
+        tell_sides(setup, state)

@@ -65,10 +65,10 @@ def ask_for(state: State, time: float, version: int, who: int, post: int) -> int
 
 
 @inner
-def try_launch(setup: Setup, state: State, time: float, quota: int, post: int) -> int:
-    """Have one more instance, under a number of its name, where something takes it: its position, NOBODY where it is to be asked
-    for, or -2 - reason of the refusal."""
-    if room_left_by(setup, state, quota) == 0:
+def try_launch(setup: Setup, state: State, time: float, quota: int, post: int, version: int) -> int:
+    """Have one more instance of a version, under a number of its name, where something takes it: its position, NOBODY where it is
+    to be asked for, or -2 - reason of the refusal."""
+    if room_left_by(setup, state, quota, version) == 0:
         return -2 - Refusal.QUOTA
     i = stopped_one(state)
     if i != NOBODY:
@@ -76,16 +76,16 @@ def try_launch(setup: Setup, state: State, time: float, quota: int, post: int) -
         note(state, time, EventKind.INSTANCE_STARTS, Cause.NEED, i, 0, state.now[0].stopped, NOBODY)
         return i
     if (setup.fixed[0].ordered or setup.fixed[0].wait > 0.0) and not to_be_had(
-        setup, state, time, quota, home_of(setup, state, post)
+        setup, state, time, quota, home_of(setup, state, post), version
     ):
         return -2 - Refusal.MARKET
     return -2 - Refusal.CAPACITY if zone_for(setup, state, home_of(setup, state, post)) == NOBODY else NOBODY
 
 
 @inner
-def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> None:
-    """Send for as many instances as are worth so much of what the group counts in, and once more for those that were refused
-    before."""
+def send_for(setup: Setup, state: State, time: float, number: int, who: int, version: int) -> None:
+    """Send for as many instances of a version as are worth so much of what the group counts in, and once more for those that were
+    refused before."""
     now = state.now[0]
     quota = quota_at(setup, time)
     waited = had = now.waiting
@@ -97,7 +97,7 @@ def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> 
         if state.instances[i].state != Life.REQUESTED:
             continue
         waited -= 1
-        found = try_launch(setup, state, time, quota, state.instances[i].post)
+        found = try_launch(setup, state, time, quota, state.instances[i].post, state.instances[i].version)
         if found == NOBODY:
             accepted(setup, state, i, place_for(setup, state, i, time, quota), time)
         elif found >= 0:
@@ -108,12 +108,12 @@ def send_for(setup: Setup, state: State, time: float, number: int, who: int) -> 
     missing = number
     while missing > 0:
         post = free_post(setup, state)
-        found = try_launch(setup, state, time, quota, post)
+        found = try_launch(setup, state, time, quota, post, version)
         if found >= 0:
             state.instances[found].asked_by = who
             missing -= weight_of(setup, state, found)
             continue
-        i = ask_for(state, time, setup.fixed[0].version, who, post)
+        i = ask_for(state, time, version, who, post)
         if found == NOBODY:
             accepted(setup, state, i, place_for(setup, state, i, time, quota), time)
         else:

@@ -5,7 +5,7 @@ import numpy as np
 from jostle.core.compiled import hot, inner, leaf
 from jostle.core.decide.code import NOBODY, Cause, Reason, Standing
 from jostle.core.decide.leaving import is_kept, next_to_leave, paid_left, why_it
-from jostle.core.engine.code import EventKind, Life
+from jostle.core.engine.code import EventKind, Life, Side
 from jostle.core.engine.instance import end, forsake, leave_zone, stop_or_end, stop_serving
 from jostle.core.engine.kind import is_present, weight_of
 from jostle.core.engine.market import UNIT, step_at
@@ -17,19 +17,22 @@ from jostle.core.engine.work import start_draining
 
 
 @hot
-def may_leave(state: State, i: int) -> bool:
-    """Whether instance i is there to be picked. A pinned one is only when the whole group falls asleep."""
-    one = state.instances[i]
-    return is_present(one.state) and (not one.pinned or state.memory.row[0].asleep)
+def may_leave(state: State, i: int, side: int) -> bool:
+    """Whether instance i is there to be picked, of a Side. A pinned one is only when the whole group falls asleep, or to be
+    replaced by another version."""
+    one, now = state.instances[i], state.memory.row[0]
+    if side != Side.ALL and (one.version == state.now[0].coming) != (side == Side.FRESH):
+        return False
+    return is_present(one.state) and (not one.pinned or now.asleep or side != Side.ALL)
 
 
 @inner
-def list_candidates(setup: Setup, state: State, time: float) -> int:
-    """Write a row for each instance that may leave; returns how many there are."""
+def list_candidates(setup: Setup, state: State, time: float, side: int) -> int:
+    """Write a row for each instance of a Side that may leave; returns how many there are."""
     number = 0
     for a in range(state.now[0].living):
         i = state.alive[a]
-        if not may_leave(state, i):
+        if not may_leave(state, i, side):
             continue
         one, row = state.instances[i], state.candidates[number]
         row.number, row.zone, row.version, row.overflow, row.sessions = i, one.zone, one.version, one.overflow, one.sessions
@@ -64,7 +67,7 @@ def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: 
     leave_zone(state, i)
     one.sent_by = who
     note(state, time, EventKind.INSTANCE_LEAVES, Cause.NEED, i, why, 0, NOBODY)
-    one.unwanted = why != Reason.RECLAIMED and why != Reason.SWAPPED and why != Reason.HAND
+    one.unwanted = why != Reason.RECLAIMED and why != Reason.SWAPPED and why != Reason.HAND and why != Reason.ROLLOUT
     one.to_stop = to_stop and one.state != Life.REQUESTED and one.state != Life.BROKEN
     forsake(state, i)
     if one.state == Life.SERVING:
@@ -81,10 +84,10 @@ def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: 
 
 
 @inner
-def send_away(setup: Setup, state: State, time: float, number: int, who: int, sleep: bool) -> None:
-    """Instances leave one after the other, as long as the next in turn is worth no more than what is too many."""
+def send_away(setup: Setup, state: State, time: float, number: int, who: int, sleep: bool, side: int) -> None:
+    """Instances of a Side leave one after the other, as long as the next in turn is worth no more than what is too many."""
     owned = setup.fixed[0].owned < UNLIMITED
-    candidates = list_candidates(setup, state, time)
+    candidates = list_candidates(setup, state, time, side)
     left = number
     while left > 0:
         c = next_to_leave(setup.rules, state.candidates, candidates, state.zones["present"])
@@ -92,7 +95,7 @@ def send_away(setup: Setup, state: State, time: float, number: int, who: int, sl
             return
         row = state.candidates[c]
         left -= row.weight
-        why = why_it(setup.rules, state.candidates, candidates, state.zones["present"], c)
+        why = why_it(setup.rules, state.candidates, candidates, state.zones["present"], c) if side == Side.ALL else Reason.ROLLOUT
         row.standing = Standing.LEFT
         dismiss(setup, state, row.number, time, who, is_kept(sleep, owned, row.overflow) and not row.spot, why)
 
@@ -127,7 +130,7 @@ def pinned_there(setup: Setup, state: State) -> int:
 def next_by_each(setup: Setup, state: State, time: float, each: np.ndarray, chosen: np.ndarray) -> None:
     """Write into `chosen` which instance would leave next by each of the criteria alone, NOBODY where none would. The rules of
     `setup` are to have one criterion, which is written over."""
-    number = list_candidates(setup, state, time)
+    number = list_candidates(setup, state, time, Side.ALL)
     for k in range(len(each)):
         setup.rules.criteria[0] = each[k]
         c = next_to_leave(setup.rules, state.candidates, number, state.zones["present"])
@@ -137,7 +140,7 @@ def next_by_each(setup: Setup, state: State, time: float, each: np.ndarray, chos
 @leaf
 def next_out(setup: Setup, state: State, time: float) -> tuple[int, int]:
     """Instance that would leave next, or NOBODY, and the Reason."""
-    number = list_candidates(setup, state, time)
+    number = list_candidates(setup, state, time, Side.ALL)
     c = next_to_leave(setup.rules, state.candidates, number, state.zones["present"])
     if c == NOBODY:
         return NOBODY, Reason.ONLY

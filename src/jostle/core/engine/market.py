@@ -39,8 +39,8 @@ def hourly(chances: Any) -> Any:
     return 1.0 - (1.0 - chances) ** (3600 / MARKET_STEP)
 
 
-def no_market(zones: int) -> Market:
-    shape = (1, zones, 0)
+def no_market(zones: int, types: int = 1) -> Market:
+    shape = (types, zones, 0)
     return Market(np.zeros(shape, np.int64), np.zeros(shape), np.zeros(shape, np.bool_))
 
 

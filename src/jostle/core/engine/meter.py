@@ -79,6 +79,8 @@ def memory(setup: Setup, state: State, each: float, sessions: float) -> float:
     total = 0.0
     for m in range(len(setup.kinds)):
         kind = setup.kinds[m]
+        if state.crews[m].serving == 0:
+            continue
         own = under_way(setup, m, each * kind.capacity / mean, sessions)
         total += state.crews[m].serving * min(1.0, kind.idle_memory + kind.memory_each * own)
     return total / state.now[0].serving

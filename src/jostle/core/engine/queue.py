@@ -305,11 +305,17 @@ def load_place(line: np.ndarray, loads: np.ndarray, can: float, there: float, gu
     return i + min(1.0, max(0.0, (there - low) / (high - low)))
 
 
-def line_of(way: Way, most: int, shapes: Sequence[tuple[int, float]], patience: float, unevenness: float) -> Line:
-    """The line of instances, by type with so many clerks who finish so much each (1/s); up to `most` share the arrivals."""
+def line_of(
+    way: Way, most: int, shapes: Sequence[tuple[int, float]], patience: float, unevenness: float, like: Line | None = None
+) -> Line:
+    """The line of instances, by type with so many clerks who finish so much each (1/s); up to `most` share the arrivals. Loads
+    and times are those of another where it is to be `like` it."""
     counts = np.ones(1, np.int64) if way == Way.CHANCE else COUNTS[: max(1, int(np.searchsorted(COUNTS, most)) + 1)]
-    loads = load_grid(max(clerks * rate for clerks, rate in shapes) * patience)
-    times = time_grid(max(rate for _, rate in shapes), min(rate for _, rate in shapes), patience, unevenness)
+    if like is not None:
+        loads, times = like.loads, like.times
+    else:
+        loads = load_grid(max(clerks * rate for clerks, rate in shapes) * patience)
+        times = time_grid(max(rate for _, rate in shapes), min(rate for _, rate in shapes), patience, unevenness)
     tables, tails = [], []
     for clerks, rate in shapes:
         service = np.zeros((4, 0)) if unevenness == 1.0 else service_points(unevenness, 1.0 / rate)

@@ -17,11 +17,12 @@ def rank_places(setup: Setup, state: State, time: float, ranks: np.ndarray) -> t
     on, from 1; 0 for those that it would not take. Returns the type that is bought on demand, and how the next launch is bought.
     The market of `setup` is written over."""
     quota, step = quota_at(setup, time), step_at(time, setup.market.units.shape[2])
+    version = state.memory.row[0].version
     ranks[:] = 0
     for rank in range(ranks.size):
-        t, zone = spot_place(setup, state, step, setup.fixed[0].cap_chance, quota, 0.0, 0, NOBODY)
+        t, zone = spot_place(setup, state, step, setup.fixed[0].cap_chance, quota, 0.0, 0, NOBODY, version)
         if zone == NOBODY:
             break
         ranks[t, zone] = rank + 1
         setup.market.offered[t, zone, step] = False
-    return on_demand_type(setup, state, quota), how_bought(setup, state, time)
+    return on_demand_type(setup, state, quota, version), how_bought(setup, state, time)

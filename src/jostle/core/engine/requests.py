@@ -14,10 +14,11 @@ from jostle.core.engine.asking import ask, note_answer
 from jostle.core.engine.burst import tired
 from jostle.core.engine.code import Life
 from jostle.core.engine.fifo import entered_before, entry_tick, entry_time
-from jostle.core.engine.kind import can_do
+from jostle.core.engine.kind import can_do, draws
 from jostle.core.engine.queue import Col, load_place
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.share import drift, free_part
+from jostle.core.engine.side import errors_of, tell_sides
 from jostle.core.engine.state import State, noted
 from jostle.core.plan.group import Group
 from jostle.core.plan.machine import Machine
@@ -30,9 +31,11 @@ FEW = 0.001
 def fill_requests(row: np.record, kind: np.record, group: Group, work: Requests, machine: Machine) -> float:
     """The numbers of requests; a Spare policy counts those that an instance answers (1/s)."""
     row.by_chance, row.unevenness = work.arrivals == "by_chance", work.unevenness
-    kind.service_rate = machine.speed / work.cpu_seconds * (1.0 - work.idle_cpu)
+    usual = machine.speed / work.cpu_seconds * (1.0 - work.idle_cpu)
+    kind.service_rate = usual / float(kind.cpu)
     kind.capacity = machine.vcpus * kind.service_rate
     by_network = machine.most_each(work.kib_out)
+    kind.draw = min(by_network, machine.vcpus * usual)
     if by_network < kind.capacity:
         row.full_cpu = work.idle_cpu + (1.0 - work.idle_cpu) * by_network / kind.capacity
         kind.capacity, kind.service_rate = by_network, by_network / machine.vcpus
@@ -105,9 +108,11 @@ def meet(setup: Setup, state: State, row: int, level: int, arrived: float) -> tu
     place, load, gone, lost = let_through(setup, row, setup.kinds[0].capacity * setup.fixed[0].tick, there, now.at_load)
     now.at_load = int(place)
     now.line = now.serving * (there - gone)
-    answered(setup, state, now.serving * (gone - lost), row, level, place)
+    done = now.serving * (gone - lost)
+    answered(setup, state, done, row, level, place)
+    now.errors = errors_of(setup, 0, now.tick, done)
     state.series[noted(state, now.tick)].latency = column(setup, row, Col.P95, place)
-    return now.serving * (gone - lost), now.serving * lost, load
+    return done - now.errors, now.serving * lost, load
 
 
 @inner
@@ -129,7 +134,7 @@ def meet_by_kind(setup: Setup, state: State, row: int, level: int, arrived: floa
     fixed = setup.fixed[0]
     if now.own_lines:
         gather_lines(state)
-    whole, held = can_do(setup, state), 0.0
+    whole, held = draws(setup, state), 0.0
     for m in range(len(setup.kinds)):
         held += state.crews[m].line
     orphaned = now.line - held
@@ -139,18 +144,26 @@ def meet_by_kind(setup: Setup, state: State, row: int, level: int, arrived: floa
         kind, crew = setup.kinds[m], state.crews[m]
         if crew.serving == 0:
             continue
-        part = kind.capacity / whole
+        part = kind.draw / whole
         there = crew.line / crew.serving + (arrived + orphaned) * part
         place, load, gone, own = let_through(setup, row + kind.line, kind.capacity * fixed.tick, max(0.0, there), crew.at_load)
         crew.at_load = int(place)
         crew.line = crew.serving * (max(0.0, there) - gone)
         now.line += crew.line
         done = crew.serving * (gone - own)
-        served += done
+        errors = errors_of(setup, m, now.tick, done)
+        now.errors += errors
+        served += done - errors
         lost += crew.serving * own
         most = max(most, load)
-        stay += done * column(setup, row + kind.line, Col.P95, place)
-        answered(setup, state, done, row + kind.line, level, place)
+        waits = done * column(setup, row + kind.line, Col.P95, place)
+        stay += waits
+        answered(setup, state, done * (1.0 - kind.failing), row + kind.line, level, place)
+        if fixed.builds > 1:
+            crew.done, crew.stay = done, waits + done * (fixed.base_latency + now.extra_latency)
+            crew.errors = errors + crew.serving * own
+            crew.done += crew.serving * own
+            crew.cpu = crew_cpu(setup, m, done / (crew.serving * kind.capacity * fixed.tick), done, now.tick)
     state.series[noted(state, now.tick)].latency = stay / served if served > 0.0 else column(setup, row, Col.P95, 0.0)
     return served, lost, most
 
@@ -187,8 +200,24 @@ def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: flo
         served += gone - own
         lost += own
         most = max(most, load)
-        stay += (gone - own) * column(setup, own_row, Col.P95, place)
-        answered(setup, state, gone - own, own_row, level, place)
+        waits = (gone - own) * column(setup, own_row, Col.P95, place)
+        stay += waits
+        crew = state.crews[one.kind]
+        answered(setup, state, (gone - own) * (1.0 - setup.kinds[one.kind].failing), own_row, level, place)
+        crew.done += gone - own
+        if fixed.builds > 1:
+            crew.stay += waits + (gone - own) * (fixed.base_latency + now.extra_latency)
+            crew.errors += own
+    for m in range(len(setup.kinds)):
+        crew = state.crews[m]
+        errors = errors_of(setup, m, now.tick, crew.done)
+        now.errors += errors
+        served -= errors
+        if fixed.builds > 1:
+            crew.done += crew.errors
+            crew.errors += errors
+        else:
+            crew.done = 0.0
     state.series[noted(state, now.tick)].latency = stay / served if served > 0.0 else column(setup, row, Col.P95, 0.0)
     return served, lost, most
 
@@ -201,15 +230,37 @@ def uneven_cpu(setup: Setup, state: State) -> float:
     cpu = 0.0
     for z in range(len(state.zones)):
         state.zones[z].cpu = 0.0
+    for m in range(len(state.crews)):
+        state.crews[m].cpu = 0.0
     for a in range(now.living):
         one = state.instances[state.alive[a]]
         if one.state == Life.SERVING:
             free = free_part(setup, one.stress, one.tired)
             own = min(1.0, fixed.idle_cpu + one.stress + (fixed.full_cpu - fixed.idle_cpu) * free * one.busy)
             one.cpu = own
+            state.crews[one.kind].cpu += own / state.crews[one.kind].serving
             cpu += own
             state.zones[one.zone].cpu += own
     return cpu / now.serving
+
+
+@hot
+def crew_cpu(setup: Setup, m: int, busy: float, done: float, k: int) -> float:
+    """The CPU of instances of a kind, of which so much of their capacity is given, with what is burnt by chance."""
+    fixed = setup.fixed[0]
+    if fixed.by_chance and 0.0 < busy < 1.0:
+        burnt = math.sqrt(fixed.unevenness / done) * busy * bell(fixed.seed, STREAM_BURN + 1, 64 * k + m)
+        busy += min(max(burnt, -min(busy, 1.0 - busy)), min(busy, 1.0 - busy))
+    return fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * busy
+
+
+@inner
+def mean_cpu(setup: Setup, state: State) -> float:
+    """Mean CPU of the serving instances of all kinds."""
+    cpu = 0.0
+    for m in range(len(setup.kinds)):
+        cpu += state.crews[m].serving * state.crews[m].cpu
+    return cpu / state.now[0].serving
 
 
 @inner
@@ -239,6 +290,7 @@ def serve_requests(setup: Setup, state: State, k: int) -> None:
     arrived = mean * (1.0 - dead)
     state.entered[k + 1] = state.entered[k] + arrived
     row = state.series[noted(state, k)]
+    now.errors = 0.0
     if now.serving == 0:
         now.line += arrived
         served, lost, load = 0.0, wait_outside(setup, state, k), 0.0
@@ -258,6 +310,7 @@ def serve_requests(setup: Setup, state: State, k: int) -> None:
         row.latency += fixed.base_latency + now.extra_latency
     # What was drawn beside the mean is answered as soon as there is room, or fails in the same measure.
     beside = drawn - mean
+    lost += now.errors
     failed = lost + dead * drawn
     if beside != 0.0 or now.held != 0.0:
         alive = beside * (1.0 - dead)
@@ -267,13 +320,13 @@ def serve_requests(setup: Setup, state: State, k: int) -> None:
         if failed < 0.0:
             now.held += failed
             failed = 0.0
-        more = min(max(now.held, -served), can - served)
+        more = min(max(now.held, -served), can - served - now.errors)
         served += more
         now.held -= more
     now.backlog = now.line + now.held
     row.waiting = max(0.0, now.backlog)
     over = load >= 1.0 or arrived > can
-    row.short = over or failed > FEW * drawn
+    row.short = over or failed - now.errors > FEW * drawn
     now.in_use = drawn / fixed.tick
     now.served += served
     now.failed += failed
@@ -292,9 +345,13 @@ def serve_requests(setup: Setup, state: State, k: int) -> None:
     if now.serving == 0:
         row.cpu = math.nan
         return
-    busy = served / can
+    busy = (served + now.errors) / can
     if fixed.by_chance and busy < 1.0:
         burnt = math.sqrt(served * fixed.unevenness) / can * bell(fixed.seed, STREAM_BURN, k)
         busy += min(max(burnt, -min(busy, 1.0 - busy)), min(busy, 1.0 - busy))
     now.busy = busy
     row.cpu = uneven_cpu(setup, state) if now.uneven else fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * busy
+    if fixed.builds > 1:
+        if not now.uneven:
+            row.cpu = mean_cpu(setup, state)
+        tell_sides(setup, state)

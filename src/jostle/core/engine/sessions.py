@@ -6,13 +6,14 @@ import numpy as np
 
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause, Dial
-from jostle.core.draw import STREAM_ARRIVE, STREAM_LEAVE, bell, binomial, poisson, uniform
+from jostle.core.draw import STREAM_ARRIVE, STREAM_ERROR, STREAM_LEAVE, bell, binomial, poisson, uniform
 from jostle.core.engine.burst import read_cpu
 from jostle.core.engine.code import EventKind
 from jostle.core.engine.kind import can_do
 from jostle.core.engine.note import note
 from jostle.core.engine.seats import draw_in, leave_levels, leave_one, level_seats, seat_packed, seat_spread, write_seats
 from jostle.core.engine.setup import Setup
+from jostle.core.engine.side import tell_sides
 from jostle.core.engine.state import State, noted
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.notice import Notice
@@ -26,7 +27,7 @@ END_SHARE = 1 / 16
 
 def fill_sessions(row: np.record, kind: np.record, work: Sessions, machine: Machine, notice: Notice | None) -> float:
     """The numbers of sessions; a Spare policy counts their seats, of which there are no more than the network carries."""
-    kind.capacity = seats = min(work.seats, max(1, int(min(machine.most_each(work.kib_out), work.seats))))
+    kind.capacity = kind.draw = seats = min(work.seats, max(1, int(min(machine.most_each(work.kib_out), work.seats))))
     row.full_cpu = work.full_cpu
     if seats < work.seats:
         row.full_cpu = work.idle_cpu + (work.full_cpu - work.idle_cpu) * seats / work.seats
@@ -191,6 +192,32 @@ def cut_off(state: State, i: int, time: float) -> None:
         one.sessions = 0
 
 
+@inner
+def fail_sessions(setup: Setup, state: State, step: int, came: int) -> int:
+    """Of so many sessions that come those that break off at once, for the version of their instance. Returns how many."""
+    failed, serving = 0, state.now[0].serving
+    for m in range(len(setup.kinds)):
+        crew, kind = state.crews[m], setup.kinds[m]
+        if crew.serving > 0 and kind.failing > 0.0:
+            own = drawn_of(setup, STREAM_ERROR + m % 16, step, came - failed, kind.failing * crew.serving / serving)
+            crew.done += own
+            crew.errors += own
+            failed += own
+    return failed
+
+
+@inner
+def seated_cpu(setup: Setup, state: State) -> float:
+    """Mean CPU of the serving instances, of which each version takes its own for a session."""
+    fixed, now = setup.fixed[0], state.now[0]
+    total = 0.0
+    for m in range(len(setup.kinds)):
+        crew = state.crews[m]
+        crew.cpu = min(1.0, fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy * setup.kinds[m].cpu)
+        total += crew.serving * crew.cpu
+    return total / now.serving
+
+
 @hot
 def hold_sessions(setup: Setup, state: State, k: int) -> None:
     """Tick k, in so many steps that few sessions are over within one: some end, new ones take seats, or are refused."""
@@ -212,6 +239,8 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
             now.came_back += now.coming_back
             now.coming_back = 0
         lost = int(round(came * now.dead / (now.serving + now.dead))) if now.dead > 0 else 0
+        if fixed.fails:
+            lost += fail_sessions(setup, state, step, came - lost)
         new = came - lost
         if new > free:
             new = find_seats(setup, step, new, free, left)
@@ -248,6 +277,14 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
     row.seated = now.seated
     if now.serving > 0:
         now.busy = now.seated / seats
-        row.cpu = read_cpu(setup, state, fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy)
+        cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy
+        if fixed.builds > 1 or setup.kinds[0].cpu != 1.0:
+            cpu = seated_cpu(setup, state)
+        row.cpu = read_cpu(setup, state, cpu)
     else:
         row.cpu = math.nan
+    if fixed.builds > 1:
+        for m in range(len(setup.kinds)):
+            if now.serving > 0:
+                state.crews[m].done += begun * state.crews[m].serving / now.serving
+        tell_sides(setup, state)

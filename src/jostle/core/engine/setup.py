@@ -38,7 +38,6 @@ FIXED = np.dtype(
         ("in_each", "f8"),  # MB
         ("disk_each", "f8"),
         ("out_each", "f8"),
-        ("warm_up", "f8"),  # with the health checks that must pass first
         ("drain", "f8"),
         ("stop", "f8"),
         ("zones", "i4"),
@@ -48,6 +47,9 @@ FIXED = np.dtype(
         ("surplus", "i4"),
         ("version", "i4"),
         ("first_version", "i4"),
+        ("types", "i4"),  # of machines, for each version that is told apart
+        ("builds", "i4"),  # versions that are
+        ("fails", "?"),  # whether anything fails of a version of its own
         ("pinned", "i4"),
         ("kept", "?"),  # whether a keeper decides from outside
         ("evaluate_ticks", "i8"),
@@ -65,6 +67,7 @@ FIXED = np.dtype(
         ("price_each", "f8"),  # of what a request or job, or a second of a session, sends and is sent
         ("weighted", "?"),  # whether versions of the template get unlike shares
         ("mixed", "?"),  # whether machines of several types can do unlike amounts
+        ("shapes", "i4"),  # of instances, each with its tables of waits
         ("alike", "?"),  # whether they get the same all the same
         ("notice_times", "i4"),  # how often sessions are told that their instance leaves
         ("notice_every", "f8"),
@@ -97,7 +100,8 @@ FIXED = np.dtype(
 )
 
 
-# A kind of machine: one type after the other, each on demand and, in groups that buy on the market, as spot
+# A kind of machine: one type after the other, each on demand and, in groups that buy on the market, as spot; of each version of
+# the template that is told apart, one after the other
 KIND = np.dtype(
     [
         ("vcpus", "i4"),
@@ -106,6 +110,7 @@ KIND = np.dtype(
         ("boot", "f8"),
         ("boot_spread", "f8"),
         ("start", "f8"),
+        ("warm_up", "f8"),  # with the health checks that must pass first
         ("price", "f8"),  # of a running instance, per second, with its disk and address
         ("idle_memory", "f8"),  # share of its memory
         ("memory_each", "f8"),
@@ -116,6 +121,11 @@ KIND = np.dtype(
         ("notice", "f8"),  # s, of a reclaim
         ("quota", "i4"),  # of its own, for this group
         ("weight", "i4"),  # of what the group counts in, what one instance is
+        ("version", "i4"),
+        ("pool", "i4"),  # the first type on the same machine, whose quota it draws on
+        ("draw", "f8"),  # what it is given of requests beside others
+        ("cpu", "f8"),  # how many times the CPU that its work is said to take
+        ("failing", "f8"),  # share of what is given to it that fails of its own
         ("price_machine", "f8"),  # of that, what is paid for at least so long or by the hour
         ("price_stopped", "f8"),
         ("price_detached", "f8"),
@@ -182,18 +192,20 @@ class Setup(NamedTuple):
         """The same setup with one of its types of machines alone."""
         if len(self.kinds) <= 2:
             return self.changed(weight=1, weighed=False) if self.of("weighed") else self
-        kinds, shapes = self.kinds[2 * number : 2 * number + 2].copy(), len(self.kinds) // 2
+        kinds = self.kinds[2 * number : 2 * number + 2].copy()
         fixed, line, market = self.fixed.copy(), self.line, self.market
         if self.of("mixed"):
-            rows = len(line.tables) // shapes
-            own = slice(number * rows, (number + 1) * rows)
+            rows, first = len(line.tables) // int(self.of("shapes")), int(kinds["line"][0])
+            own = slice(first, first + rows)
             line = line._replace(tables=line.tables[own].copy(), tails=line.tails[own].copy())
-        kinds["line"], kinds["weight"], fixed["mixed"], fixed["weighed"] = 0, 1, False, False
+        kinds["line"], kinds["weight"], kinds["failing"], kinds["pool"] = 0, 1, 0.0, 0
+        fixed["mixed"], fixed["weighed"], fixed["types"], fixed["builds"] = False, False, 1, 1
         one = slice(number, number + 1)
         return self._replace(
             fixed=fixed.view(np.recarray),
             kinds=kinds.view(np.recarray),
             line=line,
+            rules=self.rules._replace(rollouts=self.rules.rollouts[:0]),
             market=Market(market.units[one].copy(), market.chances[one].copy(), market.offered[one].copy()),
         )
 

@@ -10,7 +10,7 @@ from jostle.core.compiled import hot
 from jostle.core.decide.code import DIALS, NOBODY
 from jostle.core.decide.leaving import CANDIDATE
 from jostle.core.decide.memory import Memory, new_memory
-from jostle.core.decide.row import DECISION, FLEET, VIEW
+from jostle.core.decide.row import DECISION, FLEET, SIDE, VIEW
 from jostle.core.decide.rules import rows
 from jostle.core.decide.sight import Sight
 from jostle.core.draw import STREAM_FAULT, exponential
@@ -95,6 +95,8 @@ NOW = np.dtype(
         ("held_at", "i4"),  # the count at which a limit holds it since that was last told, or NOBODY
         ("pins", "?"),  # whether any instance may have been pinned
         ("uneven", "?"),  # instances whose shares or capacities differ
+        ("coming", "i4"),  # the version that is being brought in, or NOBODY
+        ("errors", "f8"),  # requests that failed of their instances in the last tick
         ("found", "?"),  # whether health checks have found a fault that nobody has seen to
     ],
     align=True,
@@ -201,6 +203,11 @@ CREW = np.dtype(
         ("detached", "i4"),  # disks of those that are gone
         ("line", "f8"),  # requests that wait with those that serve, where kinds differ
         ("at_load", "i4"),
+        ("done", "f8"),  # in the last tick, where versions are told apart: what was answered, or begun,
+        ("coming", "i4"),  # the version that is being brought in, or NOBODY
+        ("errors", "f8"),  # what of it failed,
+        ("stay", "f8"),  # the latency p95 of each answer (s)
+        ("cpu", "f8"),  # and the CPU of those that serve
     ],
     align=True,
 )
@@ -237,6 +244,7 @@ class State(NamedTuple):
     meters: np.ndarray  # of METER: sums of the running meter period, of the group and then of each zone
     stay: Floats  # answers by delay of a slow dependency and row of the tables, and by load, shape (extras * rows, LOADS)
     period_stay: Floats  # the same for the running meter period
+    sides: np.ndarray  # of SIDE, one for each version that is told apart
     held_jobs: NDArray[np.int64]  # jobs under way by stage, of workers that serve and that drain, shape (2, stages)
     series: np.ndarray  # of TICK, shape (ticks,)
     sent: np.ndarray  # of SENT, shape (ticks,) where there are such clients
@@ -272,6 +280,7 @@ def new_state(setup: Setup, bare: bool = False) -> State:
     instances["given_work"][:first] = True
     instances["zone"][:owned] = np.arange(owned) % zones
     instances["version"][:owned] = fixed.first_version
+    kinds = kinds + 2 * int(fixed.types) * _build_of(setup, int(fixed.first_version))
     instances["pinned"][: min(first, int(fixed.pinned))] = True
     instances["overflow"][:owned] = np.arange(owned) >= fixed.owned
     instances["share"][:first] = 1 / max(1, first)
@@ -294,7 +303,7 @@ def new_state(setup: Setup, bare: bool = False) -> State:
     now["surplus"] = fixed.surplus if fixed.cold else 0
     now["boot_factor"] = 1.0
     now["no_spot_since"] = np.inf
-    now["held_at"] = now["too_many"] = NOBODY
+    now["held_at"] = now["too_many"] = now["coming"] = NOBODY
     now["low_load"], now["low_row"] = len(setup.line.loads), len(stay)
     now["next_due"] = 0.0
     now["pins"] = fixed.pinned > 0
@@ -313,7 +322,7 @@ def new_state(setup: Setup, bare: bool = False) -> State:
     places["present"] = places["serving"] = np.bincount(instances["zone"][:first], minlength=zones)
     return State(
         now=now,
-        memory=new_memory(setup.rules, int(fixed.first_count)),
+        memory=new_memory(setup.rules, int(fixed.first_count), int(fixed.version)),
         sight=Sight(
             np.full((1 + zones if fixed.meter_zones else 1, DIALS + len(setup.outside), samples), np.nan, np.float32),
             np.zeros(samples, np.float32),
@@ -339,6 +348,7 @@ def new_state(setup: Setup, bare: bool = False) -> State:
         meters=rows(1 + zones, METER),
         stay=stay,
         period_stay=np.zeros_like(stay),
+        sides=rows(int(fixed.builds), SIDE),
         held_jobs=np.zeros((2, len(setup.stages)), np.int64),
         series=rows(1 if bare else ticks, TICK),
         sent=rows(ticks if len(setup.thinks) else 0, SENT),
@@ -352,7 +362,8 @@ def _first_kinds(setup: Setup) -> NDArray[np.int64]:
     fixed = setup.fixed[0]
     count = 0 if fixed.cold else int(fixed.first_count)
     usual, weights = kind_of(cheapest_of(setup), ON_DEMAND), setup.kinds["weight"]
-    sold = np.flatnonzero(setup.market.offered[:, :, :1].any(axis=(1, 2))) if fixed.spot else np.zeros(0, np.int64)
+    offered = setup.market.offered[: int(fixed.types), :, :1]
+    sold = np.flatnonzero(offered.any(axis=(1, 2))) if fixed.spot else np.zeros(0, np.int64)
     first, share = int(fixed.first_on_demand), float(fixed.share_on_demand)
     on_demand = wanted_on_demand(first, share, count) if len(sold) else count
     kinds = [usual] * -(-on_demand // int(weights[usual]))
@@ -361,6 +372,12 @@ def _first_kinds(setup: Setup) -> NDArray[np.int64]:
         kinds.append(kind_of(int(sold[(len(kinds) - kinds.count(usual)) % len(sold)]), SPOT))
         left -= int(weights[kinds[-1]])
     return np.array(kinds, np.int64)
+
+
+def _build_of(setup: Setup, version: int) -> int:
+    """The place of a version among those that are told apart, 0 where it is none of them."""
+    found = np.flatnonzero(setup.kinds.view(np.ndarray)["version"] == version)
+    return int(found[0]) // (2 * int(setup.of("types"))) if len(found) else 0
 
 
 def _posts(setup: Setup, instances: np.recarray, number: int) -> np.recarray:
@@ -382,7 +399,7 @@ def _free_posts(room: int) -> np.recarray:
 
 def cheapest_of(setup: Setup) -> int:
     """The type of machine that is the cheapest on demand for what it does."""
-    kinds = setup.kinds.view(np.ndarray)[::2]
+    kinds = setup.kinds.view(np.ndarray)[: 2 * int(setup.of("types")) : 2]
     return int(np.argmin(kinds["price_machine"] / kinds["capacity"]))
 
 
@@ -402,11 +419,26 @@ def copied(state: State) -> State:
 
 
 def with_kinds(state: State, setup: Setup) -> State:
-    """The same state with room for the kinds of machine that a setup has more than the one under which it came to be."""
-    crews = rows(len(setup.kinds), CREW)
+    """The same state with room for the kinds of machine, and versions, that a setup has more than the one under which it came to
+    be."""
+    crews, sides = rows(len(setup.kinds), CREW), rows(int(setup.of("builds")), SIDE)
     crews["weight"] = setup.kinds["weight"]
     crews[: len(state.crews)] = state.crews[: len(crews)]
-    return state._replace(crews=crews)
+    sides[: len(state.sides)] = state.sides[: len(sides)]
+    berths = np.zeros(setup.market.units.shape[:2], np.int64)
+    berths[: len(state.berths)] = state.berths[: len(berths)]
+    known, rows_of_stay = len(state.stay) // len(setup.extras), len(setup.line.tables)
+    stays = [_longer(stay, len(setup.extras), known, rows_of_stay) for stay in (state.stay, state.period_stay)]
+    return state._replace(crews=crews, sides=sides, berths=berths, stay=stays[0], period_stay=stays[1])
+
+
+def _longer(stay: Floats, extras: int, known: int, wanted: int) -> Floats:
+    """Answers by load, with room for further rows of the tables of waits, of which there were so many for each delay."""
+    if known == wanted or not len(stay):
+        return stay
+    found = np.zeros((extras, wanted, stay.shape[1]))
+    found[:, :known] = stay.reshape(extras, known, -1)
+    return found.reshape(extras * wanted, -1)
 
 
 def _to(record: np.ndarray, number: int) -> np.ndarray:

@@ -82,17 +82,20 @@ def dearest(setup: Setup, state: State, time: float) -> int:
 
 @inner
 def look_for_swaps(setup: Setup, state: State, time: float) -> None:
-    """Send for a cheaper one in the place of each that is dear enough, no more at once than said."""
+    """Send for a cheaper one in the place of each that is dear enough, no more at once than said, and none during a rollout."""
     now = state.now[0]
     fixed = setup.fixed[0]
     step = step_at(time, setup.market.units.shape[2])
+    if state.memory.row[0].rollout != NOBODY:
+        return
     for _ in range(fixed.swap_at_once - swaps_under_way(state)):
         old = dearest(setup, state, time)
         if old == NOBODY:
             return
         was = state.instances[old]
         own = setup.kinds[was.kind]
-        t, zone = spot_place(setup, state, step, fixed.swap_chance, quota_at(setup, time), own.capacity, own.weight, NOBODY)
+        quota = quota_at(setup, time)
+        t, zone = spot_place(setup, state, step, fixed.swap_chance, quota, own.capacity, own.weight, NOBODY, was.version)
         if zone == NOBODY:
             return
         kind = kind_of(t, SPOT)

@@ -23,9 +23,9 @@ from jostle.core.engine.sessions import hold_sessions
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.spread import Way
 from jostle.core.engine.state import new_state
+from jostle.core.plan.build import builds_of
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.launch import launch_of
-from jostle.core.plan.machine_type import types_of
 from jostle.core.plan.plan import read_plan
 
 _SMALLEST = {
@@ -53,7 +53,7 @@ def smallest() -> Setup:
     """A rehearsal of some minutes; its kind of work needs no tables."""
     plan = read_plan(_SMALLEST)
     launch = launch_of(plan, "one")
-    crew = Crew(plan.groups["one"], launch, plan.prices, types_of(plan, "one", launch))
+    crew = Crew(plan.groups["one"], launch, plan.prices, builds_of(plan, "one", launch))
     clock = Clock.of(plan.start, plan.days, plan.tick, plan.zone)
     return compile_setup(crew, clock, clock.epochs * 0.0)
 

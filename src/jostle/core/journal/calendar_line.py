@@ -2,8 +2,10 @@
 
 from datetime import date, datetime, time, timedelta
 
-from jostle.core.plan.calendar import CalendarEntry, Readied, Setting, Sleep
+from jostle.core.plan.calendar import CalendarEntry, Sleep
+from jostle.core.plan.entry import Readied, Setting
 from jostle.core.plan.repeat import days_of_rule
+from jostle.core.plan.rollout import Rollout
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import Sentence, Word, choice_word, listed, say, say_count, time_word
 
@@ -17,7 +19,8 @@ def entry_sentence(entry: CalendarEntry, ahead: float = 0.0) -> Sentence:
     ready by then."""
     path = f"calendar.{entry.name}"
     called = choice_word(f"{path}.name", entry.name)
-    words = [*entry.order(path), *_when(entry, path, ahead), say(".")]
+    when = _by_the_clock_of(entry, path) if isinstance(entry, Rollout) else _when(entry, path, ahead)
+    words = [*entry.order(path), *when, say(".")]
     if entry.paused:
         words = [say("Paused: "), *words]
     return Sentence(key=path, tone="paused" if entry.paused else "calendar", words=words, called=called)
@@ -68,9 +71,11 @@ def _when(entry: CalendarEntry, path: str, ahead: float) -> list[Word]:
         shown = times if len(entry.also) < 3 else say_count(len(entry.also), "single time")
         written = ", ".join(one.replace("T", " ")[:16] for one in entry.also)
         words += [say(", and at "), Word(text=shown, path=f"{path}.also", value=written), say(" besides")]
-    if entry.zone:
-        words += [say(", by the clock of "), Word(text=entry.zone, path=f"{path}.zone", value=entry.zone)]
-    return words
+    return words + _by_the_clock_of(entry, path)
+
+
+def _by_the_clock_of(entry: CalendarEntry, path: str) -> list[Word]:
+    return [say(", by the clock of "), Word(text=entry.zone, path=f"{path}.zone", value=entry.zone)] if entry.zone else []
 
 
 def _lead(entry: CalendarEntry, plain: str, path: str, chosen: bool) -> Word:

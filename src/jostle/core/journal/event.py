@@ -14,9 +14,11 @@ from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.mix import type_of
 from jostle.core.journal.explanation import expected_by, order_text
 from jostle.core.journal.leaving_line import reason_text
+from jostle.core.journal.rollout_line import step_text
 from jostle.core.plan.clock import Clock
-from jostle.core.plan.hand import HandOnOne
+from jostle.core.plan.hand import HandOnOne, HandRollout
 from jostle.core.plan.quantity import say_duration, say_price, say_share
+from jostle.core.plan.rollout import Rollout
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.name import named
@@ -25,7 +27,7 @@ from jostle.core.rehearsal.rehearsal import Rehearsal
 Kind = Literal[
     "count", "serves", "gone", "short", "served again", "limit", "refused", "taken", "broke", "restarts", "replaced",
     "stopped", "starts", "cut off", "returned", "surplus", "incident", "incident over", "hand", "leaves", "spot", "no spot",
-    "swap begins", "swapped",
+    "swap begins", "swapped", "rollout",
 ]  # fmt: skip
 _KINDS: dict[int, Kind] = {
     EventKind.COUNT_CHANGED: "count",
@@ -52,6 +54,7 @@ _KINDS: dict[int, Kind] = {
     EventKind.NO_SPOT: "no spot",
     EventKind.SWAP_BEGINS: "swap begins",
     EventKind.SWAP_ENDS: "swapped",
+    EventKind.ROLLOUT: "rollout",
 }
 TOLD_OF_ONE = frozenset(
     {
@@ -121,7 +124,7 @@ def events(
             continue
         by, cause = int(row["who"]), int(row["cause"])
         counted = kind in ("count", "limit")
-        by_calendar = counted and by >= 0 and cause in (Cause.CALENDAR, Cause.SLEEP)
+        by_calendar = (counted or kind == "rollout") and by >= 0 and cause in (Cause.CALENDAR, Cause.SLEEP)
         yield Event(
             time=iso(rehearsal.clock, float(row["time"])),
             kind=kind,
@@ -186,10 +189,14 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
             return f"{say_count(before, 'session')} cut off on {named(rehearsal, who)}"
         case "returned":
             return f"about {say_count(max(1, before), 'job')} given back by {named(rehearsal, who)}"
+        case "rollout":
+            return rollout_text(rehearsal, row)
         case "surplus":
             return f"enough serve: {say_count(after, 'instance')} of the {before} launched beyond need dropped"
         case "hand":
             hand = hands_in_order(rehearsal.crew.group.hands, rehearsal.clock)[who]
+            if isinstance(hand, HandRollout):
+                return f"a hand {hand.text()}" + ("" if before else ", but none is under way that could be")
             if not isinstance(hand, HandOnOne):
                 return f"a hand {hand.text()}"
             which = f" ({named(rehearsal, before)})" if before >= 0 else ", but there is no such instance"
@@ -197,6 +204,14 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "incident" | "incident over":
             incident = incidents_met(rehearsal.crew)[who].text()
             return incident if kind == "incident" else f"over: {incident}"
+
+
+def rollout_text(rehearsal: Rehearsal, row: np.void) -> str:
+    """What happened with a rollout, from its event."""
+    entry = rehearsal.crew.group.calendar[int(row["who"])]
+    assert isinstance(entry, Rollout)
+    decision = rehearsal.result.decisions[int(row["evaluation"])]
+    return step_text(entry, decision, rehearsal.crew.group.work.done)
 
 
 def _say_spot(rehearsal: Rehearsal, row: np.void) -> str:

@@ -14,6 +14,7 @@ _REASONS: dict[int, str] = {
     Reason.SURPLUS: "enough serve without it",
     Reason.RECLAIMED: "the market takes it back",
     Reason.SWAPPED: "a cheaper one serves in its place",
+    Reason.ROLLOUT: "another version comes in its place",
     Reason.CRITERION + Criterion.DEAREST: "it is the dearest",
     Reason.CRITERION + Criterion.SPOT_FIRST: "it is spot",
     Reason.CRITERION + Criterion.ON_DEMAND_FIRST: "it is on demand",

@@ -83,7 +83,7 @@ def _machines(rehearsals: list[Rehearsal]) -> list[QuotaUse]:
     running: dict[str, NDArray[np.float64]] = {}
     quotas: dict[str, int | None] = {}
     for rehearsal in rehearsals:
-        for number, one in enumerate(rehearsal.crew.types):
+        for number, one in enumerate(rehearsal.crew.every_type):
             name, hourly = one.launch.machine, _hourly(rehearsal, number)
             running[name] = running[name] + hourly if name in running else hourly
             quotas[name] = one.machine.quota

@@ -173,7 +173,33 @@ class HandLoad(Sending, HandBase):
         return known.around(value) if known else super().editor(field, value, text)
 
 
-Kinds = HandKill | HandStress | HandSet | HandPin | HandLoad
+class HandRollout(HandBase):
+    """Has a say in the rollout that is under way."""
+
+    offer: ClassVar = "a hand on a rollout"
+    trade: ClassVar = "rolling update pause resume abort roll back"
+    start: ClassVar = {"kind": "rollout", "act": "pause"}
+
+    kind: Literal["rollout"]
+    act: Literal["pause", "go_on", "stop", "back"] = "pause"
+
+    def text(self) -> str:
+        return _ROLLS[self.act]
+
+    def sentence(self, path: str) -> list[Word]:
+        return [choice_word(f"{path}.act", self.act, _ROLLS[self.act])]
+
+    def editor(self, field: str, value: Any, text: str) -> Editor | None:
+        return choices("What it does", list(_ROLLS.items())) if field == "act" else super().editor(field, value, text)
+
+
+_ROLLS = {
+    "pause": "pauses the rollout",
+    "go_on": "has the rollout go on",
+    "stop": "stops the rollout",
+    "back": "turns the rollout back",
+}
+Kinds = HandKill | HandStress | HandSet | HandPin | HandLoad | HandRollout
 Hand = Annotated[Kinds, Field(discriminator="kind")]
 HAND_KINDS: tuple[type[Kinds], ...] = get_args(Kinds)
 

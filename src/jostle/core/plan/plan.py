@@ -12,9 +12,9 @@ from pydantic import Field, ValidationError, ValidationInfo, field_validator
 from jostle.core.plan.budget import Budget
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
-from jostle.core.plan.launch import misfits
 from jostle.core.plan.machine import Machine, Prices
 from jostle.core.plan.measure import wrong
+from jostle.core.plan.misfit import misfits
 from jostle.core.plan.model import Model
 from jostle.core.plan.outside import Outside
 from jostle.core.plan.parameter import Scalar, with_parameters

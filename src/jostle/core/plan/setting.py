@@ -34,6 +34,7 @@ SECTIONS = (
         "mending",
         "faults",
         "meters",
+        "canary",
     ),
 )
 

@@ -15,14 +15,16 @@ from pydantic.json_schema import JsonSchemaValue
 
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Name, Number, each_typed
+from jostle.core.plan.quantity import Duration, Name, Number, Share, each_typed
 
 _CHECK_PORT = re.compile(r"(?:\bon |:)(\d{1,7})\b", re.ASCII)
 
 
 MOST_DISK = 65536
 # What may stay unset without anything being open
-OPTIONAL = frozenset({"more_disks", "interfaces", "tenancy", "placement", "on_shutdown", "protected", "logs"})
+OPTIONAL = frozenset(
+    {"more_disks", "interfaces", "tenancy", "placement", "on_shutdown", "protected", "logs", "cpu_factor", "failures"}
+)
 
 
 class LaunchFields(Model):
@@ -61,6 +63,15 @@ class LaunchFields(Model):
     )
     protected: bool | None = Field(default=None, description="Whether no hand may end it while it is kept")
     logs: str | None = Field(default=None, max_length=200, description="Where its logs go")
+    cpu_factor: Number | None = Field(
+        default=None,
+        gt=0,
+        le=100,
+        description="For a rehearsal: how many times the CPU that its work is said to take, 1.2 for a fifth more",
+    )
+    failures: Share | None = Field(
+        default=None, le=0.99, description="For a rehearsal: share of what is given to it that fails of its own"
+    )
 
     @field_validator("more_disks")
     @classmethod
@@ -213,6 +224,7 @@ class Launch(Model):
 
     template: str
     version: int
+    versions: int = Field(default=1, description="How many the template has")
     fields: LaunchFields
     machine: str
     boot_time: float
@@ -220,6 +232,16 @@ class Launch(Model):
     warm_up: float
     disk_gib: float
     zones: list[str] = Field(min_length=1)
+
+    @property
+    def cpu(self) -> float:
+        """How many times the CPU that the work of the group is said to take its instances take for it."""
+        return 1.0 if self.fields.cpu_factor is None else self.fields.cpu_factor
+
+    @property
+    def failing(self) -> float:
+        """Share of what is given to its instances that fails of their own."""
+        return self.fields.failures or 0.0
 
     @property
     def missing(self) -> list[str]:

@@ -6,9 +6,9 @@ from typing import Any, Literal, NamedTuple
 from pydantic import BaseModel
 
 from jostle.core.plan.plan import Plan
-from jostle.core.plan.quantity import say_duration, say_number
+from jostle.core.plan.quantity import say_duration, say_number, say_share
 
-Kind = Literal["text", "long", "number", "duration", "flag", "choice", "choices", "pairs"]
+Kind = Literal["text", "long", "number", "duration", "share", "flag", "choice", "choices", "pairs"]
 
 
 class SheetField(NamedTuple):
@@ -47,6 +47,8 @@ FIELDS = (
     SheetField("on_shutdown", "On shutdown", "choice", "stop", ("stop", "end")),
     SheetField("protected", "Protected", "flag", "yes"),
     SheetField("logs", "Logs", "text", "journal"),
+    SheetField("cpu_factor", "CPU, times as said", "number", "1.2"),
+    SheetField("failures", "Fails of its own", "share", "1 %"),
 )
 _FIELDS = {field.name: field for field in FIELDS}
 _KINDS = {field.name: field.kind for field in FIELDS}
@@ -94,6 +96,8 @@ def written_field(name: str, value: Any) -> str:
             return "\n".join(f"{key}={one}" for key, one in value.items())
         case "duration", _:
             return say_duration(value)
+        case "share", _:
+            return say_share(value)
         case "number", _:
             return say_number(value, 6)
         case _:

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.calendar.orders import Gate, orders
-from jostle.core.plan.calendar import Readied
+from jostle.core.plan.entry import Readied
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 

@@ -1,7 +1,8 @@
 """A group as it would be on another machine."""
 
 from jostle.core.plan.group import Group
-from jostle.core.plan.launch import misfits, version_number
+from jostle.core.plan.launch import version_number
+from jostle.core.plan.misfit import misfits
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError
 from jostle.core.plan.template import LaunchTemplate

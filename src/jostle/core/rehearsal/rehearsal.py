@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from jostle.core.costs.bounds import Bounds
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result
+from jostle.core.plan.build import builds_of, rolled_out
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.launch import launch_of
-from jostle.core.plan.machine_type import types_of
 from jostle.core.plan.outside import Samples
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import LookaheadPolicy, MetricPolicy
@@ -53,8 +53,9 @@ def clock_of(plan: Plan) -> Clock:
     return Clock.of(plan.start, plan.days, plan.tick, plan.zone)
 
 
-def crew_of(plan: Plan, group_name: str) -> Crew:
-    """The group with its template and machine. Raises PlanError where there is no such group."""
+def crew_of(plan: Plan, group_name: str, versions: tuple[int, ...] = ()) -> Crew:
+    """The group with its template and machine; versions that are told apart already may be given. Raises PlanError where there
+    is no such group."""
     if group_name not in plan.groups:
         names = ", ".join(plan.groups) or "none"
         raise PlanError([Problem(("groups", group_name), group_name, f"no group has this name; there is: {names}")])
@@ -65,11 +66,12 @@ def crew_of(plan: Plan, group_name: str) -> Crew:
         group,
         launch,
         plan.prices,
-        types_of(plan, group_name, launch),
+        builds_of(plan, group_name, launch, versions),
         tuple(incident for incident in plan.demands[group.demand].incidents if not incident.muted),
         tuple((name, _read(plan, name)) for name in watched),
         tuple((name, plan.demands[name]) for name in known),
         plan.market if group.buying is not None else None,
+        rolled_out(plan, group_name),
     )
 
 

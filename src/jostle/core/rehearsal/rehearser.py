@@ -105,9 +105,9 @@ class Rehearser:
                 setup = reseeded(setup, crew, clock, comes.rate, seed, comes.drawn_for)
             yield Rehearsal(plan, group_name, seed, crew, clock, run(setup, bare and is_told_bare(crew.group)), self.find_bounds)
 
-    def setup_of(self, plan: Plan, group_name: str, seed: int) -> Setup:
-        """What the engine is given for one group by itself."""
-        return self._setup(plan, crew_of(plan, group_name), seed)
+    def setup_of(self, plan: Plan, group_name: str, seed: int, versions: tuple[int, ...] = ()) -> Setup:
+        """What the engine is given for one group by itself; versions that are told apart already may be given."""
+        return self._setup(plan, crew_of(plan, group_name, versions), seed)
 
     def _setup(self, plan: Plan, crew: Crew, seed: int) -> Setup:
         clock, comes = self._clock(plan), self._comes(plan, crew, seed)
@@ -257,7 +257,7 @@ def _size(array: NDArray[Any]) -> int:
 
 def _crew_key(crew: Crew) -> tuple[str, ...]:
     named = (*crew.outside, *crew.histories)
-    types = [part for one in crew.types for part in (one.launch, one.machine)]
+    types = [part for one in crew.every_type for part in (one.launch, one.machine)]
     brought = [] if crew.market is None else [crew.market]
     parts = (crew.group, *types, *brought, *crew.incidents, *(series for _, series in named))
     return (*(part.content for part in parts), *(name for name, _ in named))

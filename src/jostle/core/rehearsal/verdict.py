@@ -22,6 +22,7 @@ from jostle.core.rehearsal.market_course import worst_of_market
 from jostle.core.rehearsal.name import given_name
 from jostle.core.rehearsal.order_state import order_state
 from jostle.core.rehearsal.rehearsal import Rehearsal
+from jostle.core.rehearsal.rollout_state import RolloutFigures, rollouts_of
 
 WEEK_DAYS = 7
 AMOUNT_DIGITS = 6
@@ -141,6 +142,7 @@ class Verdict(BaseModel):
 
     figures: Figures
     promises: list[PromiseVerdict]
+    rollouts: list[RolloutFigures] = Field(default_factory=list, description="What became of each, in the order of time")
 
 
 def verdict(rehearsal: Rehearsal, whole: bool = True) -> Verdict:
@@ -148,24 +150,26 @@ def verdict(rehearsal: Rehearsal, whole: bool = True) -> Verdict:
     figures = _figures(rehearsal)
     judged = [_judged(rehearsal, figures.cost, p) for p in rehearsal.crew.group.promises]
     counted = {"promises": len(judged), "promises_kept": sum(one.kept for one in judged)}
-    found = Verdict(figures=figures.model_copy(update=counted), promises=judged)
+    found = Verdict(figures=figures.model_copy(update=counted), promises=judged, rollouts=rollouts_of(rehearsal, False))
     return compared(rehearsal, found) if whole else found
 
 
 def compared(rehearsal: Rehearsal, judged: Verdict) -> Verdict:
-    """A verdict with what is found by playing otherwise: the bounds of cost, no notice, nothing on spot."""
+    """A verdict with what is found by playing otherwise: the bounds of cost, no notice, nothing on spot, no rollout."""
     figures = bounded(judged.figures, rehearsal.bounds)
     besides = {
         "cut_off_untold": _untold(rehearsal),
         "kept_back_by_spot": kept_back(rehearsal, figures.cost),
         "kept_back_by_swaps": _without(rehearsal, figures.cost, "swap_ticks", 0),
     }
-    return judged.model_copy(update={"figures": figures.model_copy(update=besides)})
+    rollouts = rollouts_of(rehearsal, True)
+    return judged.model_copy(update={"figures": figures.model_copy(update=besides), "rollouts": rollouts})
 
 
 def is_compared(rehearsal: Rehearsal) -> bool:
     """Whether a verdict that is found at once says all that there is, but for the bounds of cost."""
-    return not (rehearsal.result.setup.of("notice_times") or rehearsal.result.setup.of("spot"))
+    setup = rehearsal.result.setup
+    return not (setup.of("notice_times") or setup.of("spot") or len(setup.rules.rollouts))
 
 
 def bounded(figures: Figures, bounds: Bounds) -> Figures:

@@ -36,6 +36,7 @@ class WorkBase(Model):
     short: ClassVar[str]
     short_over: ClassVar[str]
     late: ClassVar[str]
+    done: ClassVar[str]  # what is counted of its instances, the failed ones among them
     moved_for: ClassVar[str] = "each"
     held: ClassVar[bool] = False  # whether its demand is what is there at once rather than what arrives
     editors: ClassVar[dict[str, Editor]] = {}

@@ -42,6 +42,7 @@ class Jobs(DrawnWork):
     short: ClassVar = "jobs wait longer than promised"
     short_over: ClassVar = "no job waits longer than promised"
     late: ClassVar = "jobs wait longer than promised"
+    done: ClassVar = "jobs"
     editors: ClassVar[dict[str, Editor]] = {
         "job_seconds": number("Time of a job", "s", 1.0, 1.0, 600.0, 1.0),
         "concurrency": number("Side by side", "", 1.0, 0.0, 100.0, 1.0),

@@ -33,6 +33,7 @@ class Requests(DrawnWork):
     short: ClassVar = "requests wait or fail for want of capacity"
     short_over: ClassVar = "nothing waits any more"
     late: ClassVar = "requests wait"
+    done: ClassVar = "answers"
     editors: ClassVar[dict[str, Editor]] = {
         "cpu_seconds": number("CPU of a request", "ms", 1000.0, 1.0, 500.0, 1.0),
         "base_latency": number("Base latency", "ms", 1000.0, 0.0, 500.0, 5.0),

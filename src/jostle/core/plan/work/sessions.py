@@ -33,6 +33,7 @@ class Sessions(WorkBase):
     short: ClassVar = "sessions find no seat"
     short_over: ClassVar = "sessions find seats again"
     late: ClassVar = "sessions find no seat"
+    done: ClassVar = "sessions"
     held: ClassVar = True
     moved_for: ClassVar = "each second of a session"
     editors: ClassVar[dict[str, Editor]] = {

@@ -1,0 +1,63 @@
+"""Versions of the template that are told apart while one takes the place of another: what each has come to."""
+
+from jostle.core.compiled import hot, inner
+from jostle.core.decide.code import NOBODY
+from jostle.core.decide.rollout import coming_version
+from jostle.core.draw import STREAM_ERROR, poisson
+from jostle.core.engine.code import Life
+from jostle.core.engine.kind import is_present
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import State
+
+
+@hot
+def errors_of(setup: Setup, kind: int, k: int, done: float) -> float:
+    """Of what instances of a kind did in tick k, what fails of their own."""
+    failing = setup.kinds[kind].failing
+    return min(done, float(poisson(setup.fixed[0].seed, STREAM_ERROR, 64 * k + kind, done * failing))) if failing > 0.0 else 0.0
+
+
+@inner
+def tell_sides(setup: Setup, state: State) -> None:
+    """Add a tick, as its crews came to, to each version."""
+    fixed = setup.fixed[0]
+    for m in range(len(setup.kinds)):
+        crew, side = state.crews[m], state.sides[m // (2 * fixed.types)]
+        side.answers += crew.done - crew.errors
+        side.failed += crew.errors
+        side.stay += crew.stay
+        side.seconds += crew.serving * fixed.tick
+        side.cpu += crew.serving * crew.cpu * fixed.tick
+        crew.done = crew.errors = crew.stay = 0.0
+
+
+@inner
+def look_at_sides(setup: Setup, state: State, time: float) -> None:
+    """Tell the decision what is there of the version that comes, and what it and the others came to."""
+    there, now = state.fleet[0], state.now[0]
+    now.coming = coming_version(setup.rules, state.memory, time)
+    there.fresh = there.fresh_serving = 0
+    if now.coming == NOBODY:
+        return
+    for a in range(now.living):
+        one = state.instances[state.alive[a]]
+        if one.version == now.coming and is_present(one.state):
+            there.fresh += 1
+            if one.state == Life.SERVING:
+                there.fresh_serving += 1
+    there.own_answers = there.own_failed = there.own_seconds = there.own_cpu = there.own_stay = 0.0
+    there.others_answers = there.others_failed = there.others_seconds = there.others_cpu = there.others_stay = 0.0
+    for b in range(len(state.sides)):
+        side = state.sides[b]
+        if setup.kinds[2 * setup.fixed[0].types * b].version == now.coming:
+            there.own_answers += side.answers
+            there.own_failed += side.failed
+            there.own_seconds += side.seconds
+            there.own_cpu += side.cpu
+            there.own_stay += side.stay
+        else:
+            there.others_answers += side.answers
+            there.others_failed += side.failed
+            there.others_seconds += side.seconds
+            there.others_cpu += side.cpu
+            there.others_stay += side.stay

@@ -1,0 +1,133 @@
+"""What became of each rollout of a rehearsal: how long it took, how far it came, and what happened because of it."""
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+from jostle.core.costs.price import total
+from jostle.core.decide.code import Phase
+from jostle.core.engine.result import Result, run
+from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise
+from jostle.core.plan.rollout import Rollout
+from jostle.core.rehearsal.rehearsal import Rehearsal
+
+Ending = Literal["brought in", "went back", "stopped", "under way", "not begun"]
+_ENDINGS: dict[int, Ending] = {
+    Phase.NOT_BEGUN: "not begun",
+    Phase.STOPPED: "stopped",
+    Phase.DONE: "brought in",
+    Phase.BACK: "went back",
+}
+
+
+class RolloutFigures(BaseModel):
+    """One rollout. What happened because of it is told against the same span and seed without it."""
+
+    model_config = ConfigDict(frozen=True)
+
+    name: str
+    version: int
+    ended: Ending
+    began: float | None = Field(description="s from the start; null where it has not begun")
+    minutes: float | None = Field(description="From its beginning to its end, or to where it stands; null where it has not begun")
+    most: int = Field(description="The most instances of its version that served meanwhile")
+    answers: float = Field(description="Requests answered or failed, jobs done or sessions begun by instances of its version")
+    answers_percent: float | None = Field(description="Of all that came from its beginning to its end; null where none did")
+    failed: float = Field(description="Of its own answers, those that failed")
+    failed_more: float | None = Field(default=None, description="More that failed than without it; null while not looked for")
+    late_more: float | None = Field(
+        default=None, description="More that were late or failed, by the strictest promise, than without it; null without one"
+    )
+    cost_more: float | None = Field(default=None, description="What the span cost more than without it")
+
+
+def rollouts_of(rehearsal: Rehearsal, whole: bool) -> list[RolloutFigures]:
+    """Each rollout in the order of time; `whole` has the span played once more without each."""
+    result = rehearsal.result
+    found = []
+    for number, rule in enumerate(result.setup.rules.rollouts.view(np.ndarray)):
+        entry = rehearsal.crew.group.calendar[int(rule["entry"])]
+        assert isinstance(entry, Rollout)
+        told = _figures(result, entry, number)
+        found.append(_compared(rehearsal, told, number) if whole else told)
+    return found
+
+
+def without(result: Result, number: int) -> Result:
+    """The same span and seed without one of its rollouts."""
+    rules = result.setup.rules
+    left = np.delete(rules.rollouts.view(np.ndarray), number).view(rules.rollouts.dtype).view(np.recarray)
+    return run(result.setup._replace(rules=rules._replace(rollouts=left)))
+
+
+def serving_of(result: Result, version: int) -> NDArray[np.int64]:
+    """Instances of a version that serve in each tick, shape (ticks,)."""
+    lives, tick, ticks = result.lives, result.setup.tick, result.setup.ticks
+    own = lives[result.instances["version"][lives["instance"]] == version]
+    until = np.fmin(np.fmin(own["drains"], own["end"]), np.inf)
+    served = own["serves"] < np.where(np.isnan(until), np.inf, until)
+    begin, end = own["serves"][served], until[served]
+    edges = np.zeros(ticks + 1, np.int64)
+    first = np.clip(np.ceil(begin / tick - 1e-9), 0, ticks).astype(np.int64)
+    last = np.clip(np.ceil(np.where(np.isnan(end), np.inf, end) / tick - 1e-9), 0, ticks).astype(np.int64)
+    np.add.at(edges, first, 1)
+    np.add.at(edges, last, -1)
+    return np.cumsum(edges)[:ticks]
+
+
+def _figures(result: Result, entry: Rollout, number: int) -> RolloutFigures:
+    rule, how = result.setup.rules.rollouts[number], result.state.memory.rollouts[number]
+    version, phase = int(rule.to), int(how.phase)
+    base = {"name": entry.name, "version": version, "ended": _ENDINGS.get(phase, "under way")}
+    if phase == Phase.NOT_BEGUN:
+        return RolloutFigures(**base, began=None, minutes=None, most=0, answers=0.0, answers_percent=None, failed=0.0)
+    begun = float(how.begun)
+    end = float(how.ended) if phase in (Phase.DONE, Phase.BACK) else result.elapsed
+    first, last = (min(result.setup.ticks, round(at / result.setup.tick)) for at in (begun, end))
+    build = list(result.setup.kinds["version"][:: 2 * int(result.setup.of("types"))]).index(version)
+    side = result.state.sides[build]
+    came = float(result.arrivals[first:last].sum())
+    answers = float(side.answers + side.failed)
+    over = phase in (Phase.STOPPED, Phase.BACK)
+    return RolloutFigures(
+        **base,
+        began=begun,
+        minutes=round((end - begun) / 60, 3),
+        most=int(serving_of(result, version)[first:last].max(initial=0)),
+        answers=answers,
+        answers_percent=round(100 * min(1.0, answers / came), 3) if came and over else None,
+        failed=float(side.failed),
+    )
+
+
+def _compared(rehearsal: Rehearsal, told: RolloutFigures, number: int) -> RolloutFigures:
+    """With what happened because of it."""
+    if told.began is None:
+        return told
+    result, crew = rehearsal.result, rehearsal.crew
+    other = without(result, number)
+    late = [_late(one, rehearsal) for one in (result, other)]
+    return told.model_copy(
+        update={
+            "failed_more": result.tally("failed") - other.tally("failed"),
+            "late_more": None if late[0] is None or late[1] is None else late[0] - late[1],
+            "cost_more": float(round(total(result, crew) - total(other, crew), 6)),
+        }
+    )
+
+
+def _late(result: Result, rehearsal: Rehearsal) -> float | None:
+    """How many were late or failed by the first of its promises of service; None without one."""
+    for promise in rehearsal.crew.group.promises:
+        match promise:
+            case AnswersPromise():
+                return result.late_requests(promise.within)
+            case AgePromise():
+                return result.taken_late(promise.within)
+            case SeatsPromise():
+                return result.tally("failed")
+            case _:
+                continue
+    return None
