@@ -23,8 +23,8 @@ MEMORY = np.dtype(
         ("wait_until", "f8"),  # of the whole group
         ("settled", "f8"),  # time of the latest setting of the calendar that was done or given up
         ("removals", "i8"),  # written to the ring so far
-        ("version", "i2"),  # that of new instances, rollouts under way aside
-        ("rollout", "i2"),  # that is under way, or NOBODY
+        ("version", "i8"),  # that of new instances, rollouts under way aside
+        ("rollout", "i8"),  # that is under way, or NOBODY
         ("rolls", "?"),  # whether it may replace any just now
     ],
     align=True,
@@ -61,7 +61,7 @@ ROLLED = np.dtype(
         ("since", "f8"),  # when its phase began, later by as long as it was held
         ("at", "f8"),  # when it was last seen to
         ("ended", "f8"),
-        ("before", "i2"),  # version
+        ("before", "i8"),  # version
         ("looks", "i4"),  # so far
         ("rounds", "i4"),  # evaluations over which both sides were read,
         ("worse", "i4"),  # and those of them in which the canary did worse

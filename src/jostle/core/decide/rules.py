@@ -65,7 +65,7 @@ ROLLOUT = np.dtype(
     [
         ("entry", "i2"),  # number in the calendar
         ("at", "f8"),  # s
-        ("to", "i2"),  # version
+        ("to", "i8"),  # version
         ("batch", "i4"),
         ("batch_percent", "?"),
         ("extra", "i4"),
@@ -81,8 +81,8 @@ ROLLOUT = np.dtype(
         ("false_alarms", "f8"),
         ("looks", "i4"),
         ("at_least", "f8"),
-        ("worse", "i1"),
-        ("unclear", "i1"),
+        ("worse", "i8"),
+        ("unclear", "i8"),
     ],
     align=True,
 )

@@ -1,6 +1,6 @@
 """What was decided is carried out on the simulated instances: they are sent for, or sent away."""
 
-from jostle.core.compiled import hot, inner
+from jostle.core.compiled import hot
 from jostle.core.decide.code import NOBODY, Cause, Outcome, Step
 from jostle.core.decide.decide import decide
 from jostle.core.decide.turnover import turnover, version_before
@@ -18,41 +18,42 @@ from jostle.core.engine.work import tell_apart
 
 @hot
 def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
-    """Send for as many instances as are missing, or send away as many as are too many."""
-    now = state.now[0]
-    if state.memory.row[0].rollout != NOBODY:
-        roll_over(setup, state, time, who)
-        return
-    goal, present = state.memory.row[0].desired + now.surplus, present_units(setup, state)
-    if setup.fixed[0].swap_ticks > 0:
-        goal += units_doubled(setup, state)
-    if present < goal:
-        tell_apart(setup, state)
-    if present < goal or now.waiting > 0:
-        send_for(setup, state, time, max(0, goal - present), who, state.memory.row[0].version)
-    if present > goal and not as_it_stood(setup, state, goal):
-        tell_apart(setup, state)
-        send_away(setup, state, time, present - goal, who, state.memory.row[0].asleep, Side.ALL)
-        now.too_many, now.told_then = goal, now.events
-
-
-@inner
-def roll_over(setup: Setup, state: State, time: float, who: int) -> None:
-    """The same where one version takes the place of another."""
+    """Send for as many instances as are missing, or send away as many as are too many; while one version takes the place of
+    another, of each in turn."""
     now, memory = state.now[0], state.memory
-    tell_apart(setup, state)
-    look_at_sides(setup, state, time)
-    goal, quota = memory.row[0].desired + now.surplus, quota_at(setup, time)
-    fresh, before, fresh_leave, before_leave = turnover(
-        setup.rules, memory, goal, now.present, state.fleet[0].fresh, now.serving, most_units(setup, quota)
-    )
-    if fresh > 0 or before > 0 or now.waiting > 0:
-        send_for(setup, state, time, fresh, who, now.coming)
-        send_for(setup, state, time, before, who, version_before(memory))
-    if fresh_leave > 0:
-        send_away(setup, state, time, fresh_leave, who, memory.row[0].asleep, Side.FRESH)
-    if before_leave > 0:
-        send_away(setup, state, time, before_leave, who, memory.row[0].asleep, Side.BEFORE)
+    goal, present = memory.row[0].desired + now.surplus, present_units(setup, state)
+    rolls = memory.row[0].rollout != NOBODY
+    version = before = memory.row[0].version
+    missing, others_missing, leaving, others_leaving = max(0, goal - present), 0, 0, 0
+    if rolls:
+        tell_apart(setup, state)
+        look_at_sides(setup, state, time)
+        version, before = now.coming, version_before(memory)
+        missing, others_missing, leaving, others_leaving = turnover(
+            setup.rules, memory, goal, present, state.fleet[0].fresh, now.serving, most_units(setup, quota_at(setup, time))
+        )
+    else:
+        if setup.fixed[0].swap_ticks > 0:
+            goal += units_doubled(setup, state)
+            missing = max(0, goal - present)
+        if present < goal:
+            tell_apart(setup, state)
+        others_leaving = max(0, present - goal)
+    for turn in range(2):
+        number = missing if turn == 0 else others_missing
+        if number > 0 or (now.waiting > 0 and (turn == 0 or rolls)):
+            send_for(setup, state, time, number, who, version if turn == 0 else before)
+    if not rolls and others_leaving > 0:
+        if as_it_stood(setup, state, goal):
+            return
+        tell_apart(setup, state)
+    for turn in range(2):
+        number = leaving if turn == 0 else others_leaving
+        if number > 0:
+            side = Side.ALL if not rolls else Side.FRESH if turn == 0 else Side.BEFORE
+            send_away(setup, state, time, number, who, memory.row[0].asleep, side)
+    if others_leaving > 0 and not rolls:
+        now.too_many, now.told_then = goal, now.events
 
 
 @hot

@@ -4,7 +4,7 @@ Counts are kept for each kind where instances begin and end to serve and to be b
 costs are sums over kinds, however many instances there are.
 """
 
-from jostle.core.compiled import hot
+from jostle.core.compiled import hot, inner
 from jostle.core.engine.code import Life
 from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of, type_of
 from jostle.core.engine.setup import Setup
@@ -20,7 +20,7 @@ def can_do(setup: Setup, state: State) -> float:
     return total
 
 
-@hot
+@inner
 def draws(setup: Setup, state: State) -> float:
     """What the serving instances are given of requests, in the unit of `can_do`: as much as they could do of what the group is
     said to do, whatever their version takes for it."""
@@ -30,7 +30,7 @@ def draws(setup: Setup, state: State) -> float:
     return total
 
 
-@hot
+@inner
 def build_of(setup: Setup, version: int) -> int:
     """The place of a version among those that are told apart, 0 where it is none of them."""
     types = setup.fixed[0].types
@@ -40,7 +40,7 @@ def build_of(setup: Setup, version: int) -> int:
     return 0
 
 
-@hot
+@inner
 def first_type(setup: Setup, version: int) -> int:
     """The first type of machine of a version; those after it are as many as each version has."""
     return setup.fixed[0].types * build_of(setup, version) if setup.fixed[0].builds > 1 else 0
@@ -89,7 +89,7 @@ def is_present(life: int) -> bool:
     return life <= Life.SERVING or life == Life.BROKEN
 
 
-@hot
+@inner
 def billed_of(setup: Setup, state: State, machine_type: int) -> int:
     """Instances on the machine of a type that run, of whatever version."""
     number = state.crews[kind_of(machine_type, ON_DEMAND)].billed

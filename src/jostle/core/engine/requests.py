@@ -244,7 +244,7 @@ def uneven_cpu(setup: Setup, state: State) -> float:
     return cpu / now.serving
 
 
-@hot
+@inner
 def crew_cpu(setup: Setup, m: int, busy: float, done: float, k: int) -> float:
     """The CPU of instances of a kind, of which so much of their capacity is given, with what is burnt by chance."""
     fixed = setup.fixed[0]

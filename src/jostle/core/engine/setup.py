@@ -47,8 +47,8 @@ FIXED = np.dtype(
         ("surplus", "i4"),
         ("version", "i4"),
         ("first_version", "i4"),
-        ("types", "i4"),  # of machines, for each version that is told apart
-        ("builds", "i4"),  # versions that are
+        ("types", "i8"),  # of machines, for each version that is told apart
+        ("builds", "i8"),  # versions that are
         ("fails", "?"),  # whether anything fails of a version of its own
         ("pinned", "i4"),
         ("kept", "?"),  # whether a keeper decides from outside
@@ -121,7 +121,7 @@ KIND = np.dtype(
         ("notice", "f8"),  # s, of a reclaim
         ("quota", "i4"),  # of its own, for this group
         ("weight", "i4"),  # of what the group counts in, what one instance is
-        ("version", "i4"),
+        ("version", "i8"),
         ("pool", "i4"),  # the first type on the same machine, whose quota it draws on
         ("draw", "f8"),  # what it is given of requests beside others
         ("cpu", "f8"),  # how many times the CPU that its work is said to take

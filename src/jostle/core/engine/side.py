@@ -1,6 +1,6 @@
 """Versions of the template that are told apart while one takes the place of another: what each has come to."""
 
-from jostle.core.compiled import hot, inner
+from jostle.core.compiled import inner
 from jostle.core.decide.code import NOBODY
 from jostle.core.decide.rollout import coming_version
 from jostle.core.draw import STREAM_ERROR, poisson
@@ -10,7 +10,7 @@ from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
 
-@hot
+@inner
 def errors_of(setup: Setup, kind: int, k: int, done: float) -> float:
     """Of what instances of a kind did in tick k, what fails of their own."""
     failing = setup.kinds[kind].failing

@@ -95,7 +95,7 @@ NOW = np.dtype(
         ("held_at", "i4"),  # the count at which a limit holds it since that was last told, or NOBODY
         ("pins", "?"),  # whether any instance may have been pinned
         ("uneven", "?"),  # instances whose shares or capacities differ
-        ("coming", "i4"),  # the version that is being brought in, or NOBODY
+        ("coming", "i8"),  # the version that is being brought in, or NOBODY
         ("errors", "f8"),  # requests that failed of their instances in the last tick
         ("found", "?"),  # whether health checks have found a fault that nobody has seen to
     ],
@@ -131,7 +131,7 @@ INSTANCE = np.dtype(
         ("fault", "i1"),
         ("zone", "i2"),
         ("kind", "i1"),  # of machine
-        ("version", "i2"),
+        ("version", "i8"),
         ("restarts", "i2"),
         ("overflow", "?"),
         ("pinned", "?"),
@@ -140,7 +140,7 @@ INSTANCE = np.dtype(
         ("tired", "?"),  # whether its credits are gone
         ("to_stop", "?"),
         ("unwanted", "?"),  # whether it leaves since fewer are wanted
-        ("post", "i4"),  # the number of its name where those are used again, or NOBODY
+        ("post", "i8"),  # the number of its name where those are used again, or NOBODY
         ("spell", "i4"),
         ("asked_by", "i2"),
         ("sent_by", "i2"),
@@ -204,7 +204,7 @@ CREW = np.dtype(
         ("line", "f8"),  # requests that wait with those that serve, where kinds differ
         ("at_load", "i4"),
         ("done", "f8"),  # in the last tick, where versions are told apart: what was answered, or begun,
-        ("coming", "i4"),  # the version that is being brought in, or NOBODY
+        ("coming", "i8"),  # the version that is being brought in, or NOBODY
         ("errors", "f8"),  # what of it failed,
         ("stay", "f8"),  # the latency p95 of each answer (s)
         ("cpu", "f8"),  # and the CPU of those that serve
