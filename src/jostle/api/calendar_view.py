@@ -2,26 +2,47 @@
 
 from datetime import datetime, timedelta
 from functools import lru_cache
+from typing import Literal
 from zoneinfo import ZoneInfo
 
+import numpy as np
 from pydantic import BaseModel, Field
 
 from jostle.api.strips import Between, at_ms
 from jostle.core.calendar.occurrence import stretches
+from jostle.core.decide.code import Phase
+from jostle.core.journal.rollout_line import stage_text
 from jostle.core.plan.calendar import Floor, Limits, SetCount
 from jostle.core.plan.clock import DAY, offset_at
 from jostle.core.plan.entry import Setting
+from jostle.core.plan.rollout import Rollout
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Span
 
 DAYS_SHOWN = 7
 MOST_BLOCKS = 400
 WEEKS_KEPT = 64
+_TONES: dict[Phase, Literal["comes", "watched", "rests", "back"]] = {
+    Phase.CANARY_COMES: "comes",
+    Phase.CANARY_WATCHED: "watched",
+    Phase.BATCH_COMES: "comes",
+    Phase.BATCH_WATCHED: "watched",
+    Phase.PAUSED: "rests",
+    Phase.STOPPED: "rests",
+    Phase.GOES_BACK: "back",
+}
 
 
 class CalendarDay(Between):
     label: str
     clock_change: str | None = Field(description="What the clocks do on this day, where they change")
+
+
+class Stage(Between):
+    """A stretch of a rollout, and where it stands then."""
+
+    said: str
+    tone: Literal["comes", "watched", "rests", "back"]
 
 
 class EntryBlocks(BaseModel):
@@ -35,6 +56,7 @@ class EntryBlocks(BaseModel):
     repeats: bool
     paused: bool
     blocks: list[Between]
+    stages: list[Stage] = Field(description="Of a rollout: how it went")
 
 
 class HandMark(BaseModel):
@@ -60,6 +82,9 @@ def calendar_view(rehearsal: Rehearsal, span: Span) -> CalendarView:
     entries = []
     for entry in group.calendar:
         held = stretches(entry, low, high, clock.zone)[:MOST_BLOCKS]
+        if isinstance(entry, Rollout):
+            stages = _stages(rehearsal, group.calendar.index(entry))
+            held = [(begin, _ends(rehearsal, entry, begin, stages)) for begin, _ in held]
         entries.append(
             EntryBlocks(
                 key=f"calendar.{entry.name}",
@@ -71,6 +96,7 @@ def calendar_view(rehearsal: Rehearsal, span: Span) -> CalendarView:
                 if isinstance(entry, Limits)
                 else None,
                 lasting=not isinstance(entry, Setting),
+                stages=stages if isinstance(entry, Rollout) else [],
                 repeats=entry.repeat is not None or bool(entry.also),
                 paused=entry.paused,
                 blocks=[Between(begin=begin * 1000, end=end * 1000) for begin, end in held],
@@ -82,6 +108,32 @@ def calendar_view(rehearsal: Rehearsal, span: Span) -> CalendarView:
         end = None if hand.lasts is None else at_ms(rehearsal, at + hand.lasts)
         hands.append(HandMark(key=f"hands.{number}", label=hand.text(), at=at_ms(rehearsal, at), end=end))
     return CalendarView(days=days, entries=entries, hands=hands)
+
+
+def _stages(rehearsal: Rehearsal, number: int) -> list[Stage]:
+    """How a rollout went, by its number in the calendar."""
+    rows = rehearsal.result.decisions
+    rows = rows[(rows["rollout"] == number) & (rows["phase"] != Phase.NOT_BEGUN)]
+    if not len(rows):
+        return []
+    edges = np.flatnonzero(np.diff(rows["phase"], prepend=-1))
+    every = rehearsal.crew.group.evaluate_every
+    ends = np.append(rows["time"][edges[1:]], rows["time"][-1] + every)
+    found = []
+    for k, end in zip(edges, ends, strict=True):
+        phase = Phase(int(rows["phase"][k]))
+        if phase in (Phase.DONE, Phase.BACK):
+            continue
+        begin, until = at_ms(rehearsal, float(rows["time"][k])), at_ms(rehearsal, float(end))
+        found.append(Stage(begin=begin, end=until, said=stage_text(phase), tone=_TONES[phase]))
+    return found
+
+
+def _ends(rehearsal: Rehearsal, entry: Rollout, begin: float, stages: list[Stage]) -> float:
+    """When a rollout that begins then (s since 1970) is over, as it went, or as it would at the soonest."""
+    if stages:
+        return stages[-1].end / 1000
+    return begin + entry.least_time(max(1, rehearsal.crew.group.first_count))
 
 
 @lru_cache(WEEKS_KEPT)

@@ -63,7 +63,20 @@ def journal(
 
 
 _CHANGES = frozenset(
-    ("count", "limit", "refused", "taken", "broke", "restarts", "replaced", "incident", "incident over", "short", "served again")
+    (
+        "count",
+        "limit",
+        "rollout",
+        "refused",
+        "taken",
+        "broke",
+        "restarts",
+        "replaced",
+        "incident",
+        "incident over",
+        "short",
+        "served again",
+    )
 )
 
 

@@ -7,14 +7,17 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from jostle.api.live_tape import Tape, tape_of
-from jostle.core.decide.code import Outcome, Stance
+from jostle.core.decide.code import NOBODY, Outcome, Phase, Stance
+from jostle.core.decide.memory import ALL
 from jostle.core.engine.name import name_of
 from jostle.core.journal.event import events
 from jostle.core.journal.explanation import expected_by
 from jostle.core.journal.moment import moment
+from jostle.core.journal.rollout_line import stage_text
 from jostle.core.plan.clock import DAY
 from jostle.core.plan.policy import Expected, Policy
 from jostle.core.plan.quantity import say_duration, say_money, say_number
+from jostle.core.plan.rollout import Rollout
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import say_count
 from jostle.core.plan.work import Work
@@ -113,6 +116,16 @@ class EntryState(BaseModel):
     holds: bool
 
 
+class RolloutState(BaseModel):
+    """The rollout that is under way, and what a hand can do about it."""
+
+    name: str
+    text: str
+    held: bool
+    stopped: bool
+    going_back: bool
+
+
 class Progress(BaseModel):
     """How far a group has come with starting or ending instances; a line for each that is on its way."""
 
@@ -126,6 +139,8 @@ class GroupLife(BaseModel):
     ended: bool = Field(description="By hand, as a whole")
     single: bool = Field(description="Whether these are single instances rather than a group")
     entries: list[EntryState]
+    rollout: RolloutState | None
+    versions: list[int] = Field(description="Those that can be brought in by hand, the newest first")
     progress: Progress | None
     losses: str = Field(description="What ending all of it would lose, in words")
     summary: str
@@ -341,8 +356,10 @@ def group_life(life: Life) -> GroupLife:
         entries=[
             EntryState(name=one.name, text=one.in_short(), holds=life.holding(one) is not None)
             for one in crew.group.calendar
-            if not one.paused
+            if not one.paused and not isinstance(one, Rollout)
         ],
+        rollout=_rollout(life),
+        versions=_to_bring_in(life),
         progress=_progress(life, there, counts, said),
         losses=_losses(life, there, counts),
         summary=", ".join(parts) if life.single else f"arrangement {life.leg.arrangement} · {', '.join(parts)}",
@@ -354,6 +371,37 @@ def group_life(life: Life) -> GroupLife:
         waits=waits,
         decision="" if found is None else found.decision,
     )
+
+
+def _rollout(life: Life) -> RolloutState | None:
+    """The rollout that is under way."""
+    memory = life.state.memory
+    number = int(memory.row.view(np.ndarray)["rollout"][0])
+    if number == NOBODY:
+        return None
+    entry = life.leg.crew.group.calendar[int(life.leg.setup.rules.rollouts.view(np.ndarray)["entry"][number])]
+    how = memory.rollouts.view(np.ndarray)[number]
+    phase, there = Phase(int(how["phase"])), int(how["goal"])
+    since = life.clock.at(life.clock.first + float(how["since"]))
+    aim = "all" if there >= ALL else str(there)
+    text = f"{entry.in_short()}: {stage_text(phase)} since {since:%H:%M}, {aim} to be of it"
+    return RolloutState(
+        name=entry.name,
+        text=f"{text}, paused by hand" if how["held"] else text,
+        held=bool(how["held"]),
+        stopped=phase == Phase.STOPPED,
+        going_back=phase == Phase.GOES_BACK,
+    )
+
+
+def _to_bring_in(life: Life) -> list[int]:
+    """Versions of the template that a hand may bring in."""
+    group, row = life.leg.crew.group, life.state.memory.row.view(np.ndarray)
+    if life.single or group.owned is not None or group.order is not None or group.unit != "instance":
+        return []
+    if row["rollout"][0] != NOBODY:
+        return []
+    return [one for one in range(life.leg.crew.launch.versions, 0, -1) if one != int(row["version"][0])]
 
 
 def _progress(life: Life, there: list[Instance], counts: dict[str, int], said: dict[int, str]) -> Progress | None:

@@ -17,6 +17,7 @@ from jostle.core.plan.word import heading
 from jostle.core.rehearsal.forecast import looking_ahead
 from jostle.core.rehearsal.name import given_name
 from jostle.core.rehearsal.rehearsal import Rehearsal
+from jostle.core.rehearsal.rollout_state import serving_of
 from jostle.core.rehearsal.spend import spend_rate
 from jostle.core.rehearsal.strip import Span, lanes, mean_between, rounded, wanted
 
@@ -52,6 +53,11 @@ class DemandStrip(BaseModel):
     summary: str
 
 
+class OfVersion(BaseModel):
+    version: int
+    serving: Numbers
+
+
 class CountStrip(BaseModel):
     counted: str = Field(description="What is counted")
     serving: Numbers
@@ -62,6 +68,7 @@ class CountStrip(BaseModel):
     ceiling: Numbers = Field(description="What the calendar allows at most; null where it says nothing")
     asleep: Stretches
     waits: Stretches
+    versions: list[OfVersion] = Field(description="Those that serve by version, the newest first; empty where all are of one")
     summary: str
 
 
@@ -171,9 +178,23 @@ def count_strip(rehearsal: Rehearsal, span: Span) -> CountStrip:
         ceiling=_ordered(rehearsal, span, "high", HIGHEST),
         asleep=_stretches(rehearsal, span, (rehearsal.result.setup.orders["gates"] & Gate.SLEEP) > 0),
         waits=_waits(rehearsal, span),
+        versions=_by_version(rehearsal, span),
         summary=f"Desired count between {low} and {high}{'' if group.unit == 'instance' else f' {group.unit}s'}; "
         f"serving between {int(serving.low.min())} and {int(serving.high.max())}.",
     )
+
+
+def _by_version(rehearsal: Rehearsal, span: Span) -> list[OfVersion]:
+    """Those that serve by version, where several do within the span."""
+    result = rehearsal.result
+    known = sorted({int(version) for version in np.unique(result.instances["version"])}, reverse=True)
+    if len(known) < 2:
+        return []
+    found = [(version, serving_of(result, version)) for version in known]
+    there = [(version, served) for version, served in found if served[span.begin : span.end].any()]
+    if len(there) < 2:
+        return []
+    return [OfVersion.model_construct(version=version, serving=drawn(span.buckets(served).mean)) for version, served in there]
 
 
 def _ordered(rehearsal: Rehearsal, span: Span, field: str, silent: int) -> Any:

@@ -4,6 +4,7 @@ from pydantic import BaseModel, Field
 
 from jostle.core.costs.bounds import Bounds
 from jostle.core.journal.headline import headline
+from jostle.core.journal.rollout_line import rollout_line
 from jostle.core.plan.quantity import say_duration, say_money, say_number, say_share
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.verdict import Difference, Figures, PromiseVerdict, Verdict, bounded, differences, is_compared
@@ -37,6 +38,7 @@ class VerdictView(BaseModel):
     changes: str
     counts: str = Field(description="Least and most instances, and how many were reclaimed or swapped")
     promises: list[PromiseVerdict]
+    rollouts: list[str] = Field(description="What became of each, in a line")
     differences: list[Difference]
     compared_with: int | None
     bounds: Between01
@@ -82,6 +84,7 @@ def verdict_view(
         service=Service(name=told.name, figure=told.figure, field=told.field),
         changes=str(figures.changes),
         promises=verdict.promises,
+        rollouts=[rollout_line(one, currency, rehearsal.crew.group.work.done) for one in verdict.rollouts],
         differences=differences(figures, beside[1]) if beside else [],
         compared_with=beside[0] if beside else None,
         bounds=between(figures, bounds),

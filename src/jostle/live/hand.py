@@ -175,6 +175,31 @@ class EntryNow(Act):
         return f"{self.entry} {'begins' if self.act == 'begin entry' else 'ends'} now"
 
 
+class RollOut(Act):
+    """Bring another version of the template in from now on, as a rollout of the calendar does, with a canary first or without."""
+
+    act: Literal["roll out"]
+    version: int = Field(ge=1, le=1_000_000)
+    canary: bool = True
+
+    def text(self) -> str:
+        return f"version {self.version} is brought in{', a canary first' if self.canary else ''}"
+
+
+class RolloutByHand(Act):
+    """Have a say in the rollout that is under way."""
+
+    act: Literal["pause rollout", "go on with rollout", "stop rollout", "turn rollout back"]
+
+    def text(self) -> str:
+        return {
+            "pause rollout": "the rollout is paused",
+            "go on with rollout": "the rollout goes on",
+            "stop rollout": "the rollout is stopped",
+            "turn rollout back": "the rollout is turned back",
+        }[self.act]
+
+
 class EndGroup(Act):
     """Have every instance drain and end, pinned and stopped ones too, and none come; or begin again with as many as before."""
 
@@ -232,6 +257,8 @@ OnGroup = (
     | Silence
     | ActAs
     | EntryNow
+    | RollOut
+    | RolloutByHand
     | EndGroup
     | PutToWork
 )

@@ -16,7 +16,9 @@ from jostle.core.calendar.moved import begun, ended
 from jostle.core.calendar.occurrence import holds_since
 from jostle.core.costs.ledger import Ledger, Stretch, ledger_of
 from jostle.core.costs.price import total
+from jostle.core.decide.code import NOBODY, Phase, Step
 from jostle.core.decide.memory import carry_learning, carry_rollouts, new_memory
+from jostle.core.decide.rollout import coming_version, roll_by_hand
 from jostle.core.decide.row import VIEW
 from jostle.core.decide.rules import rows
 from jostle.core.engine.compile import Crew, with_line_of
@@ -27,6 +29,7 @@ from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.layer import LoadTest
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.rollout import Rollout
 from jostle.core.plan.template import Launch
 from jostle.core.plan.word import listed
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
@@ -50,6 +53,8 @@ from jostle.live.hand import (
     PausePolicy,
     PutToWork,
     ResumePolicy,
+    RollOut,
+    RolloutByHand,
     Silence,
     StopLoad,
     Trouble,
@@ -60,6 +65,12 @@ from jostle.provider.provider import Provider, Refused
 from jostle.standin.ground import Ground
 from jostle.standin.weather import from_now_on, incident_of, own_demand, with_demand
 
+_ROLLS = {
+    "pause rollout": Step.HELD,
+    "go on with rollout": Step.GOES_ON,
+    "stop rollout": Step.STOPS,
+    "turn rollout back": Step.TURNS_BACK,
+}
 # Remarks of the keeper that are kept
 MOST_REMARKS = 1000
 
@@ -221,6 +232,10 @@ class Life:
                 self._act_as(hand.policy)
             case EntryNow():
                 self._put_to_work(self._with_entry(hand))
+            case RollOut():
+                self._put_to_work(self._with_rollout(hand))
+            case RolloutByHand():
+                self._roll_by_hand(hand)
             case EndGroup():
                 self._end(hand)
             case PutToWork():
@@ -253,6 +268,8 @@ class Life:
             known = ", ".join(one.name for one in group.calendar) or "none"
             raise Refused(f"{self.group} has no entry {hand.entry} in its calendar; it has {known}")
         now, zone = self.clock.first + self.time, self.clock.zone
+        if isinstance(entry, Rollout):
+            raise Refused(f"{hand.entry} is a rollout; bring its version in by hand, or have a say in the one under way")
         if hand.act == "begin entry":
             change = begun(entry, now, zone)
         elif (since := holds_since(entry, now, zone)) is not None:
@@ -262,6 +279,33 @@ class Life:
         document = group.model_dump(mode="json", by_alias=True)
         document["calendar"] = [told | change if told["name"] == hand.entry else told for told in document["calendar"]]
         return PutToWork(act="put to work", arrangement=self.leg.arrangement, document=document)
+
+    def _with_rollout(self, hand: RollOut) -> PutToWork:
+        """The arrangement as it is, and a rollout that begins now."""
+        group, row = self.leg.crew.group, self.state.memory.row.view(np.ndarray)
+        if coming_version(self.leg.setup.rules, self.state.memory, self.time) != NOBODY:
+            raise Refused("a rollout is under way; let it end, or turn it back")
+        if int(row["version"][0]) == hand.version:
+            raise Refused(f"{self.group} runs version {hand.version} already")
+        known = [entry.name for entry in group.calendar]
+        name = next(one for one in (f"by-hand-{n}" for n in range(1, 1000)) if one not in known)
+        at = self.clock.at(self.clock.first + self.time).replace(tzinfo=None).isoformat()
+        entry = {"name": name, "kind": "rollout", "from": at, "to": hand.version, "canary": {} if hand.canary else None}
+        document = group.model_dump(mode="json", by_alias=True)
+        # What is over stands in the version that runs.
+        rest = [one for one in document["calendar"] if one["name"] not in self._rollouts_over()]
+        document["calendar"], document["version"] = [*rest, entry], int(row["version"][0])
+        return PutToWork(act="put to work", arrangement=self.leg.arrangement, document=document)
+
+    def _rollouts_over(self) -> set[str]:
+        """The rollouts that were brought in, or went back, by name."""
+        phases = self.state.memory.rollouts.view(np.ndarray)["phase"]
+        pairs = zip(_rollouts_of(self.leg), phases.tolist(), strict=True)
+        return {name for name, phase in pairs if phase in (Phase.DONE, Phase.BACK)}
+
+    def _roll_by_hand(self, hand: RolloutByHand) -> None:
+        if not roll_by_hand(self.leg.setup.rules, self.state.memory, int(_ROLLS[hand.act]), self.time, self.keeper.wanted):
+            raise Refused(f"no rollout of {self.group} is under way that could be")
 
     def holding(self, entry: CalendarEntry) -> datetime | None:
         """When the time began for which an entry holds now, on the clock of its zone; None where it does not."""

@@ -6,7 +6,7 @@ import { Asking } from "./Asking";
 import { DoneLine } from "./DoneLine";
 import its from "./live.module.css";
 import { TemplateForm } from "./TemplateForm";
-import { Copied, LoadForm, TroubleForm } from "./TryForms";
+import { Copied, LoadForm, TroubleForm, VersionForm } from "./TryForms";
 import type { Hand, Hands } from "./useHands";
 import { WorkPanel } from "./WorkPanel";
 
@@ -29,6 +29,7 @@ type Asked =
   | "service"
   | "trouble"
   | "work"
+  | "version"
   | null;
 
 /** What can be done by hand to the group, and to the instance that is chosen. */
@@ -83,6 +84,9 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
           <Act on={() => lay({ act: "begin again" })}>begin it again</Act>
         ) : (
           <Act on={() => setAsked(asked === "end" ? null : "end")}>end the group</Act>
+        )}
+        {life.versions.length > 0 && (
+          <Act on={() => setAsked(asked === "version" ? null : "version")}>bring in a version</Act>
         )}
         {group.newest !== group.arrangement && (
           <Act on={() => setAsked(asked === "work" ? null : "work")}>put arrangement {group.newest} to work</Act>
@@ -186,6 +190,7 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
           leave={() => setAsked(null)}
         />
       )}
+      {asked === "version" && <VersionForm life={life} lay={lay} />}
       {asked === "service" && <LoadForm life={life} lay={lay} />}
       {asked === "trouble" && <TroubleForm life={life} lay={lay} />}
       {asked === "load" && tile && (

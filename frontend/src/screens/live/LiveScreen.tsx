@@ -1,7 +1,7 @@
 import { type ReactNode, useMemo, useState } from "react";
 import { type Act, useOffered } from "../../shared/acts/acts";
 import { useAddress } from "../../shared/acts/address";
-import type { LiveGroup, LiveView, PlanView } from "../../shared/api/client";
+import type { GroupLife, LiveGroup, LiveView, PlanView } from "../../shared/api/client";
 import { usePlan } from "../../shared/api/plan";
 import { clockText } from "../../shared/time/clock";
 import { Nothing } from "../../shared/words/Nothing";
@@ -17,7 +17,7 @@ import { ProgressLine } from "./ProgressLine";
 import { OneLaunch, SinglesPanel } from "./SinglesPanel";
 import { TapeRow } from "./TapeRow";
 import { useGroupLife } from "./useGroupLife";
-import { useHands } from "./useHands";
+import { type Hands, useHands } from "./useHands";
 import { useLive } from "./useLive";
 import { WhyPanel } from "./WhyPanel";
 
@@ -204,6 +204,30 @@ function Running({ plan, view, live }: RunningProps) {
   );
 }
 
+/** What can be done by hand about the rollout that is under way. */
+function RolloutHands({ rollout, lay }: { rollout: NonNullable<GroupLife["rollout"]>; lay: Hands["lay"] }) {
+  const acts = [
+    ...(rollout.held || rollout.stopped
+      ? ([["go on", "go on with rollout"]] as const)
+      : rollout.going_back
+        ? []
+        : ([["pause it", "pause rollout"]] as const)),
+    ...(rollout.stopped || rollout.going_back ? [] : ([["stop it", "stop rollout"]] as const)),
+    ...(rollout.going_back ? [] : ([["turn it back", "turn rollout back"]] as const)),
+  ];
+  return acts.map(([text, act]) => (
+    <button
+      key={act}
+      type="button"
+      className="plain-button"
+      aria-label={`${text}: ${rollout.name}`}
+      onClick={() => lay({ act })}
+    >
+      {text}
+    </button>
+  ));
+}
+
 function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now: number }) {
   const address = useAddress();
   const hands = useHands(plan.id, group.name);
@@ -252,6 +276,14 @@ function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now:
             <b className="ink-quiet">{entry.holds ? "holds now" : ""}</b>
           </li>
         ))}
+        {life.rollout && (
+          <li>
+            <span>
+              <b>{life.rollout.name}</b>: {life.rollout.text} <RolloutHands rollout={life.rollout} lay={hands.lay} />
+            </span>
+            <b className="ink-calendar">rollout</b>
+          </li>
+        )}
         {life.waits.map((wait) => (
           <li key={wait}>
             <b className="ink-wait">{wait}</b>

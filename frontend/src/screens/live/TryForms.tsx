@@ -96,6 +96,40 @@ export function TroubleForm({ life, lay }: Props) {
   );
 }
 
+/** Another version of the template brought in from now on, in batches, a few first. */
+export function VersionForm({ life, lay }: Props) {
+  const [version, setVersion] = useState(life.versions[0] ?? 1);
+  const [canary, setCanary] = useState(true);
+  return (
+    <form
+      className={its.asked}
+      aria-label="Bring in a version"
+      onSubmit={(event) => {
+        event.preventDefault();
+        lay({ act: "roll out", version, canary });
+      }}
+    >
+      Bring in{" "}
+      <select aria-label="Version" value={version} onChange={(event) => setVersion(Number(event.target.value))}>
+        {life.versions.map((one) => (
+          <option key={one} value={one}>
+            version {one}
+          </option>
+        ))}
+      </select>{" "}
+      a quarter at a time,{" "}
+      <select aria-label="Canary" value={String(canary)} onChange={(event) => setCanary(event.target.value === "true")}>
+        <option value="true">a canary of 10 % first, compared for 30 min,</option>
+        <option value="false">without a canary,</option>
+      </select>{" "}
+      from now on
+      <button type="submit" className="solid-button">
+        Bring it in
+      </button>
+    </form>
+  );
+}
+
 /** A text that a press copies. */
 export function Copied({ text, label }: { text: string; label: string }) {
   const [done, setDone] = useState(false);

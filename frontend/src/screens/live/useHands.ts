@@ -14,6 +14,8 @@ type Body =
   | components["schemas"]["DryRun"]
   | components["schemas"]["ActAs"]
   | components["schemas"]["EntryNow"]
+  | components["schemas"]["RollOut"]
+  | components["schemas"]["RolloutByHand"]
   | components["schemas"]["EndGroup"]
   | components["schemas"]["LeaveAlone"]
   | components["schemas"]["LoadService"]

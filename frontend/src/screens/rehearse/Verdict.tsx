@@ -65,6 +65,14 @@ export function Verdict({ verdict, short }: { verdict: VerdictView; short: () =>
           </div>
         </dd>
       </div>
+      {verdict.rollouts.length > 0 && (
+        <div className={its.rollouts}>
+          <dt>{verdict.rollouts.length === 1 ? "Rollout" : "Rollouts"}</dt>
+          {verdict.rollouts.map((told) => (
+            <dd key={told}>{told}</dd>
+          ))}
+        </div>
+      )}
     </dl>
   );
 }

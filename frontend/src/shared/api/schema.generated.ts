@@ -3143,6 +3143,11 @@ export interface components {
             ceiling: (number | null)[];
             asleep: components["schemas"]["Stretches"];
             waits: components["schemas"]["Stretches"];
+            /**
+             * Versions
+             * @description Those that serve by version, the newest first; empty where all are of one
+             */
+            versions: components["schemas"]["OfVersion"][];
             /** Summary */
             summary: string;
         };
@@ -3706,6 +3711,11 @@ export interface components {
             paused: boolean;
             /** Blocks */
             blocks: components["schemas"]["Between"][];
+            /**
+             * Stages
+             * @description Of a rollout: how it went
+             */
+            stages: components["schemas"]["Stage"][];
         };
         /**
          * EntryNow
@@ -4353,6 +4363,12 @@ export interface components {
             single: boolean;
             /** Entries */
             entries: components["schemas"]["EntryState"][];
+            rollout: components["schemas"]["RolloutState"] | null;
+            /**
+             * Versions
+             * @description Those that can be brought in by hand, the newest first
+             */
+            versions: number[];
             progress: components["schemas"]["Progress"] | null;
             /**
              * Losses
@@ -5353,6 +5369,13 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** OfVersion */
+        OfVersion: {
+            /** Version */
+            version: number;
+            /** Serving */
+            serving: (number | null)[];
+        };
         /**
          * Offer
          * @description Words on a button, and the changes that it makes. A hand among them acts at the time that the page has chosen.
@@ -5949,6 +5972,24 @@ export interface components {
             policy?: string | null;
         };
         /**
+         * RollOut
+         * @description Bring another version of the template in from now on, as a rollout of the calendar does, with a canary first or without.
+         */
+        RollOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "roll out";
+            /** Version */
+            version: number;
+            /**
+             * Canary
+             * @default true
+             */
+            canary: boolean;
+        };
+        /**
          * Rollout
          * @description Brings a version of the template in, batch by batch.
          */
@@ -6053,6 +6094,33 @@ export interface components {
             patience: number | string;
             /** @description A few first, compared with the others */
             canary?: components["schemas"]["Canary"] | null;
+        };
+        /**
+         * RolloutByHand
+         * @description Have a say in the rollout that is under way.
+         */
+        RolloutByHand: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "pause rollout" | "go on with rollout" | "stop rollout" | "turn rollout back";
+        };
+        /**
+         * RolloutState
+         * @description The rollout that is under way, and what a hand can do about it.
+         */
+        RolloutState: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Held */
+            held: boolean;
+            /** Stopped */
+            stopped: boolean;
+            /** Going Back */
+            going_back: boolean;
         };
         /**
          * RulesChange
@@ -6460,6 +6528,23 @@ export interface components {
              * @description Whether the seeds differ at all; where none does, promises kept under all prove nothing
              */
             chance: boolean;
+        };
+        /**
+         * Stage
+         * @description A stretch of a rollout, and where it stands then.
+         */
+        Stage: {
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /** Said */
+            said: string;
+            /**
+             * Tone
+             * @enum {string}
+             */
+            tone: "comes" | "watched" | "rests" | "back";
         };
         /**
          * StartRow
@@ -7030,6 +7115,11 @@ export interface components {
             counts: string;
             /** Promises */
             promises: components["schemas"]["PromiseVerdict"][];
+            /**
+             * Rollouts
+             * @description What became of each, in a line
+             */
+            rollouts: string[];
             /** Differences */
             differences: components["schemas"]["Difference"][];
             /** Compared With */
@@ -10176,7 +10266,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CountByHand"] | components["schemas"]["ChangeCount"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["LoadService"] | components["schemas"]["StopLoad"] | components["schemas"]["Trouble"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["DryRun"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["ActAs"] | components["schemas"]["EntryNow"] | components["schemas"]["EndGroup"] | components["schemas"]["PutToWork"];
+                "application/json": components["schemas"]["CountByHand"] | components["schemas"]["ChangeCount"] | components["schemas"]["OneInstance"] | components["schemas"]["LoadInstance"] | components["schemas"]["LoadService"] | components["schemas"]["StopLoad"] | components["schemas"]["Trouble"] | components["schemas"]["PausePolicy"] | components["schemas"]["ResumePolicy"] | components["schemas"]["HoldGroup"] | components["schemas"]["DryRun"] | components["schemas"]["LeaveAlone"] | components["schemas"]["Silence"] | components["schemas"]["ActAs"] | components["schemas"]["EntryNow"] | components["schemas"]["RollOut"] | components["schemas"]["RolloutByHand"] | components["schemas"]["EndGroup"] | components["schemas"]["PutToWork"];
             };
         };
         responses: {

@@ -1,5 +1,5 @@
 import { clsx } from "clsx";
-import { type CSSProperties, type KeyboardEvent, type PointerEvent, useRef } from "react";
+import { type CSSProperties, type KeyboardEvent, type PointerEvent, type ReactNode, useRef } from "react";
 import its from "../chart/strips.module.css";
 import { useDraft } from "../gesture/useDraft";
 
@@ -23,6 +23,8 @@ interface Props {
   /** The finest step of moving it, in minutes. */
   step?: number;
   style?: CSSProperties;
+  /** What is drawn within it, behind its words. */
+  inside?: ReactNode;
   children?: string;
 }
 
@@ -102,6 +104,7 @@ export function TimeBlock(props: Props) {
       onKeyDown={key}
       onBlur={finish}
     >
+      {props.inside}
       <span>{props.children}</span>
       {props.stretches && <i aria-hidden {...grip(true)} />}
     </div>

@@ -3,7 +3,7 @@
 import numpy as np
 
 from jostle.core.compiled import door
-from jostle.core.decide.code import Cause, Outcome, Stance
+from jostle.core.decide.code import NOBODY, Cause, Outcome, Stance, Step
 from jostle.core.decide.expect import look_ahead
 from jostle.core.decide.memory import Memory, remember_removal
 from jostle.core.decide.rollout import roll
@@ -44,7 +44,9 @@ def decide(
         stand(rules, memory, fleet, time, decisions, e)
     brake(rules, memory, time, decisions, e)
     limit(rules, memory, fleet, decisions, e)
-    roll(rules, memory, orders, fleet, time, decisions, e)
+    row.rollout, row.step = NOBODY, Step.NONE
+    if len(rules.rollouts) > 0:
+        roll(rules, memory, orders, fleet, time, decisions, e)
     row.time, row.desired, row.serving = time, desired, fleet[0].serving
     row.pending, row.pinned = fleet[0].present - fleet[0].serving, fleet[0].pinned
     row.group_wait = max(0.0, now.wait_until - time)

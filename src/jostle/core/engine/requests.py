@@ -110,7 +110,8 @@ def meet(setup: Setup, state: State, row: int, level: int, arrived: float) -> tu
     now.line = now.serving * (there - gone)
     done = now.serving * (gone - lost)
     answered(setup, state, done, row, level, place)
-    now.errors = errors_of(setup, 0, now.tick, done)
+    if setup.fixed[0].fails:
+        now.errors = errors_of(setup, 0, now.tick, done)
     state.series[noted(state, now.tick)].latency = column(setup, row, Col.P95, place)
     return done - now.errors, now.serving * lost, load
 

@@ -130,7 +130,7 @@ def events(
             kind=kind,
             text=_say_event(rehearsal, kind, row),
             policy=group.policies[by].name if counted and by >= 0 and cause == Cause.POLICY else None,
-            entry=group.calendar[by].name if by_calendar else None,
+            entry=group.calendar[by].name if by_calendar and by < len(group.calendar) else None,
             before=int(row["before"]) if counted else None,
             after=int(row["after"]) if counted else None,
         )
@@ -208,9 +208,10 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
 
 def rollout_text(rehearsal: Rehearsal, row: np.void) -> str:
     """What happened with a rollout, from its event."""
-    entry = rehearsal.crew.group.calendar[int(row["who"])]
-    assert isinstance(entry, Rollout)
     decision = rehearsal.result.decisions[int(row["evaluation"])]
+    entry = next(iter(rehearsal.crew.group.calendar[int(row["who"]) :]), None)
+    if not isinstance(entry, Rollout):
+        return f"a step of the rollout of version {int(decision['version'])}, which the calendar does not have any more"
     return step_text(entry, decision, rehearsal.crew.group.work.done)
 
 

@@ -118,6 +118,11 @@ def rollout_line(told: RolloutFigures, currency: str, noun: str) -> str:
     return "; ".join([said[0], ", ".join(said[1:])])
 
 
+def stage_text(phase: Phase) -> str:
+    """Where a rollout stands in a phase."""
+    return _PHASES[phase]
+
+
 def stand_text(entry: Rollout, row: Any) -> str:
     """Where a rollout stands at an evaluation."""
     goal, phase = int(row["goal"]), Phase(int(row["phase"]))

@@ -8,11 +8,15 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from jostle.core.costs.price import total
 from jostle.core.decide.code import Phase
-from jostle.core.engine.result import Result, run
+from jostle.core.engine.result import Result, play
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import new_state
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise
 from jostle.core.plan.rollout import Rollout
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
+# s after its end to which it is compared
+AFTER = 3600.0
 Ending = Literal["brought in", "went back", "stopped", "under way", "not begun"]
 _ENDINGS: dict[int, Ending] = {
     Phase.NOT_BEGUN: "not begun",
@@ -23,7 +27,8 @@ _ENDINGS: dict[int, Ending] = {
 
 
 class RolloutFigures(BaseModel):
-    """One rollout. What happened because of it is told against the same span and seed without it."""
+    """One rollout. What happened because of it is told against the same seed without it, to an hour after its end: later
+    differences are chance's."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -40,7 +45,7 @@ class RolloutFigures(BaseModel):
     late_more: float | None = Field(
         default=None, description="More that were late or failed, by the strictest promise, than without it; null without one"
     )
-    cost_more: float | None = Field(default=None, description="What the span cost more than without it")
+    cost_more: float | None = Field(default=None, description="What all cost more by then than without it")
 
 
 def rollouts_of(rehearsal: Rehearsal, whole: bool) -> list[RolloutFigures]:
@@ -55,11 +60,15 @@ def rollouts_of(rehearsal: Rehearsal, whole: bool) -> list[RolloutFigures]:
     return found
 
 
-def without(result: Result, number: int) -> Result:
-    """The same span and seed without one of its rollouts."""
+def without(result: Result, number: int, until: int | None = None) -> Result:
+    """The same seed without one of its rollouts, over the same span or to tick `until`."""
     rules = result.setup.rules
     left = np.delete(rules.rollouts.view(np.ndarray), number).view(rules.rollouts.dtype).view(np.recarray)
-    return run(result.setup._replace(rules=rules._replace(rollouts=left)))
+    return _to(result.setup._replace(rules=rules._replace(rollouts=left)), until)
+
+
+def _to(setup: Setup, until: int | None) -> Result:
+    return Result(setup, play(setup, new_state(setup), until))
 
 
 def serving_of(result: Result, version: int) -> NDArray[np.int64]:
@@ -106,8 +115,9 @@ def _compared(rehearsal: Rehearsal, told: RolloutFigures, number: int) -> Rollou
     """With what happened because of it."""
     if told.began is None:
         return told
-    result, crew = rehearsal.result, rehearsal.crew
-    other = without(result, number)
+    crew, tick = rehearsal.crew, rehearsal.clock.tick
+    until = min(rehearsal.clock.ticks, round((told.began + 60 * (told.minutes or 0.0) + AFTER) / tick))
+    result, other = _to(rehearsal.result.setup, until), without(rehearsal.result, number, until)
     late = [_late(one, rehearsal) for one in (result, other)]
     return told.model_copy(
         update={

@@ -63,6 +63,10 @@ export function EntryBlocks({ entry, ...rest }: BlocksProps) {
   return entry.blocks.map((block, number) => <EntryBlock key={number} {...{ entry, block, ...rest }} />);
 }
 
+function within(time: number, block: { begin: number; end: number }): string {
+  return `${(100 * (time - block.begin)) / Math.max(1, block.end - block.begin)}%`;
+}
+
 interface BlockProps extends BlocksProps {
   block: { begin: number; end: number };
 }
@@ -78,6 +82,14 @@ function EntryBlock({ entry, block, axis, preview, commit, keepTried, putBack, s
       tone={entry.paused ? "tone-paused" : "tone-calendar"}
       step={step ?? 5}
       {...(style ? { style } : {})}
+      inside={entry.stages.map((stage) => (
+        <b
+          key={stage.begin}
+          className={stripsSheet[stage.tone]}
+          title={stage.said}
+          style={{ left: within(stage.begin, block), width: within(block.begin + stage.end - stage.begin, block) }}
+        />
+      ))}
       change={(by, longer) =>
         preview([{ op: "move", path: entry.key, value: { by: by / 1000, longer: longer / 1000 } }])
       }

@@ -1,6 +1,17 @@
 import { useMemo } from "react";
 import type { Band, Ghost, Picture } from "../../../shared/api/client";
-import { type Box, boxes, DOTTED, hatch, line, points, seedBand, useChart } from "../../../shared/chart/chart";
+import {
+  type Box,
+  boxes,
+  DOTTED,
+  hatch,
+  line,
+  type Points,
+  points,
+  seedBand,
+  sum,
+  useChart,
+} from "../../../shared/chart/chart";
 import { thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame } from "../../../shared/chart/Strip";
 import stripsSheet from "../../../shared/chart/strips.module.css";
@@ -49,6 +60,13 @@ export function CountStrip({ picture, ghost, band: seeds, zone, frame, edits }: 
         width: 2,
         fill: thin(inks.verdigris, 0.12),
       }),
+      ...shades(count.versions.slice(0, -1).map((one) => points(times, one.serving, end))).map((upTo, k, all) =>
+        line(upTo, inks.verdigris, {
+          step: true,
+          width: 0.8,
+          fill: thin(inks.verdigris, 0.42 / (all.length - k)),
+        }),
+      ),
       ...(ghost
         ? [line(points(ghost.times, ghost.desired, end), inks.quiet, { step: true, width: 1.2, dash: DOTTED })]
         : []),
@@ -67,7 +85,12 @@ export function CountStrip({ picture, ghost, band: seeds, zone, frame, edits }: 
       name={count.counted}
       title={
         <>
-          <span style={{ color: "var(--verdigris)" }}>serving</span>, desired
+          <span style={{ color: "var(--verdigris)" }}>
+            serving
+            {count.versions.length > 1 &&
+              ` (version ${count.versions.map((one) => one.version).join(", ")}: dark to light)`}
+          </span>
+          , desired
           <span style={{ color: "var(--lilac-text)" }}>, waits</span>
           {(count.floor.length > 0 || count.asleep.begin.length > 0) && (
             <span style={{ color: "var(--moss-text)" }}>, calendar</span>
@@ -83,6 +106,11 @@ export function CountStrip({ picture, ghost, band: seeds, zone, frame, edits }: 
       columns={[
         { title: "Serving, mean", values: count.serving, fold: "mean" },
         { title: "Desired, mean", values: count.desired, fold: "mean" },
+        ...count.versions.map((one) => ({
+          title: `Version ${one.version}, mean`,
+          values: one.serving,
+          fold: "mean" as const,
+        })),
         ...(count.floor.length ? [{ title: "Calendar, at least", values: count.floor, fold: "highest" as const }] : []),
         ...(count.ceiling.length
           ? [{ title: "Calendar, at most", values: count.ceiling, fold: "lowest" as const }]
@@ -109,6 +137,11 @@ export function CountStrip({ picture, ghost, band: seeds, zone, frame, edits }: 
       </div>
     </Strip>
   );
+}
+
+/** Each line and those before it together, the last one first, so that what lies below is drawn over it. */
+function shades(lines: Points[]): Points[] {
+  return lines.map((_, k) => lines.slice(0, k + 1).reduce(sum)).reverse();
 }
 
 export const count: StripKind = {
