@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from jostle.api.live_view import group_life
 from jostle.core.decide.code import Phase
 from jostle.core.journal.event import events
-from jostle.core.rehearsal.rehearser import Rehearser
+from jostle.core.rehearsal.rehearser import Rehearser, rehearse
 from jostle.live.afar import Afar
 from jostle.live.live import Begun, Live
 from jostle.provider.client import HttpProvider
@@ -178,6 +178,9 @@ def test_at_a_provider_elsewhere_it_goes_as_it_was_rehearsed(second):
         kept = Afar(made, "web", HttpProvider(url))
         kept.go_on(0.17 * 24 * HOUR)
         same(kept.figures(), made, 5)
+        said = [text for _, text in kept.lines if text.startswith("next")]
+        assert said[0] == "next begins: version 2 in the place of 1, a canary of 1 instance first"
+        assert said[1:] == [event.text for event in events(rehearse(made, "web", 5), frozenset({"rollout"}))][1:]
         with pytest.raises(Refused, match="version 7 is not known here"):
             kept.provider.more("web", "strange", 1, -1, 7)
         counts = kept.provider.counts("web")

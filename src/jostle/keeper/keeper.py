@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from jostle.core.calendar.orders import Gate, orders
 from jostle.core.decide.ask import ask_now
-from jostle.core.decide.code import DIALS, NOBODY, Cause, Reason, Standing
+from jostle.core.decide.code import DIALS, NOBODY, Cause, Reason, Standing, Step
 from jostle.core.decide.decide import decide
 from jostle.core.decide.leaving import CANDIDATE, is_kept, next_to_leave, why_it
 from jostle.core.decide.memory import Memory, set_by_hand
@@ -151,12 +151,15 @@ class Keeper:
         decision, _ = self._decide(time, counts, deepcopy(self.memory), False)
         after = int(decision["decided"])
         goal = after + counts.beyond
+        rolls = int(decision["step"]) != Step.NONE
         if change := change_text(self.crew.group, decision):
             said = f"would go {change}"
         elif counts.present != goal:
             said = f"would {'launch' if counts.present < goal else 'send away'} {abs(goal - counts.present)} to have {after}"
         else:
             said = ""
+        if rolls and not said:
+            said = f"would go on with {self.crew.group.calendar[int(decision['rollout'])].name}"
         if said and said != self._last_said:
             self.journal.remark(time, "would", said)
         self._last_said = said

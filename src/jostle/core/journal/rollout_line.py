@@ -105,13 +105,13 @@ def rollout_line(told: RolloutFigures, currency: str, noun: str) -> str:
         return f"{told.name}: version {told.version} is not brought in within the span"
     said = [
         f"{told.name}: version {told.version} {_ENDED[told.ended]} {say_duration(round(60 * told.minutes))}",
-        f"at most {say_count(told.most, 'instance')} of it at once",
+        f"at most {say_count(told.most, 'instance')} of it",
     ]
     if told.failed:
         said.append(f"{say_number(round(told.failed))} of {say_number(round(told.answers))} {noun} failed there")
     if told.late_more is not None:
         more = round(told.late_more)
-        said.append(f"{say_number(abs(more))} {'more' if more >= 0 else 'fewer'} late or failed than without it")
+        said.append(f"{say_number(abs(more))} {'more' if more >= 0 else 'fewer'} late or failed for it")
     if told.cost_more is not None:
         cost = Decimal(str(round(told.cost_more, 2)))
         said.append(f"{say_money(abs(cost), currency)} {'more' if cost >= 0 else 'less'}")

@@ -133,7 +133,8 @@ class Rollout(Entry):
         return self
 
     def batches(self, count: int) -> int:
-        """The batches that so many instances come to, those of the canary aside."""
+        """The batches that so many instances come to, those of the canary aside; parts of the count are what they are of many."""
+        count = max(count, 100) if self.of == "percent" else count
         left = count - (number_of(self.canary.count, self.canary.of, count) if self.canary else 0)
         return max(1, math.ceil(left / number_of(self.batch, self.of, max(1, count))))
 
