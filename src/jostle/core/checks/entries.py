@@ -1,16 +1,18 @@
 """Calendar entries that contradict one another or the group, or that leave hours to nobody."""
 
+from datetime import datetime
 from itertools import combinations, permutations
 
 import numpy as np
 
-from jostle.core.calendar.occurrence import stretches
+from jostle.core.calendar.occurrence import stretches, to_epoch
 from jostle.core.checks.direction import active
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.journal.event import say_time
 from jostle.core.plan.calendar import CalendarEntry, Floor, Freeze, Limits, Removals, SetCount, Sleep
 from jostle.core.plan.entry import Readied, Setting
 from jostle.core.plan.quantity import say_duration
+from jostle.core.plan.rollout import Rollout
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 Stretches = list[tuple[float, float]]
@@ -81,6 +83,11 @@ def _too_early(entry: CalendarEntry, held: Stretches, rehearsal: Rehearsal) -> F
 
 
 def _never(entry: CalendarEntry, rehearsal: Rehearsal) -> Finding:
+    if isinstance(entry, Rollout) and to_epoch(datetime.fromisoformat(entry.begin), rehearsal.clock.zone) < rehearsal.clock.first:
+        running = rehearsal.crew.launch.version
+        text = f"It lies before the plan begins, and is over: the group runs version {running} throughout."
+        mend = Mend(text=f"run {entry.version_text}", settings={"version": entry.to})
+        return Finding(code="rollout-past", severity="warning", path=f"calendar.{entry.name}.from", text=text, mend=mend)
     text = f"It does not come up in the {say_duration(rehearsal.clock.seconds)} that are rehearsed."
     return Finding(code="calendar-unused", severity="note", path=f"calendar.{entry.name}", text=text)
 

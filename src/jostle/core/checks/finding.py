@@ -90,6 +90,7 @@ MEANINGS = {
     "target-shut-out": "No firewall rule lets the load balancer reach its port",
     "credits-gone": "A bursting machine has no credits left for part of the time",
     "swaps-dear": "Swaps cost more while both are there than they save",
+    "rollout-past": "A rollout lies before the plan begins, and does not come",
     "canary-short": "A canary is watched for too short a time to tell whether it does worse",
     "canary-few": "A canary meets too few answers to tell whether it does worse",
     "rollout-no-room": "A rollout wants more than the maximum or the quota allows",

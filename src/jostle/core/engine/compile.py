@@ -102,7 +102,7 @@ class Crew:
     @property
     def rolls_out(self) -> bool:
         """Whether another version is brought in by its calendar."""
-        return any(isinstance(entry, Rollout) and not entry.paused for entry in self.group.calendar)
+        return bool(self.brought)
 
     @property
     def machine(self) -> Machine:
@@ -323,7 +323,7 @@ def _rollouts(crew: Crew, clock: Clock) -> list[tuple[int, float, int]]:
     return [
         (number, to_epoch(datetime.fromisoformat(entry.begin), entry.zone_in(clock.zone)) - clock.first, version)
         for number, entry in enumerate(crew.group.calendar)
-        if isinstance(entry, Rollout) and not entry.paused and (version := crew.brought.get(entry.name)) is not None
+        if isinstance(entry, Rollout) and (version := crew.brought.get(entry.name)) is not None
     ]
 
 

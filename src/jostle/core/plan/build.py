@@ -36,7 +36,9 @@ def rolled_out(plan: "Plan", group_name: str) -> dict[str, int]:
     """The version that each rollout of a group brings in, by its name."""
     group = plan.groups[group_name]
     template = plan.templates[group.template]
-    found = {one.name: version_number(template, one.to) for one in group.calendar if isinstance(one, Rollout) and not one.paused}
+    found = {
+        one.name: version_number(template, one.to) for one in group.calendar if isinstance(one, Rollout) and one.comes_in(plan)
+    }
     return {name: version for name, version in found.items() if version is not None}
 
 
@@ -58,7 +60,7 @@ def build_problems(plan: "Plan", group_name: str, launch: Launch) -> Iterator[Pr
     """What is wrong with the versions that are to serve a group beside its own."""
     group = plan.groups[group_name]
     for number, one in enumerate(group.calendar):
-        if not isinstance(one, Rollout) or one.paused:
+        if not isinstance(one, Rollout) or not one.comes_in(plan):
             continue
         place: tuple[str | int, ...] = ("groups", group_name, "calendar", number, "to")
         if (version := version_number(plan.templates[group.template], one.to)) is None:
@@ -78,4 +80,4 @@ def build_problems(plan: "Plan", group_name: str, launch: Launch) -> Iterator[Pr
 def _earlier(plan: "Plan", group_name: str, one: Rollout) -> bool:
     """Whether another rollout comes before one."""
     calendar = plan.groups[group_name].calendar
-    return any(isinstance(other, Rollout) and not other.paused and other.begin < one.begin for other in calendar)
+    return any(isinstance(other, Rollout) and other.comes_in(plan) and other.begin < one.begin for other in calendar)

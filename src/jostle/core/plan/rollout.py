@@ -150,6 +150,11 @@ class Rollout(Entry):
             return {"watch": max(0.0, round(self.watch + longer))}
         return {"pause": max(0.0, round(self.pause + longer / (batches - 1)))}
 
+    def comes_in(self, plan: "Plan") -> bool:
+        """Whether it comes once a plan has begun; what lies before that is over, and the version of the group says what runs."""
+        begin = datetime.fromisoformat(self.begin).replace(tzinfo=self.zone_in(plan.zone))
+        return not self.paused and begin >= plan.start
+
     def in_short(self) -> str:
         return f"{self.version_text} brought in"
 
@@ -199,19 +204,16 @@ def rollout_problems(plan: "Plan", group_name: str) -> Iterator[Problem]:
         place: tuple[str | int, ...] = ("groups", group_name, "calendar", position)
         if one.to != "newest" and not 1 <= one.to <= there:
             yield Problem((*place, "to"), one.to, f"{group.template} has versions 1 to {there}; bring in one of them")
-        if one.paused:
+        if not one.comes_in(plan):
             continue
         at = datetime.fromisoformat(one.begin)
-        if at.replace(tzinfo=one.zone_in(plan.zone)) < plan.start:
-            said = f"lies in the past: the plan begins at {plan.start:%Y-%m-%dT%H:%M}; bring it in later, or say so with version"
-            yield Problem((*place, "from"), one.begin, said)
         if group.owned is not None:
             yield Problem((*place, "to"), one.to, "owned instances stay when they are stopped; leave out owned, or the rollout")
         if group.order is not None:
             yield Problem((*place, "to"), one.to, "an order buys once and replaces nothing; leave out the order, or the rollout")
         if group.buying is not None and group.buying.count_in != "instances":
             yield Problem((*place, "to"), one.to, "a rollout counts instances; count in instances, or leave it out")
-        others = [other for _, other in found if other is not one and not other.paused and other.begin <= one.begin]
+        others = [other for _, other in found if other is not one and other.comes_in(plan) and other.begin <= one.begin]
         for other in others:
             if other.begin == one.begin and other.name > one.name:
                 continue
