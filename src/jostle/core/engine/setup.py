@@ -195,7 +195,7 @@ class Setup(NamedTuple):
         kinds = self.kinds[2 * number : 2 * number + 2].copy()
         fixed, line, market = self.fixed.copy(), self.line, self.market
         if self.of("mixed"):
-            rows, first = len(line.tables) // int(self.of("shapes")), int(kinds["line"][0])
+            rows, first = len(line.tables) // max(1, int(self.of("shapes"))), int(kinds["line"][0])
             own = slice(first, first + rows)
             line = line._replace(tables=line.tables[own].copy(), tails=line.tails[own].copy())
         kinds["line"], kinds["weight"], kinds["failing"], kinds["pool"] = 0, 1, 0.0, 0

@@ -221,7 +221,9 @@ def _say_spot(rehearsal: Rehearsal, row: np.void) -> str:
     who, zone, units = int(row["who"]), int(row["before"]), int(row["after"])
     step = step_at(float(row["time"]), setup.market.units.shape[2])
     prices, chances = setup.market.units[:, :, step], setup.market.chances[:, :, step]
-    there, under = setup.market.offered[:, :, step], prices <= setup.kinds["cap_units"][1::2, None]
+    there, under = setup.market.offered[:, :, step].copy(), prices <= setup.kinds["cap_units"][1::2, None]
+    own = type_of(int(rehearsal.result.instances["kind"][who])) // len(crew.types)
+    there[np.arange(len(there)) // len(crew.types) != own] = False
     dear = int((there & ~under).sum())
     risky = int((there & under & (chances > setup.of("cap_chance"))).sum())
     left = [
@@ -249,7 +251,7 @@ def _second(rehearsal: Rehearsal, row: np.void, prices: np.ndarray, there: np.nd
     if not np.isfinite(asks[t, z]):
         return []
     price = say_price(Decimal(int(prices[t, z])) / UNIT, rehearsal.plan.currency)
-    return [f"the cheapest of the others {crew.types[t].launch.machine} in {crew.launch.zones[z]} at {price}"]
+    return [f"the cheapest of the others {crew.every_type[t].launch.machine} in {crew.launch.zones[z]} at {price}"]
 
 
 def _machine_of(rehearsal: Rehearsal, who: int) -> str:

@@ -36,7 +36,8 @@ def berths(rehearsal: Rehearsal, stood: Result) -> tuple[str, list[Berth]]:
     ranks, dear, how = taken_next(stood)
     step = step_at(stood.elapsed, setup.market.units.shape[2])
     found: list[tuple[int, Berth]] = []
-    for t, one in enumerate(crew.types):
+    first = dear // len(crew.types) * len(crew.types)
+    for t, one in enumerate(crew.every_type[first : first + len(crew.types)], first):
         for z, zone in enumerate(crew.launch.zones):
             rank, units = int(ranks[t, z]), int(setup.market.units[t, z, step])
             sold = bool(setup.market.offered[t, z, step])
@@ -51,7 +52,7 @@ def berths(rehearsal: Rehearsal, stood: Result) -> tuple[str, list[Berth]]:
                 why=why,
             )
             found.append((rank or len(ranks.flat) + 1, told))
-    name = crew.types[dear].launch.machine
+    name = crew.every_type[dear].launch.machine
     return _NEXT[how].format(name), [one for _, one in sorted(found, key=lambda pair: pair[0])]
 
 
@@ -67,7 +68,7 @@ def _why_not(rehearsal: Rehearsal, stood: Result, t: int, z: int, step: int) -> 
     units, kind = setup.market.units[t, z, step], setup.kinds[kind_of(t, SPOT)]
     buying = rehearsal.crew.group.buying
     assert buying is not None
-    if rehearsal.crew.types[t].machine.spot is None:
+    if rehearsal.crew.every_type[t].machine.spot is None:
         return "not sold as spot"
     if place.lost > 0 or place.closed > 0:
         return "the zone takes no launches"

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from jostle.core.costs.price import total
 from jostle.core.decide.code import Phase
+from jostle.core.engine.code import Billed, EventKind
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import new_state
@@ -15,6 +16,14 @@ from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise
 from jostle.core.plan.rollout import Rollout
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
+_ENDS_SERVING = (
+    EventKind.INSTANCE_LEAVES,
+    EventKind.INSTANCE_BROKE,
+    EventKind.INSTANCE_RESTARTS,
+    EventKind.INSTANCE_REPLACED,
+    EventKind.INSTANCE_STOPPED,
+    EventKind.INSTANCE_GONE,
+)
 # s after its end to which it is compared
 AFTER = 3600.0
 Ending = Literal["brought in", "went back", "stopped", "under way", "not begun"]
@@ -73,17 +82,30 @@ def _to(setup: Setup, until: int | None) -> Result:
 
 def serving_of(result: Result, version: int) -> NDArray[np.int64]:
     """Instances of a version that serve in each tick, shape (ticks,)."""
-    lives, tick, ticks = result.lives, result.setup.tick, result.setup.ticks
-    own = lives[result.instances["version"][lives["instance"]] == version]
-    until = np.fmin(np.fmin(own["drains"], own["end"]), np.inf)
-    served = own["serves"] < np.where(np.isnan(until), np.inf, until)
-    begin, end = own["serves"][served], until[served]
+    rows, tick, ticks = result.events, result.setup.tick, result.setup.ticks
+    rows = rows[np.isin(rows["kind"], (EventKind.INSTANCE_SERVES, *_ENDS_SERVING))]
+    rows = rows[result.instances["version"][rows["who"]] == version]
+    rows = rows[np.argsort(rows["who"], kind="stable")]
+    serves, who = rows["kind"] == EventKind.INSTANCE_SERVES, rows["who"]
+    first = np.append(True, who[1:] != who[:-1])[: len(who)]
+    before = np.append(False, serves[:-1])[: len(serves)]
+    # Those that served at the start did so before their first event.
+    from_start = _from_start(result)
+    before = np.where(first, from_start[who], before)
+    change = np.where(serves, 1, np.where(before, -1, 0))
     edges = np.zeros(ticks + 1, np.int64)
-    first = np.clip(np.ceil(begin / tick - 1e-9), 0, ticks).astype(np.int64)
-    last = np.clip(np.ceil(np.where(np.isnan(end), np.inf, end) / tick - 1e-9), 0, ticks).astype(np.int64)
-    np.add.at(edges, first, 1)
-    np.add.at(edges, last, -1)
+    np.add.at(edges, np.clip(np.ceil(rows["time"] / tick - 1e-9), 0, ticks).astype(np.int64), change)
+    edges[0] += int((result.instances["version"][from_start] == version).sum())
     return np.cumsum(edges)[:ticks]
+
+
+def _from_start(result: Result) -> NDArray[np.bool_]:
+    """Whether each instance served when it all began, shape (instances,)."""
+    found = np.zeros(len(result.instances), bool)
+    if not result.setup.of("cold"):
+        spells = result.spells
+        found[spells["instance"][(spells["kind"] == Billed.RUNNING) & (spells["begin"] == 0.0)]] = True
+    return found
 
 
 def _figures(result: Result, entry: Rollout, number: int) -> RolloutFigures:
