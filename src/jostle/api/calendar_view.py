@@ -80,10 +80,10 @@ def calendar_view(rehearsal: Rehearsal, span: Span) -> CalendarView:
     low = min(first, days[0].begin / 1000)
     high = max(clock.first + span.end * clock.tick, days[-1].end / 1000)
     entries = []
-    for entry in group.calendar:
+    for number, entry in enumerate(group.calendar):
         held = stretches(entry, low, high, clock.zone)[:MOST_BLOCKS]
         if isinstance(entry, Rollout):
-            stages = _stages(rehearsal, group.calendar.index(entry))
+            stages = _stages(rehearsal, number)
             held = [(begin, _ends(rehearsal, entry, begin, stages)) for begin, _ in held]
         entries.append(
             EntryBlocks(
@@ -103,10 +103,10 @@ def calendar_view(rehearsal: Rehearsal, span: Span) -> CalendarView:
             )
         )
     hands = []
-    for number, hand in enumerate(group.hands):
+    for place, hand in enumerate(group.hands):
         at = clock.epoch_of(hand.at) - clock.first
         end = None if hand.lasts is None else at_ms(rehearsal, at + hand.lasts)
-        hands.append(HandMark(key=f"hands.{number}", label=hand.text(), at=at_ms(rehearsal, at), end=end))
+        hands.append(HandMark(key=f"hands.{place}", label=hand.text(), at=at_ms(rehearsal, at), end=end))
     return CalendarView(days=days, entries=entries, hands=hands)
 
 

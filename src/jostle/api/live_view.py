@@ -396,10 +396,8 @@ def _rollout(life: Life) -> RolloutState | None:
 
 def _to_bring_in(life: Life) -> list[int]:
     """Versions of the template that a hand may bring in."""
-    group, row = life.leg.crew.group, life.state.memory.row.view(np.ndarray)
-    if life.single or group.owned is not None or group.order is not None or group.unit != "instance":
-        return []
-    if row["rollout"][0] != NOBODY:
+    row = life.state.memory.row.view(np.ndarray)
+    if life.single or not life.leg.crew.group.can_roll_out or row["rollout"][0] != NOBODY:
         return []
     return [one for one in range(life.leg.crew.launch.versions, 0, -1) if one != int(row["version"][0])]
 

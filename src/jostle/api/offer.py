@@ -218,8 +218,8 @@ def _of_kinds(section: str) -> list[Offer]:
 
 def _rollouts(crew: Crew) -> list[Offer]:
     """The newest version brought in, from the one before where it runs already."""
-    group, newest, offers = crew.group, crew.launch.versions, []
-    if newest > 1 and group.owned is None and group.order is None and group.unit == "instance":
+    newest, offers = crew.launch.versions, []
+    if newest > 1 and crew.group.can_roll_out:
         begun = Change(op="add", path="calendar", value="rollout")
         before = [Change(op="set", path="version", value=newest - 1)] if crew.launch.version == newest else []
         offers.append(Offer(text=f"+ {Rollout.offer}", changes=[*before, begun], also=Rollout.trade))

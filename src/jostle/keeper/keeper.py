@@ -1,7 +1,6 @@
 """One group kept: it reads the meters, decides as a rehearsal does, and orders what follows from that."""
 
 import math
-from collections.abc import Container
 from copy import deepcopy
 from typing import Any, Literal, Protocol
 
@@ -137,14 +136,16 @@ class Keeper:
             side = "own" if one.version == coming else "others"
             for field in SIDE_FIELDS:
                 there[f"{side}_{field}"] += getattr(one, field)
-            if one.version == coming:
-                there.fresh, there.fresh_serving = one.present, one.serving
-        if coming != NOBODY and not counts.versions:
-            there.fresh, there.fresh_serving = self._of(coming, _STANDING), self._of(coming, ("serving",))
+        if coming != NOBODY:
+            there.fresh, there.fresh_serving = self._of(counts, coming)
 
-    def _of(self, version: int, states: Container[str]) -> int:
-        """How many instances of a version are in one of these states."""
-        return sum(one.version == version and one.state in states for one in self.provider.instances(self.group))
+    def _of(self, counts: Counts, version: int) -> tuple[int, int]:
+        """How many instances of a version are present, and how many of them serve; counted one by one where that is not told."""
+        for told in counts.versions:
+            if told.version == version:
+                return told.present, told.serving
+        states = [one.state for one in self.provider.instances(self.group) if one.version == version]
+        return sum(state in _STANDING for state in states), states.count("serving")
 
     def _say(self, time: float, counts: Counts) -> None:
         """Say what would be done now, once for as long as it stays the same."""
@@ -220,9 +221,7 @@ class Keeper:
         """The same where one version takes the place of another."""
         rules, memory = self.rules, self.memory
         coming = int(rules.rollouts.view(np.ndarray)["to"][int(memory.row.view(np.ndarray)["rollout"][0])])
-        fresh = next((one.present for one in counts.versions if one.version == coming), None)
-        if fresh is None:
-            fresh = self._of(coming, _STANDING)
+        fresh, _ = self._of(counts, coming)
         more, before, leave, leave_before = turnover(rules, memory, goal, counts.present, fresh, counts.serving, counts.quota)
         for number, version in ((more, coming), (before, int(version_before(memory)))):
             if number > 0 or counts.waiting > 0:

@@ -13,10 +13,9 @@ from jostle.core.decide.code import NOBODY, Cause, Step
 from jostle.core.decide.memory import Memory, bytes_of, memory_of, new_memory
 from jostle.core.decide.rules import Rules
 from jostle.core.engine.compile import Crew, compile_setup
-from jostle.core.journal.rollout_line import step_text
+from jostle.core.journal.rollout_line import rollout_in, step_text
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.plan import Plan
-from jostle.core.plan.rollout import Rollout
 from jostle.core.rehearsal.rehearsal import clock_of, crew_of
 from jostle.core.rehearsal.verdict import Figures
 from jostle.keeper.keeper import Keeper, Remark, change_text, told_in_units
@@ -110,8 +109,8 @@ class Afar:
         told = _plain(decision)
         self.provider.decide(told, [_plain(view) for view in views], told["time"])
         self._decided = decision, views
-        entry = next(iter(self.crew.group.calendar[max(0, int(decision["rollout"])) :]), None)
-        if int(decision["step"]) != Step.NONE and isinstance(entry, Rollout):
+        entry = rollout_in(self.crew.group, int(decision["rollout"]))
+        if int(decision["step"]) != Step.NONE and entry is not None:
             self.lines.append((told["time"], step_text(entry, decision, self.crew.group.work.done)))
         changed = int(decision["decided"]) != int(decision["desired"]) and int(decision["cause"]) == Cause.POLICY
         return int(decision["winner"]) if changed else NOBODY

@@ -148,10 +148,8 @@ class Ground:
         """What there is of each version, where several are told apart."""
         if len(self.state.sides) < 2:
             return ()
-        there, types = self._living(), int(self.setup.of("types"))
-        found = []
-        for build, side in enumerate(self.state.sides.view(np.ndarray)):
-            version = int(self.setup.kinds.view(np.ndarray)["version"][2 * types * build])
+        there, found = self._living(), []
+        for version, side in zip(self.setup.versions, self.state.sides.view(np.ndarray), strict=True):
             own = there[there["version"] == version]
             present, serving = int(np.isin(own["state"], _THERE).sum()), int((own["state"] == Life.SERVING).sum())
             found.append(VersionCounts(version, present, serving, *(float(side[field]) for field in SIDE_FIELDS)))
@@ -159,7 +157,7 @@ class Ground:
 
     def may_launch(self, version: int | None) -> None:
         """Raises Refused where a version is none that the group may be launched of."""
-        known = sorted({int(one) for one in self.setup.kinds.view(np.ndarray)["version"][::2]})
+        known = sorted(self.setup.versions)
         if version is not None and version not in known:
             raise Refused(f"version {version} is not known here; it has {listed([f'version {one}' for one in known])}")
 

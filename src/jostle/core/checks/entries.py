@@ -1,11 +1,10 @@
 """Calendar entries that contradict one another or the group, or that leave hours to nobody."""
 
-from datetime import datetime
 from itertools import combinations, permutations
 
 import numpy as np
 
-from jostle.core.calendar.occurrence import stretches, to_epoch
+from jostle.core.calendar.occurrence import stretches
 from jostle.core.checks.direction import active
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.journal.event import say_time
@@ -83,7 +82,7 @@ def _too_early(entry: CalendarEntry, held: Stretches, rehearsal: Rehearsal) -> F
 
 
 def _never(entry: CalendarEntry, rehearsal: Rehearsal) -> Finding:
-    if isinstance(entry, Rollout) and to_epoch(datetime.fromisoformat(entry.begin), rehearsal.clock.zone) < rehearsal.clock.first:
+    if isinstance(entry, Rollout) and not entry.comes_in(rehearsal.plan):
         running = rehearsal.crew.launch.version
         text = f"It lies before the plan begins, and is over: the group runs version {running} throughout."
         mend = Mend(text=f"run {entry.version_text}", settings={"version": entry.to})

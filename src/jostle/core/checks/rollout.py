@@ -9,7 +9,7 @@ from jostle.core.costs.bounds import keeps
 from jostle.core.journal.event import say_time
 from jostle.core.plan.promise import ServicePromise
 from jostle.core.plan.quantity import say_duration, say_number, say_share
-from jostle.core.plan.rollout import Canary, Rollout, number_of
+from jostle.core.plan.rollout import Canary, Rollout, portion
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.rollout_state import without
@@ -56,7 +56,7 @@ def _few(rehearsal: Rehearsal, entry: Rollout, at: float) -> Finding | None:
     serving = float(rehearsal.result.series["serving"][first:last].mean()) if last > first else 0.0
     if serving <= 0.0 or rehearsal.crew.group.work.held:
         return None
-    answers = came * number_of(canary.count, canary.of, round(serving)) / serving
+    answers = came * portion(canary.count, canary.of == "percent", round(serving)) / serving
     if answers >= canary.at_least:
         return None
     longer_watch = 300.0 * math.ceil(1.2 * canary.watch * canary.at_least / max(answers, 1.0) / 300.0)

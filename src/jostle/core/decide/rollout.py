@@ -9,6 +9,7 @@ from jostle.core.compiled import hot, inner, leaf
 from jostle.core.decide.code import NOBODY, Compared, Phase, Step, Then
 from jostle.core.decide.memory import ALL, Memory
 from jostle.core.decide.rules import Rules
+from jostle.core.plan.rollout import portion
 
 # Terms of a chance that are summed: enough for a billion trials
 MOST_SUMMED = 200_000
@@ -52,12 +53,6 @@ def under_way(rules: Rules, memory: Memory, time: float) -> int:
         if memory.rollouts[r].phase == Phase.NOT_BEGUN and rules.rollouts[r].at <= time + 1e-6:
             return r
     return NOBODY
-
-
-@hot
-def portion(count: int, percent: bool, desired: int) -> int:
-    """So many, or so many per cent of the count; one at the least."""
-    return max(1, int(math.ceil(count * desired / 100.0 - 1e-9))) if percent else count
 
 
 @inner

@@ -181,6 +181,11 @@ class Setup(NamedTuple):
         answer = float(fixed.base_latency) + 1.0 / float(self.kinds[0].service_rate) if len(self.thinks) else 0.0
         return np.asarray(self.rate + (self.clients / (self.thinks[:, None] + answer)).sum(axis=0))
 
+    @property
+    def versions(self) -> list[int]:
+        """Those that are told apart, in their order."""
+        return [int(version) for version in self.kinds.view(np.ndarray)["version"][:: 2 * int(self.of("types"))]]
+
     def of(self, name: str) -> Any:
         """One of the fixed numbers, of the first kind of machine, or of the rules, as plain Python."""
         return self._holder(name).view(np.ndarray)[name][0].item()

@@ -280,7 +280,9 @@ def new_state(setup: Setup, bare: bool = False) -> State:
     instances["given_work"][:first] = True
     instances["zone"][:owned] = np.arange(owned) % zones
     instances["version"][:owned] = fixed.first_version
-    kinds = kinds + 2 * int(fixed.types) * _build_of(setup, int(fixed.first_version))
+    versions, first_version = setup.versions, int(fixed.first_version)
+    build = versions.index(first_version) if first_version in versions else 0
+    kinds = kinds + 2 * int(fixed.types) * build
     instances["pinned"][: min(first, int(fixed.pinned))] = True
     instances["overflow"][:owned] = np.arange(owned) >= fixed.owned
     instances["share"][:first] = 1 / max(1, first)
@@ -372,12 +374,6 @@ def _first_kinds(setup: Setup) -> NDArray[np.int64]:
         kinds.append(kind_of(int(sold[(len(kinds) - kinds.count(usual)) % len(sold)]), SPOT))
         left -= int(weights[kinds[-1]])
     return np.array(kinds, np.int64)
-
-
-def _build_of(setup: Setup, version: int) -> int:
-    """The place of a version among those that are told apart, 0 where it is none of them."""
-    found = np.flatnonzero(setup.kinds.view(np.ndarray)["version"] == version)
-    return int(found[0]) // (2 * int(setup.of("types"))) if len(found) else 0
 
 
 def _posts(setup: Setup, instances: np.recarray, number: int) -> np.recarray:

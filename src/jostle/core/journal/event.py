@@ -14,11 +14,10 @@ from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.mix import type_of
 from jostle.core.journal.explanation import expected_by, order_text
 from jostle.core.journal.leaving_line import reason_text
-from jostle.core.journal.rollout_line import step_text
+from jostle.core.journal.rollout_line import rollout_in, step_text
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.hand import HandOnOne, HandRollout
 from jostle.core.plan.quantity import say_duration, say_price, say_share
-from jostle.core.plan.rollout import Rollout
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.name import named
@@ -209,8 +208,7 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
 def rollout_text(rehearsal: Rehearsal, row: np.void) -> str:
     """What happened with a rollout, from its event."""
     decision = rehearsal.result.decisions[int(row["evaluation"])]
-    entry = next(iter(rehearsal.crew.group.calendar[int(row["who"]) :]), None)
-    if not isinstance(entry, Rollout):
+    if (entry := rollout_in(rehearsal.crew.group, int(row["who"]))) is None:
         return f"a step of the rollout of version {int(decision['version'])}, which the calendar does not have any more"
     return step_text(entry, decision, rehearsal.crew.group.work.done)
 

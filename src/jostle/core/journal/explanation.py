@@ -6,14 +6,13 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from jostle.core.decide.code import Cause, Outcome, Stance
-from jostle.core.journal.rollout_line import stand_text
+from jostle.core.journal.rollout_line import rollout_in, stand_text
 from jostle.core.journal.sentence import MODES
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.group import Group
 from jostle.core.plan.order import LAPSES, Order
 from jostle.core.plan.policy import Expected
 from jostle.core.plan.quantity import say_duration
-from jostle.core.plan.rollout import Rollout
 from jostle.core.plan.word import listed
 
 Tone = Literal["add", "remove", "both", "wait", "limit", "serving", "quiet", "calendar"]
@@ -257,8 +256,8 @@ def _held_back(told: Told) -> list[Reason]:
         text = _sentence(order_text(group.order, told.clock, float(row["time"])))
         outcome_words = "decides" if int(row["cause"]) == Cause.ORDER else "held back"
         reasons.append(Reason(text=text, outcome=outcome_words, tone="calendar", key="order"))
-    if 0 <= int(row["rollout"]) < len(group.calendar) and isinstance(entry := group.calendar[int(row["rollout"])], Rollout):
-        key, text = f"calendar.{entry.name}", stand_text(entry, row)
+    if (rollout := rollout_in(group, int(row["rollout"]))) is not None:
+        key, text = f"calendar.{rollout.name}", stand_text(rollout, row)
         reasons.append(Reason(text=text, outcome="changes no count", tone="calendar", key=key))
     if int(row["entry"]) >= 0:
         entry = group.calendar[int(row["entry"])]

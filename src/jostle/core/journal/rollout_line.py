@@ -6,6 +6,7 @@ from typing import Any
 
 from jostle.core.decide.code import Phase, Step
 from jostle.core.decide.memory import ALL
+from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.quantity import say_duration, say_money, say_number, say_share
 from jostle.core.plan.rollout import NEXT, Canary, Rollout
@@ -27,6 +28,12 @@ _PHASES = {
 }
 
 _ENDED = {"brought in": "brought in within", "went back": "back after", "stopped": "stopped, for", "under way": "under way for"}
+
+
+def rollout_in(group: Group, number: int) -> Rollout | None:
+    """The rollout of a group by its number in the calendar; None where there is none, or that is something else."""
+    entry = group.calendar[number] if 0 <= number < len(group.calendar) else None
+    return entry if isinstance(entry, Rollout) else None
 
 
 def step_text(entry: Rollout, row: Any, noun: str) -> str:

@@ -58,13 +58,11 @@ def builds_of(plan: "Plan", group_name: str, launch: Launch, known: tuple[int, .
 
 def build_problems(plan: "Plan", group_name: str, launch: Launch) -> Iterator[Problem]:
     """What is wrong with the versions that are to serve a group beside its own."""
-    group = plan.groups[group_name]
-    for number, one in enumerate(group.calendar):
-        if not isinstance(one, Rollout) or not one.comes_in(plan):
+    brought = rolled_out(plan, group_name)
+    for number, one in enumerate(plan.groups[group_name].calendar):
+        if not isinstance(one, Rollout) or (version := brought.get(one.name)) is None:
             continue
         place: tuple[str | int, ...] = ("groups", group_name, "calendar", number, "to")
-        if (version := version_number(plan.templates[group.template], one.to)) is None:
-            continue
         try:
             other = launch_of(plan, group_name, version)
         except PlanError as error:

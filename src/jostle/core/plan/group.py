@@ -152,6 +152,11 @@ class Group(Model):
         return self.buying.unit if self.buying else "instance"
 
     @property
+    def can_roll_out(self) -> bool:
+        """Whether another version may take the place of its instances."""
+        return self.owned is None and self.order is None and self.unit == "instance"
+
+    @property
     def first_count(self) -> int:
         return self.minimum if self.start_count is None else self.start_count
 

@@ -10,12 +10,13 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal, Self
 
 from pydantic import Field, ValidationInfo, field_validator, model_validator
 
+from jostle.core.compiled import leaf
 from jostle.core.plan.editor import Act, Editor, choices, number
 from jostle.core.plan.entry import Entry
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
 from jostle.core.plan.problem import Problem
-from jostle.core.plan.quantity import Count, Duration, Number, Share, Times, say_duration, say_number, say_share
+from jostle.core.plan.quantity import Count, Duration, Number, Share, Times, say_duration, say_number
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import Word, choice_word, count_word, say, share_word, time_word
 
@@ -34,9 +35,10 @@ def _many(path: str, count: int, of: Of) -> list[Word]:
     return [count_word(path, count), say(" "), Word(text=unit, path=f"{path.rpartition('.')[0]}.of", value=of)]
 
 
-def number_of(count: int, of: Of, desired: int) -> int:
-    """How many of a count that many instances, or per cent of them, are; one at the least."""
-    return max(1, math.ceil(count * desired / 100 - 1e-9)) if of == "percent" else count
+@leaf
+def portion(count: int, percent: bool, desired: int) -> int:
+    """How many of the desired ones so many instances are, or so many per cent of them; one at the least."""
+    return max(1, int(math.ceil(count * desired / 100.0 - 1e-9))) if percent else count
 
 
 class Canary(Model):
@@ -135,8 +137,8 @@ class Rollout(Entry):
     def batches(self, count: int) -> int:
         """The batches that so many instances come to, those of the canary aside; parts of the count are what they are of many."""
         count = max(count, 100) if self.of == "percent" else count
-        left = count - (number_of(self.canary.count, self.canary.of, count) if self.canary else 0)
-        return max(1, math.ceil(left / number_of(self.batch, self.of, max(1, count))))
+        left = count - (portion(self.canary.count, self.canary.of == "percent", count) if self.canary else 0)
+        return max(1, math.ceil(left / portion(self.batch, self.of == "percent", max(1, count))))
 
     def least_time(self, count: int) -> float:
         """Seconds that it takes at the least with so many instances: all watches and pauses."""
@@ -221,9 +223,3 @@ def rollout_problems(plan: "Plan", group_name: str) -> Iterator[Problem]:
             if (at - begun).total_seconds() < least:
                 said = f"{other.name} takes until {say_duration(least)} after {say_moment(begun)} at the least; begin after that"
                 yield Problem((*place, "from"), one.begin, said)
-
-
-def chance_text(canary: Canary) -> str:
-    """Which test decides, and how often it is wrong about a version that is no worse."""
-    test = "conditional binomial test" if canary.metric == "failed_share" else "sign test"
-    return f"{test}, a false alarm in {say_share(canary.false_alarms)} of cases at most"

@@ -117,8 +117,7 @@ def _figures(result: Result, entry: Rollout, number: int) -> RolloutFigures:
     begun = float(how.begun)
     end = float(how.ended) if phase in (Phase.DONE, Phase.BACK) else result.elapsed
     first, last = (min(result.setup.ticks, round(at / result.setup.tick)) for at in (begun, end))
-    build = list(result.setup.kinds["version"][:: 2 * int(result.setup.of("types"))]).index(version)
-    side = result.state.sides[build]
+    side = result.state.sides[result.setup.versions.index(version)]
     came = float(result.arrivals[first:last].sum())
     answers = float(side.answers + side.failed)
     over = phase in (Phase.STOPPED, Phase.BACK)
