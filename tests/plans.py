@@ -55,7 +55,8 @@ def data(**settings: Any) -> dict[str, Any]:
 
 def only(made: Plan, *names: str) -> Plan:
     """A plan with some of its groups alone, and what is about them."""
-    for name in list(made.groups):
+    # Guests stand after their hosts, and go first
+    for name in reversed(list(made.groups)):
         made = made if name in names else without_group(made, name)
     return made
 

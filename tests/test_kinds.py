@@ -33,6 +33,8 @@ from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import verdict
 from tests.plans import plan
 
+# Work that comes by itself; what a host carries comes with its guests
+WORKS = [kind for kind in WORK_KINDS if kind != "hosting"]
 SIZES = {"requests": ("100 ms", 30.0), "jobs": ("60 s", 0.1), "sessions": ("5 min", 0.2)}
 
 
@@ -59,7 +61,7 @@ def every_word_can_be_edited(made: Plan, key: str) -> str:
     return sentence.text
 
 
-@pytest.mark.parametrize("work", WORK_KINDS)
+@pytest.mark.parametrize("work", WORKS)
 @pytest.mark.parametrize("start", POLICY_STARTS)
 def test_a_policy(start, work):
     made = with_change(of_work(work, policies=[]), op="add", path="policies", value=start)
@@ -83,7 +85,17 @@ def test_compiled_kinds_are_those_of_the_plan():
     assert {kind.name for kind in WorkKind} == {kind.upper() for kind in WORK_KINDS}
 
 
-@pytest.mark.parametrize("kind", WORK_KINDS)
+@pytest.mark.parametrize("start", [start for start in POLICY_STARTS if start != "lookahead"])
+def test_a_policy_of_a_host(start):
+    base = plan().groups["web"].model_dump(mode="json") | {"demand": "", **group_to_begin_with("hosting", 0, 0), "policies": []}
+    made = with_change(with_group(plan(), "web", base), op="add", path="policies", value=start)
+    policy = made.groups["web"].policies[0]
+    assert every_word_can_be_edited(made, f"policies.{policy.name}").endswith(".")
+    every_word_can_be_edited(made, "work")
+    every_word_can_be_edited(made, "promises.0")
+
+
+@pytest.mark.parametrize("kind", WORKS)
 def test_a_kind_of_work(kind):
     made = of_work(kind)
     assert every_word_can_be_edited(made, "work")

@@ -34,10 +34,9 @@ from jostle.core.plan.spot_prices import PriceCourse
 from jostle.core.plan.template import FirewallRule
 from jostle.core.plan.template_field import template_fields
 from jostle.core.plan.watch import WATCH_KINDS
-from jostle.core.plan.work import WORK_KINDS
 from jostle.core.rehearsal.rehearsal import crew_of
 from tests.plans import data
-from tests.test_kinds import SIZES
+from tests.test_kinds import SIZES, WORKS
 
 BY_KIND = ("policies", "calendar", "hands", "promises")
 # What a kind inherits and may not have
@@ -55,6 +54,8 @@ REFUSED = {
     "calendar.*<rollout>.except": ["2025-07-08"],
     "calendar.*<rollout>.also": ["2025-07-09T08:00"],
 }
+# What work of every kind has and a host's may not
+NOT_OF_A_HOST = {f"work<hosting>.{field}" for field in ("memory_mib_each", "kib_in", "kib_out", "kib_disk")}
 # What a file brings, with how it was read: chosen where it is brought. Points of a day are dragged on their curve.
 BROUGHT = {
     *("layers.*<brought>.file", "layers.*<brought>.unit", "layers.*<brought>.gaps"),
@@ -171,8 +172,13 @@ class Walk:
 @pytest.fixture(scope="module")
 def found() -> set[str]:
     walk = Walk(roomy())
-    for kind in WORK_KINDS:
-        base = walk.plan.groups["web"].model_dump(mode="json")
+    base = walk.plan.groups["web"].model_dump(mode="json")
+    walk.through({**base, **group_to_begin_with("hosting", 0, 0), "demand": "", "policies": [], "calendar": []})
+    walk.plan = with_group(walk.plan, "deck", {**base, **group_to_begin_with("hosting", 0, 0)})
+    place = {"vcpus": 0.5, "memory_gib": 2}
+    guest = {"template": "", "launch": {}, "host": "deck", "place": place}
+    walk.through({**base, **group_to_begin_with("jobs", "60 s", 20), **guest, "policies": [], "calendar": []})
+    for kind in WORKS:
         begun = group_to_begin_with(kind, SIZES[kind][0], 20)
         walk.through({**base, **begun, "policies": [], "calendar": []})
         walk.look({**base, **begun, "buying": {"swap": {}, "needs": {"without": ["heron-8"]}}})
@@ -187,7 +193,7 @@ def found() -> set[str]:
 
 
 def test_every_setting_of_a_group_is_found_on_its_page(found):
-    wanted = {path for path in settings_of(Group) if path not in REFUSED and path not in WITH_THE_METRIC}
+    wanted = set(settings_of(Group)) - {*REFUSED, *WITH_THE_METRIC, *NOT_OF_A_HOST}
     assert len(wanted) > 150
     assert sorted(wanted - found) == []
 
@@ -203,6 +209,15 @@ def test_what_is_not_on_the_page_is_refused_in_a_file(path):
     document[part][0][field] = REFUSED[path]
     with pytest.raises(PlanError):
         with_group(plan, "web", document)
+
+
+@pytest.mark.parametrize("path", sorted(NOT_OF_A_HOST))
+def test_a_host_has_no_memory_or_traffic_of_its_own(path):
+    base = roomy().groups["web"].model_dump(mode="json") | group_to_begin_with("hosting", 0, 0)
+    assert with_group(roomy(), "web", base)
+    base["work"][path.partition(".")[2]] = 1
+    with pytest.raises(PlanError, match="less than or equal to 0"):
+        with_group(roomy(), "web", base)
 
 
 def test_an_outside_metric_is_chosen_with_its_series_and_left_again():

@@ -16,7 +16,7 @@ def test_tags_are_listed_with_their_groups_and_all_of_them(client, plan):
     told = client.get(f"/api/plans/{plan}/many").json()
     tags = {one["tag"]: one["groups"] for one in told["tags"]}
     assert tags["team=bookings"] == ["booking-web"]
-    assert len(tags["all"]) == 6
+    assert len(tags["all"]) == 10
     assert {"policies_paused", "mode", "drain"} <= {one["path"] for one in told["settings"]}
 
 
@@ -30,7 +30,8 @@ def test_each_is_listed_before_anything_is_kept_and_then_all_are_changed(client,
     assert len(client.get(arrangements).json()) == 1
     changed = many(client, plan, **wanted)
     assert changed.status_code == 201
-    assert {line["group"] for line in changed.json()} == {"fare-quote", "manifest-worker", "live-track", "tide-model", "tryout"}
+    others = {"fare-quote", "manifest-worker", "live-track", "tide-model", "tryout"}
+    assert {line["group"] for line in changed.json()} == {*others, "deck", "chat", "timetable"}
     saved = client.get(arrangements).json()
     assert (len(saved), saved[0]["note"]) == (2, "the drain of all groups")
     assert client.get(f"/api/plans/{plan}/document").json()["groups"]["tryout"]["drain"] == 120
@@ -74,7 +75,7 @@ def test_a_new_group_is_seen_before_it_is_kept(client, plan):
     assert seen.status_code == 200
     assert seen.json()["line"].startswith("2 to 9 of web-front; adds 1")
     assert seen.json()["promises"]
-    assert len(client.get(f"/api/plans/{plan}/groups").json()) == 6
+    assert len(client.get(f"/api/plans/{plan}/groups").json()) == 10
     kept = client.post(f"/api/plans/{plan}/groups", json={**GROUP, "name": "slip-web", "load_balancer": True}).json()
     assert kept["cost"] == seen.json()["cost"]
     assert client.get(f"/api/plans/{plan}/document").json()["groups"]["slip-web"]["load_balancer"]["target"] == 8080

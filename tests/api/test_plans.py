@@ -11,7 +11,18 @@ def test_an_empty_service_has_no_plan_and_takes_the_demo(client):
     assert client.get("/api/plans").json() == []
     number = client.post("/api/demo").json()["id"]
     shown = client.get(f"/api/plans/{number}").json()
-    assert shown["groups"] == ["booking-web", "fare-quote", "manifest-worker", "live-track", "tide-model", "tryout"]
+    assert shown["groups"] == [
+        "booking-web",
+        "fare-quote",
+        "manifest-worker",
+        "live-track",
+        "tide-model",
+        "tryout",
+        "deck",
+        "chat",
+        "timetable",
+        "weather",
+    ]
     assert shown["demands"][0] == "summer-week"
     assert shown["time_zone"] == "Atlantic/Faroe"
 

@@ -29,7 +29,7 @@ from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.live.life import Life
 from jostle.live.live import Begun, Live
-from tests.bench import buying, search
+from tests.bench import buying, guests, search
 from tests.bench.ledger import measure
 from tests.browser.workbench import Workbench, open_browser, served
 from tests.core.engine.test_independent_model import HOURS, swell
@@ -270,5 +270,6 @@ if __name__ == "__main__":
     tiles()
     measure(say, median_ms)
     buying.main()
+    guests.main(say, median_ms)
     search.speed()
     search.quality()

@@ -26,7 +26,7 @@ def main() -> None:
             _take(address, _sleep)
             _take(address, _library)
             _take(address, _demand)
-            _take(address, _bursts)
+            _take(address, _hosts)
             _take(address, _machines)
             _take(address, _network)
             _take(address, _dark, dark=True)
@@ -161,11 +161,11 @@ def _demand(workbench: Workbench) -> None:
     _keep(workbench, "demand")
 
 
-def _bursts(workbench: Workbench) -> None:
-    workbench.open("/library/demands/sailings")
-    workbench.wait_for('[aria-label="A burst at 05:50"]').send_keys(Keys.NULL)
-    workbench.wait_for('[data-layer="layers.3"] canvas')
-    _keep(workbench, "bursts")
+def _hosts(workbench: Workbench) -> None:
+    workbench.open("/rehearse/deck")
+    workbench.wait_for('[data-strip="Copies"]')
+    workbench.waits_for_text('[aria-label="Verdict"]', "Shared out")
+    _keep(workbench, "hosts")
 
 
 def _machines(workbench: Workbench) -> None:

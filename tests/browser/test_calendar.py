@@ -65,6 +65,6 @@ def test_a_group_is_copied_retired_and_brought_back(workbench):
     ActionChains(workbench.driver).move_to_element(copied).perform()
     next(b for b in copied.find_elements("css selector", ".acts button") if b.text == "retire").click()
     workbench.waits_for_text(".retired", "Retired, with arrangements that stay: tryout-two")
-    workbench.until(lambda: len(workbench.all(".group-row")) == 6)
+    workbench.until(lambda: len(workbench.all(".group-row")) == 10)
     workbench.named(".retired button", "Bring it back").click()
-    workbench.until(lambda: len(workbench.all(".group-row")) == 7)
+    workbench.until(lambda: len(workbench.all(".group-row")) == 11)

@@ -35,7 +35,7 @@ def test_a_plan_file_is_opened_and_its_errors_are_told(empty, tmp_path):
 
 def test_the_list_shows_what_breaks_its_promise(workbench):
     workbench.open("/groups")
-    workbench.waits_for_text(".groups-head", "6 groups; 2 break a promise.")
+    workbench.waits_for_text(".groups-head", "10 groups; 2 break a promise.")
     row = workbench.wait_for('.group-row[aria-label="booking-web"]').text
     assert "3 to 40 of web-front; adds 1 above 58 % CPU; removes 1 below 42 % CPU" in row
     assert "€ 225" in row
@@ -72,7 +72,7 @@ def test_a_new_group_is_written_in_one_sentence(workbench):
     workbench.wait_for(".threshold")
     assert workbench.current_take() == "arrangement 1"
     workbench.open("/groups")
-    workbench.until(lambda: len(workbench.all(".group-row")) == 7)
+    workbench.until(lambda: len(workbench.all(".group-row")) == 11)
 
 
 def test_a_group_that_is_not_there_is_said(workbench):
@@ -241,7 +241,7 @@ def test_a_new_group_and_its_template_are_seen_before_they_are_kept(workbench):
         workbench.named('[aria-label="Subnets"] button', subnet).click()
     workbench.named('[aria-label="Firewall rules"] button', "inside").click()
     workbench.waits_for_text("[aria-label='Its week']", "2 to 12 of slip-front")
-    workbench.until(lambda: len(workbench.all("[aria-label='Promises']")) == 7)
+    workbench.until(lambda: len(workbench.all("[aria-label='Promises']")) == 11)
     workbench.wait_for('[aria-label="Name"]').send_keys("slip-web", Keys.ENTER)
     workbench.waits_for_text(".page h1", "slip-web")
     workbench.waits_for_text('[data-key="load_balancer"]', "https on 443 goes to port 8080")
@@ -259,7 +259,7 @@ def test_many_groups_are_changed_at_once_each_listed_first(workbench):
     assert "no change" in workbench.text(".many table")
     workbench.waits_for_text('[aria-label="All groups together"]', "promises kept")
     assert workbench.wait_for(".many").rect["y"] == opened_at, "what comes later moves it away under the pointer"
-    workbench.named(".many button", "Change these 5").click()
+    workbench.named(".many button", "Change these 8").click()
     workbench.until(lambda: not workbench.all(".many"))
     workbench.open("/rehearse/fare-quote")
     workbench.until(lambda: workbench.word("drain").text == "2 min")

@@ -1,4 +1,5 @@
 import json
+import re
 import socket
 from pathlib import Path
 
@@ -43,6 +44,10 @@ FIGURES = [
     "latency_p95_ms",
     "wait_p95_s",
     "oldest_s",
+    "room_percent",
+    "copies_moved",
+    "copies_lost",
+    "shared_out",
     "changes",
     "forecast_off_percent",
     "as_yesterday_off_percent",
@@ -338,3 +343,14 @@ def test_a_file_of_demand_with_its_unit_column_and_clock(quay, tmp_path):
     assert json.loads(piped.stdout)["figures"] == here["figures"]
     assert "--unit is about the file of --demand" in run("rehearse", quay, "--unit", "requests").stderr
     assert "time zone" in run(*given, "--clock", "Nowhere/Here").stderr
+
+
+def test_a_host_says_whose_its_cost_was_and_a_guest_what_it_took():
+    done = run("rehearse", str(PLAN), "--group", "deck")
+    assert re.search(r"Could lose a host +\d\d\.\d+ %", done.stdout)
+    assert re.search(r"Cost +€ \d+\n  chat +€ [\d.]+\n  timetable +€ [\d.]+\n  weather +€ [\d.]+\n  free +€", done.stdout)
+    told = json.loads(run("rehearse", str(PLAN), "--group", "deck", "--json").stdout)["figures"]
+    assert sum(told["shared_out"].values()) == pytest.approx(told["cost"], abs=2e-6)
+    own = json.loads(run("rehearse", str(PLAN), "--group", "chat", "--json").stdout)
+    assert own["figures"]["cost"] == pytest.approx(told["shared_out"]["chat"], abs=2e-6)
+    assert own["figures"]["copies_moved"] > 0

@@ -125,7 +125,7 @@ def test_a_file_that_is_not_there_or_not_text(tmp_path):
 def test_the_demo_plan_is_read():
     plan = read_plan_file(PLAN)
     assert plan.groups["booking-web"].demand == "summer-week"
-    assert {group.work.kind for group in plan.groups.values()} == {"requests", "jobs", "sessions"}
+    assert {group.work.kind for group in plan.groups.values()} == {"requests", "jobs", "sessions", "hosting"}
 
 
 def test_an_outside_metric_is_read_from_its_file(tmp_path):

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 
+from jostle.core.change.plan_change import by_themselves
 from jostle.core.journal.event import events
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import attribution, verdict
@@ -32,7 +33,7 @@ def lived_alike(plan, group, seed, stops=()):
     return life
 
 
-@pytest.mark.parametrize("group", DEMO.groups)
+@pytest.mark.parametrize("group", by_themselves(DEMO).groups)
 def test_a_week_of_the_demo_or_four_days_of_its_other_groups(group):
     plan = DEMO if group == "booking-web" else DEMO.model_copy(update={"days": 4.0})
     life = lived_alike(plan, group, 1)

@@ -84,6 +84,8 @@ def editor_of(word: Word, plan: Plan, crew: Crew, site: Site) -> Editor | None:
             return amount("No more than", plan.currency, 0.0, max(1.0, 3 * float(str(word.value))), 0.001)
         case "buying":
             return editor_in(Buying.editors, "weights" if place.startswith("weights.") else place, word.value)
+        case "place" if group.place is not None:
+            return group.place.editor(field, word.value)
         case "notice":
             return editor_in(Notice.editors, place, word.value)
         case "identity":
@@ -122,6 +124,10 @@ def _of_entry(word: Word, crew: Crew) -> Editor | None:
 def _of_the_group(path: str, word: Word, plan: Plan, crew: Crew) -> Editor | None:
     group = crew.group
     match path:
+        case "host":
+            return choices("Host", [(name, name) for name, one in plan.groups.items() if one.hosts])
+        case "demand" if group.hosts:
+            return choices("Incidents of", [("", "none"), *((name, name) for name in plan.demands)])
         case "template" | "demand":
             names = plan.templates if path == "template" else plan.demands
             return choices(path.capitalize(), [(name, name) for name in names])

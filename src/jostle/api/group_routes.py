@@ -35,6 +35,7 @@ class GroupRow(BaseModel):
 
     name: str
     line: str
+    host: str | None = Field(description="The group on whose instances its copies run")
     demand_name: str
     figures: Figures
     cost: str
@@ -64,7 +65,10 @@ class NewGroup(BaseModel):
     """A group in one sentence: so many to so many of a template, for work of a kind and size, against a demand."""
 
     name: str = Field(default="", description="May be left out while it is only looked at")
-    template: str
+    template: str = Field(default="", description="Left out of a guest, which has a host")
+    host: str | None = Field(default=None, description="The group on whose instances its copies run")
+    vcpus: Any = Field(default=0.5, description="What a copy takes there")
+    memory_gib: Any = Field(default=1.0, description="The same of memory")
     minimum: Count
     maximum: Count
     demand: str
@@ -109,7 +113,8 @@ class CopyName(BaseModel):
 def list_groups(kept: PlanDep, desk: DeskDep) -> list[GroupRow]:
     """The groups with their newest takes, by need: broken promises first, then errors, then warnings."""
     rows = [_row(kept, desk, name) for name in kept.plan.groups]
-    return sorted(rows, key=_need, reverse=True)
+    ranked = sorted(rows, key=_need, reverse=True)
+    return [one for row in ranked if row.host is None for one in (row, *(guest for guest in ranked if guest.host == row.name))]
 
 
 def _need(row: GroupRow) -> tuple[int, int, int]:
@@ -131,6 +136,7 @@ def _told(played: Played, name: str, take: int, unsaved: bool) -> GroupRow:
     return GroupRow(
         name=name,
         line=group_line(rehearsal.crew),
+        host=rehearsal.crew.group.host,
         demand_name=rehearsal.crew.group.demand,
         figures=played.verdict.figures,
         cost=say_money(played.verdict.figures.cost, rehearsal.plan.currency),
@@ -188,6 +194,9 @@ def _with_new(plan: Plan, wanted: NewGroup) -> Plan:
         **group_to_begin_with(wanted.kind, wanted.size, wanted.seats),
         **({} if wanted.with_policies else {"policies": []}),
     }
+    if wanted.host is not None:
+        place = {"vcpus": wanted.vcpus, "memory_gib": wanted.memory_gib}
+        document |= {"template": "", "launch": {}, "host": wanted.host, "place": place}
     if wanted.start is not None:
         if wanted.start not in STARTS or STARTS[wanted.start].kind != wanted.kind:
             fit = ", ".join(name for name, start in STARTS.items() if start.kind == wanted.kind)

@@ -139,6 +139,8 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
     """What can be added to a section of the page, or taken from it."""
     group = crew.group
     match section:
+        case "runs" if group.host is not None:
+            return _of_a_guest(crew, databases)
         case "runs":
             offers = []
             if group.owned is None and not crew.rolls_out:
@@ -169,7 +171,7 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
             return offers
         case "work":
             offers = []
-            if not group.work.use_words:
+            if not group.work.use_words and not group.hosts:
                 offers.append(_several("+ memory, network and disk", "work", USES, "ram throughput traffic io"))
             return offers
         case "promises":
@@ -184,6 +186,8 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
             return offers
         case "calendar":
             return [*_of_kinds(section), *_rollouts(crew)]
+        case "policies" if group.hosts:
+            return [offer for offer in _of_kinds(section) if offer.changes[0].value != "lookahead"]
         case "policies" | "hands":
             return _of_kinds(section)
         case "leaving":
@@ -204,6 +208,20 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
             return offers
         case _:
             return []
+
+
+def _of_a_guest(crew: Crew, databases: Sequence[str]) -> list[Offer]:
+    """What can be added to how a guest runs; the rest is its host's."""
+    group, offers = crew.group, []
+    if group.first_start is None:
+        offers.append(_offer("+ start with no copies", "first_start", {"surplus": 0}, "cold start from zero"))
+    if group.load_balancer is None:
+        offers.append(
+            _offer("+ load balancer", "load_balancer", balancer_of(crew.launch.fields), "balancer listener port price cost")
+        )
+    if group.database is None and databases:
+        offers.append(_offer("+ database", "database", databases[0], "attached allow list"))
+    return offers
 
 
 @cache

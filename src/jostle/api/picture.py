@@ -5,6 +5,7 @@ from pydantic import BaseModel
 from jostle.api.answer import column
 from jostle.api.axis import AxisMark, axis, bucket_times, span_between
 from jostle.api.calendar_view import CalendarView, calendar_view
+from jostle.api.hosting_strip import Cargo, CopiesStrip, cargo, copies_strip
 from jostle.api.market_strip import market_strips, offered_market
 from jostle.api.metric_strip import (
     Distribution,
@@ -47,6 +48,8 @@ class Picture(BaseModel):
     metrics: list[MetricStrip]
     offered: list[OfferedMetric]
     count: CountStrip
+    copies: CopiesStrip | None
+    cargo: Cargo | None
     lanes: Lanes
     spend: SpendStrip
     minimap: Numbers
@@ -75,6 +78,8 @@ def picture(
         ],
         offered=[*offered_metrics(rehearsal), *offered_market(rehearsal)],
         count=count_strip(rehearsal, span),
+        copies=copies_strip(rehearsal, span),
+        cargo=cargo(rehearsal, span),
         lanes=lane_strip(rehearsal, span),
         spend=spend_strip(rehearsal, span),
         minimap=drawn(whole.buckets(wanted(rehearsal)).high),

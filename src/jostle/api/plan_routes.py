@@ -34,6 +34,7 @@ class PlanView(BaseModel):
     days: float
     currency: str
     groups: list[str]
+    hosts: list[str] = Field(description="Groups on whose instances others can run")
     templates: list[str]
     left_open: dict[str, list[str]] = Field(
         description="Of each template, what its newest version leaves to the group: machine, subnets, firewall"
@@ -112,6 +113,7 @@ def show_plan(kept: PlanDep) -> PlanView:
         days=plan.days,
         currency=plan.currency,
         groups=list(plan.groups),
+        hosts=[name for name, group in plan.groups.items() if group.hosts],
         templates=list(plan.templates),
         left_open={
             name: [field for field in ("machine", "subnets", "firewall") if getattr(one.versions[-1], field) is None]

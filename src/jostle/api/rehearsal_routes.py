@@ -192,7 +192,7 @@ def find_bounds(group: str, wanted: TakeRequest, kept: PlanDep, desk: DeskDep) -
     played, _ = desk.changed(kept, group, take, wanted.changes, wanted.seed)
     rehearsal = played.rehearsal
     found = rehearsal.bounds
-    told = page_of(rehearsal, played.page, found) if check_promises(rehearsal, found) else None
+    told = page_of(rehearsal, played.page, found) if found and check_promises(rehearsal, found) else None
     judged = compared(rehearsal, played.verdict)
     return BoundsView(verdict=verdict_view(rehearsal, judged, desk.beside(kept, group, star), finished=True), page=told)
 

@@ -38,6 +38,7 @@ class VerdictView(BaseModel):
     changes: str
     counts: str = Field(description="Least and most instances, and how many were reclaimed or swapped")
     promises: list[PromiseVerdict]
+    shared_out: str = Field(description="What of the cost of a host is whose; empty of any other group")
     rollouts: list[str] = Field(description="What became of each, in a line")
     differences: list[Difference]
     compared_with: int | None
@@ -67,6 +68,8 @@ def verdict_view(
     taken = [f"{figures.reclaims} reclaimed"] if figures.spot_hours else []
     taken += [f"{say_number(figures.reclaim_minutes)} min short for that"] if figures.reclaim_minutes else []
     taken += [f"{figures.swaps} swapped"] if figures.swaps else []
+    taken += [f"{figures.copies_moved} moved with their host"] if figures.copies_moved else []
+    taken += [f"{figures.copies_lost} lost with it"] if figures.copies_lost else []
     if figures.order_filled is not None:
         ordered = figures.order_filled + (figures.order_open or 0) + (figures.order_lapsed or 0)
         taken += [f"{figures.order_filled} of {ordered} ordered filled"]
@@ -84,9 +87,10 @@ def verdict_view(
         service=Service(name=told.name, figure=told.figure, field=told.field),
         changes=str(figures.changes),
         promises=verdict.promises,
+        shared_out=", ".join(f"{name} {say_money(amount, currency)}" for name, amount in figures.shared_out.items()),
         rollouts=[rollout_line(one, currency, rehearsal.crew.group.work.done) for one in verdict.rollouts],
         differences=differences(figures, beside[1]) if beside else [],
         compared_with=beside[0] if beside else None,
         bounds=between(figures, bounds),
-        whole=bounds is not None and (finished or is_compared(rehearsal)),
+        whole=rehearsal.aboard is not None or (bounds is not None and (finished or is_compared(rehearsal))),
     )

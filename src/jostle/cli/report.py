@@ -38,8 +38,8 @@ def text_report(rehearsal: Rehearsal) -> str:
     lines += [f"{group.demand}, seed {rehearsal.seed}, from {span}", ""]
     rows: list[tuple[str, str]] = [
         ("Cost", say_money(figures.cost, currency)),
-        ("  with perfect foresight", _bound(figures.foresight_cost, currency)),
-        ("  always at peak", _bound(figures.always_peak_cost, currency)),
+        *([] if rehearsal.aboard is not None else _bounds(figures)),
+        *((f"  {name}", say_money(part, currency)) for name, part in figures.shared_out.items()),
         ("Short of capacity", f"{say_number(figures.short_minutes)} min"),
         *([("Fewer than the minimum", f"{say_number(figures.under_minutes)} min")] if figures.under_minutes else []),
         *_service(figures),
@@ -65,7 +65,8 @@ def _service(figures: Figures) -> list[tuple[str, str]]:
     """How the work was done, in the terms of its kind."""
     told = headline(figures)
     rows = [(told.name, ", ".join(part for part in (told.figure, told.beside) if part))]
-    rows.append((figures.work.capitalize(), ", ".join([f"{figures.arrived:,.0f} in", *told.lost])))
+    came = [] if figures.work == "hosting" else [f"{figures.arrived:,.0f} in"]
+    rows.append((figures.work.capitalize(), ", ".join([*came, *told.lost])))
     if figures.repeated_jobs:
         rows.append(("  done twice", f"{figures.repeated_jobs:,.1f}"))
     if figures.stopped_hours:
@@ -79,6 +80,8 @@ def _service(figures: Figures) -> list[tuple[str, str]]:
             rows.append(("  missing", f"{say_number(figures.reclaim_minutes)} min since some were taken back"))
     if figures.kept_back_by_swaps is not None:
         rows.append(("Swaps", f"{figures.swaps}, keep back {say_money(figures.kept_back_by_swaps, figures.currency)}"))
+    if figures.copies_moved or figures.copies_lost:
+        rows.append(("With their host", f"{figures.copies_moved} copies moved, {figures.copies_lost} lost"))
     if figures.overflow_hours:
         rows.append(("Overflow", f"{say_number(figures.overflow_hours)} instance hours"))
     return rows
@@ -170,6 +173,11 @@ def json_report(rehearsal: Rehearsal) -> dict[str, Any]:
 def remarks_of(clock: Clock, remarks: "list[tuple[float, Remark, str]]") -> list[str]:
     """What a keeper said besides what it decided, each with its time (s from the beginning)."""
     return [f"{say_time(clock, time)}  {text}" for time, _, text in remarks]
+
+
+def _bounds(figures: Figures) -> list[tuple[str, str]]:
+    named = (("  with perfect foresight", figures.foresight_cost), ("  always at peak", figures.always_peak_cost))
+    return [(name, _bound(cost, figures.currency)) for name, cost in named]
 
 
 def _bound(cost: Any, currency: str) -> str:

@@ -29,7 +29,7 @@ def incident_of(kind: str, at: str, length: float, zone: str | None, amount: flo
 
 
 def own_demand(plan: Plan, group: str) -> Demand:
-    return plan.demands[plan.groups[group].demand]
+    return plan.demand_of(plan.groups[group])
 
 
 def with_demand(plan: Plan, group: str, demand: Demand) -> Plan:

@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 
+from jostle.core.change.plan_change import by_themselves
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.decide.row import DECISION, VIEW
 from jostle.core.decide.rules import rows
@@ -96,6 +97,7 @@ class World:
     written down; then it was not done."""
 
     def __init__(self, plan: Plan, seed: int = 1, folder: Path | None = None) -> None:
+        plan = by_themselves(plan)
         if not plan.groups:
             raise PlanError([Problem(("groups",), None, "there is no group to run; write one first")])
         for name, group in plan.groups.items():

@@ -13,6 +13,7 @@ from jostle.core.journal.moment import moment
 from jostle.core.journal.outlook import outlook
 from jostle.core.journal.sentence import group_page
 from jostle.core.rehearsal.rehearser import rehearse
+from tests.core.engine.test_guests import counts, deck, guest, played
 from tests.core.engine.test_whole_plans import plans
 from tests.plans import ADD, REMOVE, plan
 
@@ -75,6 +76,14 @@ def renewed():
     return lively({"kind": "requests", "cpu_seconds": 0.1}, 40, **made)
 
 
+def hosted():
+    """Guests of a host that leaves, comes back with fewer places than are wanted, and loses a zone."""
+    lost = {"kind": "zone_lost", "at": "2025-07-07T15:00", "for": 600, "zone": "a"}
+    made = deck({"web": guest(1, 3, 4, hands=counts((9, 12)))}, zones=("a", "b"), start_count=3, hands=counts((6, 2), (12, 4)))
+    made["demands"]["none"]["incidents"] = [lost]
+    return played(made)["web"]
+
+
 def test_every_kind_of_event_is_told():
     told = {}
     for rehearsal in (
@@ -83,6 +92,7 @@ def test_every_kind_of_event_is_told():
         lively({"kind": "sessions", "seats": 20, "length": "10 min"}, 0.06),
         bought(),
         renewed(),
+        hosted(),
     ):
         for event in events(rehearsal):
             told.setdefault(event.kind, []).append(event.text)
@@ -92,6 +102,12 @@ def test_every_kind_of_event_is_told():
     assert "a hand turns the rollout back" in told["hand"]
     assert "a hand pauses the rollout, but none is under way that could be" in told["hand"]
     assert "over: zone north is lost" in told["incident over"]
+    assert any(
+        re.fullmatch(r"4 copies wait for a place: 1 vCPU wanted, the largest free .* is 0", one) for one in told["refused"]
+    )
+    assert any(re.fullmatch(r"instance \d+ is lost with instance \d of deck", one) for one in told["lost"])
+    assert any("of deck leaves: instance 5 is to start elsewhere in the place of instance" in one for one in told["moves"])
+    assert any("a place at last for" in text for text in told["taken"])
     assert any("no zone has capacity" in text for text in told["refused"])
     assert any(text.endswith(": nap, the group falls asleep") for text in told["count"])
     assert any(text.endswith(": the group wakes") for text in told["count"])

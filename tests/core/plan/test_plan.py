@@ -128,3 +128,58 @@ def test_one_group_is_replaced_with_its_problems_named_within_it():
     with pytest.raises(PlanError) as caught:
         with_group(whole, "web", {**group, "maximum": "many", "demand": "none"})
     assert {p.place for p in caught.value.problems} == {"maximum", "demand"}
+
+
+HOST = {"template": "front", "minimum": 1, "maximum": 4, "work": {"kind": "hosting"}}
+GUEST = {
+    "host": "deck",
+    "place": {"vcpus": 0.5, "memory_gib": 2},
+    "minimum": 1,
+    "maximum": 4,
+    "work": {"kind": "jobs", "job_seconds": 5},
+    "demand": "even",
+}
+
+
+@pytest.mark.parametrize(
+    ("guest", "host", "place", "said"),
+    [
+        ({"host": "inn"}, {}, "host", "no host has this name; there is: deck"),
+        ({"host": "chat"}, {}, "host", "cannot be its own host"),
+        ({"host": "web"}, {}, "host", "does requests and carries nobody; there is: deck"),
+        ({"place": None}, {}, "place", "say what a copy takes"),
+        ({"place": {"vcpus": 0.5, "memory_gib": 9}}, {}, "place.memory_gib", "no host has room for it: otter-2 has 8 GiB"),
+        (
+            {"place": {"vcpus": 2, "memory_gib": 2}},
+            {"work": {"kind": "hosting", "idle_cpu": 0.1}},
+            "place.vcpus",
+            "1.8 vCPUs for",
+        ),
+        ({"work": {"kind": "hosting"}}, {}, "work.kind", "a guest cannot be a host"),
+        ({"template": "front"}, {}, "template", "leave out the template, or the host"),
+        ({"owned": 2}, {}, "owned", "places are not owned"),
+        ({"identity": {}}, {}, "identity", "copies have no names of their own"),
+        ({"buying": {}}, {}, "buying", "its host buys"),
+        ({"demand": ""}, {}, "demand", "name the demand"),
+    ],
+)
+def test_a_guest_that_cannot_be_is_named_with_what_would_do(guest, host, place, said):
+    found = problems(data(groups__deck={**HOST, **host}, groups__chat={**GUEST, **guest}))
+    assert said in found[f"groups.chat.{place}"]
+
+
+def test_a_guest_of_a_guest_and_a_host_on_a_shared_quota_are_refused():
+    found = problems(data(groups__deck=HOST, groups__chat=GUEST, groups__inner={**GUEST, "host": "chat"}))
+    assert found["groups.inner.host"] == "is a guest itself, of deck; name that"
+    machine = {"vcpus": 2, "memory_gib": 8, "price_per_hour": 1, "quota": 9}
+    found = problems(data(groups__deck=HOST, **{"machines__otter-2": machine}))
+    assert "a quota that web draw on too" in found["groups.deck.template"]
+    found = problems(data(groups__deck={**HOST, "policies": [{"kind": "spare", "name": "room", "share": 0.2}]}))
+    assert "say of what: memory or cpu" in found["groups.deck.policies"]
+
+
+def test_a_change_of_a_host_is_held_against_its_guests():
+    made = plan(groups__deck=HOST, groups__chat=GUEST)
+    smaller = {**HOST, "work": {"kind": "hosting", "idle_memory_mib": 7000}}
+    with pytest.raises(PlanError, match="no host has room for it"):
+        with_group(made, "deck", smaller)

@@ -194,7 +194,7 @@ interface RowProps {
 function Row({ row, lived, copy, rename, retire }: RowProps) {
   const [naming, setNaming] = useState<"copy" | "name" | null>(null);
   return (
-    <article className={its.groupRow} aria-label={row.name}>
+    <article className={row.host ? `${its.groupRow} ${its.guest}` : its.groupRow} aria-label={row.name}>
       <div>
         <h2>
           <Link to={`/rehearse/${row.name}`}>{row.name}</Link>

@@ -21,11 +21,16 @@ const KINDS = {
     first: "15 min",
     after: "",
   },
+  hosting: { text: "carrying copies", unit: "", label: "", size: 0, first: "", after: "" },
 } as const;
 type Kind = keyof typeof KINDS;
 interface Sentence {
   name: string;
   template: string;
+  /** The host on which its copies run, in place of a template. */
+  host: string | null;
+  vcpus: number | null;
+  memory: number | null;
   machine: string;
   minimum: number | null;
   maximum: number | null;
@@ -46,6 +51,7 @@ interface Sentence {
 }
 
 const NEW_TEMPLATE = "a new template…";
+const ON = "on host ";
 
 /** A new group, written as one sentence with blanks. */
 export function NewGroup({ plan, demand: first, close }: { plan: PlanView; demand?: string; close: () => void }) {
@@ -53,6 +59,9 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
   const written: Sentence = kept ?? {
     name: "",
     template: plan.templates[0] ?? "",
+    host: null,
+    vcpus: 0.5,
+    memory: 1,
     machine: plan.machines[0] ?? "",
     minimum: 2,
     maximum: 12,
@@ -79,17 +88,22 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
   const queries = useQueryClient();
   const navigate = useNavigate();
   const { made } = written;
-  const open = made ? ["machine", "subnets", "firewall"] : (plan.left_open[template] ?? []);
+  const { host } = written;
+  const open = host ? [] : made ? ["machine", "subnets", "firewall"] : (plan.left_open[template] ?? []);
   const words = KINDS[kind];
   const elsewhere = written.start === "other";
   const unread = [
     ...[minimum, maximum, size, seats],
     ...(elsewhere ? [written.count] : []),
     ...(made ? [made.boot, made.warm] : []),
+    ...(host ? [written.vcpus, written.memory] : []),
   ].includes(null);
   const params = { path: { plan_id: plan.id } };
   const asked = {
-    template,
+    template: host ? "" : template,
+    host,
+    vcpus: written.vcpus,
+    memory_gib: written.memory,
     minimum: minimum ?? 0,
     maximum: maximum ?? 0,
     demand,
@@ -144,17 +158,36 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
         <option value="none">no load balancer</option>
         <option value="one">a load balancer</option>
       </select>
-      , {blank("Minimum", "minimum")} to {blank("Maximum", "maximum")} instances of{" "}
+      , {blank("Minimum", "minimum")} to {blank("Maximum", "maximum")} {host ? "copies" : "instances of"}{" "}
       <Choice
         label="Launch template"
-        value={made ? NEW_TEMPLATE : template}
-        options={[...plan.templates, NEW_TEMPLATE]}
-        set={(value) =>
-          value === NEW_TEMPLATE
-            ? write({ made: { name: "", boot: 60, warm: 30 } })
-            : write({ template: value, made: null })
-        }
+        value={host ? `${ON}${host}` : made ? NEW_TEMPLATE : template}
+        options={[...plan.templates, ...plan.hosts.map((one) => `${ON}${one}`), NEW_TEMPLATE]}
+        set={(value) => {
+          if (value === NEW_TEMPLATE) write({ host: null, made: { name: "", boot: 60, warm: 30 } });
+          else if (value.startsWith(ON)) write({ host: value.slice(ON.length), made: null, like: null });
+          else write({ template: value, host: null, made: null });
+        }}
       />
+      {host && (
+        <>
+          , each with{" "}
+          <TypedBlank
+            label="vCPUs of a copy"
+            how={{ measure: "number", unit: "vCPUs" }}
+            first={String(written.vcpus ?? "")}
+            set={(value) => write({ vcpus: value })}
+          />{" "}
+          vCPUs and{" "}
+          <TypedBlank
+            label="Memory of a copy"
+            how={{ measure: "number", unit: "GiB" }}
+            first={String(written.memory ?? "")}
+            set={(value) => write({ memory: value })}
+          />{" "}
+          GiB,
+        </>
+      )}
       {made && (
         <>
           {" "}
@@ -245,15 +278,18 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
           </option>
         ))}
       </select>{" "}
-      <TypedBlank
-        key={kind}
-        label={words.label}
-        how={{ measure: "duration", unit: words.unit }}
-        first={size === null || size === words.size ? words.first : `${size} s`}
-        set={(value) => write({ size: value })}
-      />{" "}
+      {kind !== "hosting" && (
+        <TypedBlank
+          key={kind}
+          label={words.label}
+          how={{ measure: "duration", unit: words.unit }}
+          first={size === null || size === words.size ? words.first : `${size} s`}
+          set={(value) => write({ size: value })}
+        />
+      )}{" "}
       {words.after}
-      {kind === "sessions" && <>, with {blank("Seats", "seats", "seats")} seats on each instance,</>} that come as in{" "}
+      {kind === "sessions" && <>, with {blank("Seats", "seats", "seats")} seats on each instance,</>}
+      {kind === "hosting" ? " with the incidents of" : " that come as in"}{" "}
       <Choice label="Demand" value={demand} options={plan.demands} set={(value) => write({ demand: value })} />; it
       starts with{" "}
       <select
@@ -290,7 +326,9 @@ export function NewGroup({ plan, demand: first, close }: { plan: PlanView; deman
         </button>
         {(add.error ?? seen.error) && <span className="wrong">{(add.error ?? seen.error)?.message}</span>}
       </div>
-      {!unread && <StartsPanel plan={plan} asked={asked} like={written.like} take={write} />}
+      {!unread && !host && kind !== "hosting" && (
+        <StartsPanel plan={plan} asked={asked} like={written.like} take={write} />
+      )}
       {seen.data && !seen.error && (
         <section className={`${its.groupRow} ${its.looked}`} aria-label="Its week" aria-busy={seen.isFetching}>
           <p className="quiet">Its week, before anything is kept: {seen.data.line}.</p>

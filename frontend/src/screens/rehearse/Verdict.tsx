@@ -23,6 +23,7 @@ export function Verdict({ verdict, short }: { verdict: VerdictView; short: () =>
     );
   };
   const place = bounds.place;
+  const open = verdict.whole ? "none" : "…";
   return (
     <dl className={its.verdict} aria-label="Verdict">
       <Figure name={`Cost of ${verdict.span}`} figure={verdict.cost} difference={difference("cost")} judged={cost} />
@@ -48,23 +49,29 @@ export function Verdict({ verdict, short }: { verdict: VerdictView; short: () =>
       <div className={its.bounds}>
         <dt>Bounds of cost</dt>
         <dd>
-          <div className={its.bar} role="img" aria-label={boundsText(bounds)}>
+          <div className={its.bar} role="img" aria-label={boundsText(bounds, verdict.whole)}>
             {place !== null && <i style={{ left: `${Math.min(100, Math.max(0, place * 100))}%` }} />}
           </div>
           <div className={its.ends}>
             <span>
               foresight
               <br />
-              {bounds.foresight ?? "…"}
+              {bounds.foresight ?? open}
             </span>
             <span>
               always-peak
               <br />
-              {bounds.always_peak ?? "…"}
+              {bounds.always_peak ?? open}
             </span>
           </div>
         </dd>
       </div>
+      {verdict.shared_out && (
+        <div className={its.rollouts}>
+          <dt>Shared out</dt>
+          <dd>{verdict.shared_out}</dd>
+        </div>
+      )}
       {verdict.rollouts.length > 0 && (
         <div className={its.rollouts}>
           <dt>{verdict.rollouts.length === 1 ? "Rollout" : "Rollouts"}</dt>
@@ -77,8 +84,9 @@ export function Verdict({ verdict, short }: { verdict: VerdictView; short: () =>
   );
 }
 
-function boundsText(bounds: VerdictView["bounds"]): string {
-  if (bounds.foresight === null) return "Being looked for";
+function boundsText(bounds: VerdictView["bounds"], whole: boolean): string {
+  if (bounds.foresight === null)
+    return whole ? "None for a host or its guests, whose counts hang together" : "Being looked for";
   if (bounds.place === null) return `Foresight ${bounds.foresight}, always-peak ${bounds.always_peak}`;
   const share = Math.round(bounds.place * 100);
   return `${share} % of the way from foresight (${bounds.foresight}) to always-peak (${bounds.always_peak})`;

@@ -2935,6 +2935,27 @@ export interface components {
             unclear: "on" | "stop" | "back";
         };
         /**
+         * Cargo
+         * @description What the lanes of a host carry, a column for each of what is said of it: a stretch of time (ms since 1970) in a `row`, a
+         *     guest by its place in `guests`, and which part of the room it holds, from `low` to `high`.
+         */
+        Cargo: {
+            /** Guests */
+            guests: string[];
+            /** Row */
+            row: number[];
+            /** Guest */
+            guest: number[];
+            /** Begin */
+            begin: number[];
+            /** End */
+            end: number[];
+            /** Low */
+            low: number[];
+            /** High */
+            high: number[];
+        };
+        /**
          * CatalogueChange
          * @description `set` a value at a path of a machine or of the prices, `add` a machine like another (value: the new name), or
          *     `remove` one that nothing runs on.
@@ -3047,6 +3068,25 @@ export interface components {
             name: string;
             /** Said */
             said: string[];
+        };
+        /** CopiesStrip */
+        CopiesStrip: {
+            /** Host */
+            host: string;
+            /** Guests */
+            guests: components["schemas"]["OfGuest"][];
+            /**
+             * Waiting
+             * @description Without a place, the most in each bucket
+             */
+            waiting: (number | null)[];
+            /**
+             * Stranded
+             * @description That would have none were a host lost, the most in each bucket
+             */
+            stranded: (number | null)[];
+            /** Summary */
+            summary: string;
         };
         /** CopyName */
         CopyName: {
@@ -3779,7 +3819,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand" | "leaves" | "spot" | "no spot" | "swap begins" | "swapped" | "rollout";
+            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand" | "leaves" | "spot" | "no spot" | "swap begins" | "swapped" | "rollout" | "lost" | "moves" | "moved";
             /** Text */
             text: string;
             /** Policy */
@@ -3834,7 +3874,7 @@ export interface components {
              * @default requests
              * @enum {string}
              */
-            work: "requests" | "jobs" | "sessions";
+            work: "requests" | "jobs" | "sessions" | "hosting";
             /**
              * Cost
              * @description Amount of the currency
@@ -3991,6 +4031,30 @@ export interface components {
              * @description Jobs: the oldest that ever waited
              */
             oldest_s?: number | null;
+            /**
+             * Room Percent
+             * @description Host: share of the time in which any one could be lost, with room for its copies on the others
+             */
+            room_percent?: number | null;
+            /**
+             * Copies Moved
+             * @description Guest: copies that went to another host since theirs left
+             * @default 0
+             */
+            copies_moved: number;
+            /**
+             * Copies Lost
+             * @description Guest: copies that were lost with their host
+             * @default 0
+             */
+            copies_lost: number;
+            /**
+             * Shared Out
+             * @description Host: what of its cost was each guest's by what it held, and `free`, what nobody held
+             */
+            shared_out?: {
+                [key: string]: number;
+            };
             /**
              * Changes
              * @description Changes of the desired count
@@ -4407,6 +4471,11 @@ export interface components {
             name: string;
             /** Line */
             line: string;
+            /**
+             * Host
+             * @description The group on whose instances its copies run
+             */
+            host: string | null;
             /** Demand Name */
             demand_name: string;
             figures: components["schemas"]["Figures"];
@@ -5244,8 +5313,29 @@ export interface components {
              * @default
              */
             name: string;
-            /** Template */
+            /**
+             * Template
+             * @description Left out of a guest, which has a host
+             * @default
+             */
             template: string;
+            /**
+             * Host
+             * @description The group on whose instances its copies run
+             */
+            host?: string | null;
+            /**
+             * Vcpus
+             * @description What a copy takes there
+             * @default 0.5
+             */
+            vcpus: unknown;
+            /**
+             * Memory Gib
+             * @description The same of memory
+             * @default 1
+             */
+            memory_gib: unknown;
             /** Minimum */
             minimum: number;
             /** Maximum */
@@ -5262,7 +5352,7 @@ export interface components {
              * @default requests
              * @enum {string}
              */
-            kind: "requests" | "jobs" | "sessions";
+            kind: "requests" | "jobs" | "sessions" | "hosting";
             /**
              * Size
              * @description CPU of a request, time of a job, or mean length of a session
@@ -5368,6 +5458,16 @@ export interface components {
             holds: boolean;
             /** Text */
             text: string;
+        };
+        /** OfGuest */
+        OfGuest: {
+            /** Guest */
+            guest: string;
+            /**
+             * Copies
+             * @description With a place, the most in each bucket
+             */
+            copies: (number | null)[];
         };
         /** OfVersion */
         OfVersion: {
@@ -5551,6 +5651,8 @@ export interface components {
             /** Offered */
             offered: components["schemas"]["OfferedMetric"][];
             count: components["schemas"]["CountStrip"];
+            copies: components["schemas"]["CopiesStrip"] | null;
+            cargo: components["schemas"]["Cargo"] | null;
             lanes: components["schemas"]["Lanes"];
             spend: components["schemas"]["SpendStrip"];
             /** Minimap */
@@ -5608,6 +5710,11 @@ export interface components {
             currency: string;
             /** Groups */
             groups: string[];
+            /**
+             * Hosts
+             * @description Groups on whose instances others can run
+             */
+            hosts: string[];
             /** Templates */
             templates: string[];
             /**
@@ -5740,7 +5847,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "answers" | "age" | "seats" | "serving" | "cost";
+            kind: "answers" | "age" | "seats" | "room" | "serving" | "cost";
             /** Text */
             text: string;
             /** Kept */
@@ -7115,6 +7222,11 @@ export interface components {
             counts: string;
             /** Promises */
             promises: components["schemas"]["PromiseVerdict"][];
+            /**
+             * Shared Out
+             * @description What of the cost of a host is whose; empty of any other group
+             */
+            shared_out: string;
             /**
              * Rollouts
              * @description What became of each, in a line

@@ -131,7 +131,7 @@ def _with_more(document: dict[str, Any], change: Change, start: datetime) -> dic
         said = f"add to policies one of {', '.join(POLICY_STARTS)}, or to calendar one of {', '.join(ENTRY_KINDS)}"
         raise PlanError([Problem((change.path,), change.value, said)])
     if change.path == "policies":
-        begun = policy_to_begin_with(change.value)
+        begun = policy_to_begin_with(change.value, document["work"]["kind"])
     else:
         begun = _entry_to_begin_with(change.value, start, document)
     names, stem = {one["name"] for one in document[change.path]}, begun["name"]

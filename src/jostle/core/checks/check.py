@@ -15,6 +15,7 @@ from jostle.core.checks.conduct import (
 from jostle.core.checks.direction import check_grow_and_shrink, check_sides, check_zero
 from jostle.core.checks.entries import check_entries
 from jostle.core.checks.finding import Finding
+from jostle.core.checks.hosting import check_host, check_hosting
 from jostle.core.checks.identity import check_identity
 from jostle.core.checks.launching import check_firewall, check_health, check_network, check_rules, check_stopped, check_template
 from jostle.core.checks.limits import check_criteria, check_quotas, check_reach, check_zones
@@ -70,6 +71,7 @@ _OF_PLAN = (
     check_places,
     check_history,
     check_spot_types,
+    check_host,
 )
 _OF_REHEARSAL = (
     check_entries,
@@ -85,6 +87,7 @@ _OF_REHEARSAL = (
     check_swaps,
     check_foresight,
     check_rollouts,
+    check_hosting,
 )
 
 

@@ -16,7 +16,7 @@ ADMINISTRATION = {22: "ssh", 23: "telnet", 3389: "remote desktop", 5900: "vnc", 
 
 def check_template(crew: Crew) -> list[Finding]:
     missing = crew.launch.missing
-    if not missing:
+    if not missing or crew.group.host is not None:
         return []
     named = listed(name.replace("_gib", "").replace("_", " ") for name in missing)
     text = f"Neither {crew.launch.template} version {crew.launch.version} nor the group says its {named}."

@@ -33,9 +33,11 @@ def check_reach(crew: Crew) -> list[Finding]:
 def check_quotas(plan: Plan, crew: Crew) -> list[Finding]:
     """Maxima of groups that fit the quota of their machine one by one, and not together."""
     quota, machine = crew.machine.quota, crew.launch.machine
-    if quota is None or crew.group.maximum > quota or len(crew.types) > 1:
+    if crew.group.host is not None or quota is None or crew.group.maximum > quota or len(crew.types) > 1:
         return []
-    sharing = {name: group.maximum for name, group in plan.groups.items() if launch_of(plan, name).machine == machine}
+    sharing = {
+        name: group.maximum for name, group in plan.groups.items() if not group.host and launch_of(plan, name).machine == machine
+    }
     if len(sharing) < 2 or sum(sharing.values()) <= quota:
         return []
     parts = listed(f"{name} {maximum}" for name, maximum in sharing.items())

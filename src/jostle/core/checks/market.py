@@ -204,7 +204,7 @@ def check_storm(rehearsal: Rehearsal) -> list[Finding]:
     """A promise that a storm of reclaims breaks: half of the spot in one zone, within ten minutes, when there is most of it."""
     setup, crew = rehearsal.result.setup, rehearsal.crew
     promises = [promise for promise in crew.group.promises if isinstance(promise, ServicePromise)]
-    if not setup.of("spot") or not promises or not keeps(rehearsal.result, promises):
+    if rehearsal.aboard is not None or not setup.of("spot") or not promises or not keeps(rehearsal.result, promises):
         return []
     step = max(1, int(np.argmax(rehearsal.result.series["serving"]) * setup.tick / MARKET_STEP))
     for zone, name in enumerate(crew.launch.zones):

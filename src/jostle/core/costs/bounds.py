@@ -22,7 +22,7 @@ from jostle.core.engine.queue import Col, beyond_at
 from jostle.core.engine.result import Result, run
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, cheapest_of
-from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise, ServicePromise
+from jostle.core.plan.promise import AgePromise, AnswersPromise, RoomPromise, SeatsPromise, ServicePromise
 from jostle.core.plan.tariff import Tariff
 from jostle.core.plan.work import WorkKind
 
@@ -77,6 +77,8 @@ def broken_share(result: Result, promise: ServicePromise) -> float:
             return result.late_jobs(promise.within)
         case SeatsPromise():
             return result.refused_share
+        case RoomPromise():
+            return float((result.series["taken"] > 0).mean())
 
 
 def late_between(before: Result, after: Result, promise: AnswersPromise | AgePromise) -> float:

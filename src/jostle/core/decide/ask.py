@@ -24,7 +24,7 @@ def wish(rules: Rules, sight: Sight, p: int, value: float, published: int, desir
         metered = instances_metered(sight.samples[0, policy.metric], sight.metered, published, policy.window)
         return hold_ask(value, metered, policy.level, policy.tolerance, desired)
     if policy.kind == PolicyKind.SPARE:
-        return spare_ask(value, rules.row[0].unit, policy.level, policy.percent, policy.tolerance, desired)
+        return spare_ask(value, policy.unit, policy.level, policy.percent, policy.tolerance, desired)
     if policy.kind == PolicyKind.TRIGGER:
         amount = banded(value, policy.below, policy.amount, rules.bands[p], policy.bands)
         return trigger_ask(value, policy.below, policy.level, policy.action, amount, policy.percent, desired)

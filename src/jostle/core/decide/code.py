@@ -85,6 +85,13 @@ class Dial(IntEnum):
     IN_USE = 13
     DISK = 14
     ARRIVALS = 15
+    FREE_CPU = 16
+    FREE_VCPUS = 17
+    FREE_MEMORY = 18
+    FREE_GIB = 19
+    LARGEST_PLACE = 20
+    WITHOUT_PLACE = 21
+    VCPUS_IN_USE = 22
 
 
 class Criterion(IntEnum):
@@ -98,6 +105,7 @@ class Criterion(IntEnum):
     DEAREST = 5
     SPOT_FIRST = 6
     ON_DEMAND_FIRST = 7
+    FEWEST_COPIES = 8
 
 
 class Reason(IntEnum):
@@ -115,6 +123,7 @@ class Reason(IntEnum):
     RECLAIMED = 9
     SWAPPED = 10
     ROLLOUT = 11
+    MOVED = 12
     CRITERION = 16
 
 

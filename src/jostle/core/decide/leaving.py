@@ -34,7 +34,7 @@ def rank(one: np.record, criterion: int) -> float:
         return -float(one.number)
     if criterion == Criterion.LEAST_PAID_LEFT:
         return one.paid_left
-    if criterion == Criterion.FEWEST_SESSIONS:
+    if criterion == Criterion.FEWEST_SESSIONS or criterion == Criterion.FEWEST_COPIES:
         return float(one.sessions)
     if criterion == Criterion.DEAREST:
         return -one.price

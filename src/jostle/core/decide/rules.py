@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from jostle.core.decide.code import Compared, Criterion, Dial, Fold, Mode, Then
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric
-from jostle.core.plan.policy import MOST_BANDS, LookaheadPolicy, MetricPolicy, Policy, PolicyKind
+from jostle.core.plan.policy import MOST_BANDS, LookaheadPolicy, MetricPolicy, Policy, PolicyKind, SparePolicy
 from jostle.core.plan.policy.lookahead import SLOTS, USUAL
 from jostle.core.plan.rollout import Rollout
 
@@ -52,6 +52,7 @@ POLICY = np.dtype(
         ("action", "i1"),
         ("amount", "i4"),
         ("percent", "?"),
+        ("unit", "f8"),  # of one instance, what a Spare policy counts
         ("bands", "i1"),
         ("cooldown", "f8"),  # s
         ("removes", "?"),
@@ -113,7 +114,8 @@ def _with_attributes(kind: np.dtype) -> np.dtype:
 class Surroundings(NamedTuple):
     """What rules stand on besides the group: what an instance holds and an arrival a second takes of it, how long a launch and a
     reading take (s), the zones and the outside series in order, what is usual by the name of a history, when its order lapses
-    (s), and when each rollout of the calendar comes, by its number there (s), and which version it brings."""
+    (s), and when each rollout of the calendar comes, by its number there (s), and which version it brings; the vCPUs that an
+    instance of a host has for copies."""
 
     unit: float
     each: float
@@ -123,6 +125,7 @@ class Surroundings(NamedTuple):
     usual: Mapping[str, np.ndarray]
     lapse: float = math.inf
     rollouts: Sequence[tuple[int, float, int]] = ()
+    vcpus: float = 0.0
 
 
 def rules_of(group: Group, around: Surroundings) -> Rules:
@@ -178,6 +181,7 @@ def _policies(group: Group, around: Surroundings) -> tuple[np.recarray, NDArray[
         row.window = max(1, round(policy.window / group.meters.period))
         row.fold, row.cooldown, row.paused = Fold[policy.fold.upper()], policy.cooldown, policy.paused
         row.metric = dial_row(policy, around.outside)
+        row.unit = around.vcpus if isinstance(policy, SparePolicy) and policy.of == "cpu" else around.unit
         if isinstance(policy, MetricPolicy) and policy.zone is not None:
             row.zone = 1 + around.zones.index(policy.zone)
         row.kind, order = PolicyKind[policy.kind.upper()], policy.order()
@@ -197,7 +201,7 @@ def dial_row(policy: Policy, outside: list[str]) -> int:
     if isinstance(policy, LookaheadPolicy):
         return Dial.ARRIVALS
     if not isinstance(policy, MetricPolicy):
-        return Dial.IN_USE
+        return Dial.VCPUS_IN_USE if isinstance(policy, SparePolicy) and policy.of == "cpu" else Dial.IN_USE
     return metric_row(policy.metric) if policy.metric != Metric.OUTSIDE else len(Dial) + outside.index(policy.series or "")
 
 

@@ -6,6 +6,7 @@ from jostle.core.engine.burst import burst
 from jostle.core.engine.buying import reclaim, spot_price
 from jostle.core.engine.carry_out import evaluate, reconcile
 from jostle.core.engine.code import EventKind
+from jostle.core.engine.hosting import be_carried
 from jostle.core.engine.incident import befall, hands_due
 from jostle.core.engine.instance import settle
 from jostle.core.engine.kind import running_price
@@ -28,10 +29,10 @@ def happen(setup: Setup, state: State, time: float) -> None:
     tell_apart(setup, state)
     due = befall(setup, state, time)
     counted = hands_due(setup, state, time)
-    if counted or (time == 0.0 and fixed.cold):
+    if counted or (time == 0.0 and (fixed.cold or fixed.guest != NOBODY)):
         reconcile(setup, state, time, NOBODY)
     settle(setup, state, time)
-    if fixed.swap_ticks > 0:
+    if fixed.swap_ticks > 0 or fixed.guest != NOBODY:
         complete_swaps(setup, state, time)
     if now.found:
         now.next_due = time
@@ -45,6 +46,40 @@ def happen(setup: Setup, state: State, time: float) -> None:
         now.surplus = 0
 
 
+@inner
+def begin(setup: Setup, state: State, k: int) -> bool:
+    """What is due at the beginning of tick k. False where a fault was found that a keeper has to see to."""
+    now = state.now[0]
+    fixed = setup.fixed[0]
+    time = k * fixed.tick
+    if time >= now.next_due:
+        happen(setup, state, time)
+        if now.found:
+            return False
+    if fixed.spot and k % fixed.market_ticks == 0 and k > 0:
+        tell_apart(setup, state)
+        due = now.next_due
+        reclaim(setup, state, time)
+        settle(setup, state, time)
+        # Instances alone were asked when they are next due: incidents and hands still are as before.
+        now.next_due = min(now.next_due, due)
+    if fixed.swap_ticks > 0 and k % fixed.swap_ticks == 0 and k > 0:
+        tell_apart(setup, state)
+        look_for_swaps(setup, state, time)
+    now.begun = k + 1
+    return True
+
+
+@hot
+def begins(setup: Setup, state: State, k: int) -> bool:
+    """Whether something is due at the beginning of tick k that has not been seen to."""
+    now, fixed = state.now[0], setup.fixed[0]
+    if now.begun > k:
+        return False
+    on_market = (fixed.spot and k % fixed.market_ticks == 0) or (fixed.swap_ticks > 0 and k % fixed.swap_ticks == 0)
+    return on_market or k * fixed.tick >= now.next_due
+
+
 @hot
 def work(setup: Setup, state: State, k: int) -> None:
     """Tick k's demand meets the instances."""
@@ -54,6 +89,8 @@ def work(setup: Setup, state: State, k: int) -> None:
         burst(setup, state, k)
     if setup.fixed[0].watched != NOBODY:
         watch(setup, state, k)
+    if setup.fixed[0].guest != NOBODY:
+        be_carried(setup, state, k)
     row = state.series[noted(state, k)]
     row.in_use = now.in_use
     row.units = now.units
@@ -74,27 +111,14 @@ def advance(setup: Setup, state: State, until: int) -> bool:
     until = min(until, fixed.ticks)
     while now.tick < until and room_left(setup, state):
         k = now.tick
-        time = k * fixed.tick
-        if time >= now.next_due:
-            happen(setup, state, time)
-            if now.found:
-                break
-        if fixed.spot and k % fixed.market_ticks == 0 and k > 0:
-            tell_apart(setup, state)
-            due = now.next_due
-            reclaim(setup, state, time)
-            settle(setup, state, time)
-            # Instances alone were asked when they are next due: incidents and hands still are as before.
-            now.next_due = min(now.next_due, due)
-        if fixed.swap_ticks > 0 and k % fixed.swap_ticks == 0 and k > 0:
-            tell_apart(setup, state)
-            look_for_swaps(setup, state, time)
+        if begins(setup, state, k) and not begin(setup, state, k):
+            break
         work(setup, state, k)
         run_meters(setup, state, k)
         now.overflow_ticks += now.overflow
         now.spend += (running_price(setup, state) + fixed.price_group) * fixed.tick
         if fixed.spot:
-            now.spend += spot_price(setup, state, time) * fixed.tick
+            now.spend += spot_price(setup, state, k * fixed.tick) * fixed.tick
         done = pieces(setup, state, k)
         now.pieces += done
         now.spend += fixed.price_each * done

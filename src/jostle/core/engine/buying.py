@@ -13,6 +13,7 @@ from jostle.core.engine.leaving import dismiss
 from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.mix import ON_DEMAND, SPOT, bought, kind_of, type_of, wanted_on_demand
 from jostle.core.engine.note import note
+from jostle.core.engine.room import put_on_host
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
@@ -120,6 +121,8 @@ def place_for(setup: Setup, state: State, i: int, time: float, quota: int) -> in
     now = state.now[0]
     fixed = setup.fixed[0]
     one = state.instances[i]
+    if fixed.guest != NOBODY:
+        return put_on_host(setup, state, i)
     one.kind = kind_of(on_demand_type(setup, state, quota, one.version), ON_DEMAND)
     home = home_of(setup, state, one.post)
     if how_bought(setup, state, time) != Bought.SPOT:

@@ -1,6 +1,6 @@
 """What was decided is carried out on the simulated instances: they are sent for, or sent away."""
 
-from jostle.core.compiled import hot
+from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause, Outcome, Step
 from jostle.core.decide.decide import decide
 from jostle.core.decide.turnover import turnover, version_before
@@ -18,6 +18,12 @@ from jostle.core.engine.work import tell_apart
 
 @hot
 def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
+    """Bring those that are there to the count that is desired, since somebody changed it."""
+    bring_to_count(setup, state, time, int(who))
+
+
+@inner
+def bring_to_count(setup: Setup, state: State, time: float, who: int) -> None:
     """Send for as many instances as are missing, or send away as many as are too many; while one version takes the place of
     another, of each in turn."""
     now, memory = state.now[0], state.memory
@@ -33,7 +39,7 @@ def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
             setup.rules, memory, goal, present, state.fleet[0].fresh, now.serving, most_units(setup, quota_at(setup, time))
         )
     else:
-        if setup.fixed[0].swap_ticks > 0:
+        if setup.fixed[0].swap_ticks > 0 or setup.fixed[0].guest != NOBODY:
             goal += units_doubled(setup, state)
             missing = max(0, goal - present)
         if present < goal:

@@ -103,6 +103,9 @@ class EventKind(IntEnum):
     SWAP_BEGINS = 22
     SWAP_ENDS = 23
     ROLLOUT = 24
+    COPY_LOST = 25
+    COPY_MOVES = 26
+    COPY_MOVED = 27
 
 
 class Choose(IntEnum):
@@ -128,6 +131,15 @@ class Refusal(IntEnum):
     QUOTA = 0
     CAPACITY = 1
     MARKET = 2
+    MEMORY = 3
+    VCPUS = 4
+
+
+class Put(IntEnum):
+    """On which host a copy goes."""
+
+    SPREAD = 0
+    PACK = 1
 
 
 # Which instance, where not by number

@@ -19,7 +19,7 @@ from jostle.core.decide.history import usual_week
 from jostle.core.decide.row import order_rows
 from jostle.core.decide.rules import Surroundings, rows, rules_of
 from jostle.core.draw import STREAM_ARRIVE, poisson
-from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Choose, Fault, HandAct
+from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Choose, Fault, HandAct, Put
 from jostle.core.engine.jobs import stages_of
 from jostle.core.engine.market import MARKET_STEP, UNIT, Market, market_of, no_market
 from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of, type_of
@@ -219,7 +219,7 @@ def compile_setup(
     unit = [_kind(row, kinds[2 * number], crew, number) for number in reversed(range(number_of_types))][-1]
     row.types, row.builds = len(crew.types), len(crew.builds)
     row.fails = bool((kinds["failing"] > 0.0).any())
-    row.settled_order = not set(group.leaving.criteria) & {"least_paid_left", "fewest_sessions", "dearest"}
+    row.settled_order = not set(group.leaving.criteria) & {"least_paid_left", "fewest_sessions", "fewest_copies", "dearest"}
     row.weighed = any(kind.weight != 1 for kind in kinds[::2])
     row.mixed = len(crew.builds) > 1 or len({(kind.vcpus, kind.service_rate, kind.capacity) for kind in kinds[::2]}) > 1
     _life(row, crew)
@@ -231,7 +231,9 @@ def compile_setup(
     row.ordered = group.order is not None
     row.price_group = float(crew.prices.load_balancer_hour) / 3600 if group.load_balancer else 0.0
     row.price_each = sum(traffic.each * float(traffic.price) / GIB for traffic in crew.traffics)
-    row.watched = NOBODY
+    row.watched = row.guest = NOBODY
+    if group.place is not None:
+        row.put, row.place_vcpus, row.place_memory = Put[group.place.put.upper()], group.place.vcpus, group.place.memory_gib
     weights = group.load_balancer.weights if group.load_balancer else {}
     row.weighted = bool(weights)
     row.alike = row.mixed and group.load_balancer is not None and not group.load_balancer.by_power
@@ -255,6 +257,7 @@ def compile_setup(
             usual,
             _lapse(crew, clock),
             _rollouts(crew, clock),
+            kinds[0].room_vcpus,
         ),
     )
     return Setup(

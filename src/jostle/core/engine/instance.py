@@ -9,6 +9,7 @@ from jostle.core.draw import STREAM_BOOT, STREAM_FAULT, exponential, lognormal, 
 from jostle.core.engine.code import Billed, EventKind, Fault, Life
 from jostle.core.engine.identity import attach, lay_down
 from jostle.core.engine.note import note
+from jostle.core.engine.room import close_room, leave_host, open_room
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.spell import begin_spell, end_spell
 from jostle.core.engine.state import UNLIMITED, State
@@ -28,6 +29,7 @@ def boot(setup: Setup, state: State, i: int, time: float, fresh: bool, beside: f
     number = 64 * i + min(63, one.restarts)
     kind = setup.kinds[one.kind]
     mean = kind.boot if fresh else kind.start
+    close_room(setup, state, i, True)
     one.state = Life.BOOTING
     one.fault, one.found = Fault.SOUND, False
     one.credits, one.tired = kind.first_credits, False
@@ -67,6 +69,7 @@ def serve_now(setup: Setup, state: State, i: int, time: float) -> None:
     now.units += state.crews[one.kind].weight
     if fixed.sticky > 0.0 or fixed.weighted:
         now.uneven = True
+    open_room(setup, state, i)
     note(state, time, EventKind.INSTANCE_SERVES, Cause.NEED, i, now.serving - 1, now.serving, NOBODY)
 
 
@@ -109,6 +112,8 @@ def end(setup: Setup, state: State, i: int, time: float) -> None:
     if one.state != Life.REQUESTED:
         end_spell(setup, state, i, time)
     lay_down(setup, state, i, time)
+    leave_host(setup, state, i)
+    close_room(setup, state, i, True)
     one.state = Life.GONE
     one.gone = time
     now.next_due = min(now.next_due, time)
@@ -120,6 +125,7 @@ def stop_or_end(setup: Setup, state: State, i: int, time: float) -> None:
     """Instance i has left the work: it stops if it is to be kept, else it is gone."""
     one = state.instances[i]
     if one.to_stop:
+        close_room(setup, state, i, True)
         one.state = Life.STOPPING
         one.unused = time + setup.fixed[0].stop
         state.now[0].next_due = min(state.now[0].next_due, time)
@@ -134,6 +140,7 @@ def break_down(setup: Setup, state: State, i: int, time: float, fault: int) -> N
     fixed = setup.fixed[0]
     one = state.instances[i]
     note(state, time, EventKind.INSTANCE_BROKE, Cause.NEED, i, fault, 0, NOBODY)
+    close_room(setup, state, i, True)
     if one.state == Life.SERVING:
         give_back(setup, state, i, time, 0.0)
         stop_serving(state, i)

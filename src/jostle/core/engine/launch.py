@@ -11,6 +11,7 @@ from jostle.core.engine.instance import accepted, end, leave_zone
 from jostle.core.engine.kind import room_left_by, weight_of
 from jostle.core.engine.launch_zone import zone_for
 from jostle.core.engine.note import note
+from jostle.core.engine.room import CRUMB, find_host, largest_room
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State
 
@@ -53,6 +54,7 @@ def ask_for(state: State, time: float, version: int, who: int, post: int) -> int
     one.version = version
     one.asked_by = who
     one.zone = 0
+    one.host = NOBODY
     one.post = post
     if post != NOBODY:
         state.posts[post].held_by = i
@@ -62,6 +64,20 @@ def ask_for(state: State, time: float, version: int, who: int, post: int) -> int
     now.present += 1
     now.waiting += 1
     return i
+
+
+@inner
+def lacking(setup: Setup, state: State) -> int:
+    """Of what no host has enough for a copy."""
+    guest = state.deck.guests[setup.fixed[0].guest]
+    return Refusal.MEMORY if largest_room(state.deck, guest.memory)[0] + CRUMB < guest.memory else Refusal.VCPUS
+
+
+@inner
+def largest_free(setup: Setup, state: State, refused: int) -> int:
+    """The largest place that is free, of what a launch was refused for: memory in MiB, or vCPUs in thousandths."""
+    memory, vcpus = largest_room(state.deck, state.deck.guests[setup.fixed[0].guest].memory)
+    return int(round(1024.0 * memory)) if refused == Refusal.MEMORY else int(round(1000.0 * vcpus))
 
 
 @inner
@@ -75,6 +91,8 @@ def try_launch(setup: Setup, state: State, time: float, quota: int, post: int, v
         accepted(setup, state, i, state.instances[i].zone, time)
         note(state, time, EventKind.INSTANCE_STARTS, Cause.NEED, i, 0, state.now[0].stopped, NOBODY)
         return i
+    if setup.fixed[0].guest != NOBODY:
+        return NOBODY if find_host(setup, state.deck) != NOBODY else -2 - lacking(setup, state)
     if (setup.fixed[0].ordered or setup.fixed[0].wait > 0.0) and not to_be_had(
         setup, state, time, quota, home_of(setup, state, post), version
     ):
@@ -82,8 +100,14 @@ def try_launch(setup: Setup, state: State, time: float, quota: int, post: int, v
     return -2 - Refusal.CAPACITY if zone_for(setup, state, home_of(setup, state, post)) == NOBODY else NOBODY
 
 
-@inner
+@hot
 def send_for(setup: Setup, state: State, time: float, number: int, who: int, version: int) -> None:
+    """Send for instances of a version; see `launch_all`."""
+    launch_all(setup, state, time, int(number), int(who), version)
+
+
+@inner
+def launch_all(setup: Setup, state: State, time: float, number: int, who: int, version: int) -> None:
     """Send for as many instances of a version as are worth so much of what the group counts in, and once more for those that were
     refused before."""
     now = state.now[0]
@@ -120,7 +144,8 @@ def send_for(setup: Setup, state: State, time: float, number: int, who: int, ver
             refused = -2 - found
         missing -= weight_of(setup, state, i)
     if now.waiting > had and refused != NOBODY:
-        note(state, time, EventKind.LAUNCH_REFUSED, Cause.NEED, refused, now.waiting, quota, NOBODY)
+        most = largest_free(setup, state, refused) if setup.fixed[0].guest != NOBODY else quota
+        note(state, time, EventKind.LAUNCH_REFUSED, Cause.NEED, refused, now.waiting, most, NOBODY)
     elif had > 0 and now.waiting == 0:
         note(state, time, EventKind.LAUNCH_TAKEN, Cause.NEED, NOBODY, had, 0, NOBODY)
     now.next_due = min(now.next_due, time)

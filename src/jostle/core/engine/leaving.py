@@ -11,9 +11,11 @@ from jostle.core.engine.kind import is_present, weight_of
 from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.mix import ON_DEMAND, SPOT, bought, kind_of, type_of
 from jostle.core.engine.note import note
+from jostle.core.engine.room import close_room
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State
 from jostle.core.engine.work import start_draining
+from jostle.core.plan.work import WorkKind
 
 
 @hot
@@ -36,6 +38,8 @@ def list_candidates(setup: Setup, state: State, time: float, side: int) -> int:
             continue
         one, row = state.instances[i], state.candidates[number]
         row.number, row.zone, row.version, row.overflow, row.sessions = i, one.zone, one.version, one.overflow, one.sessions
+        if setup.fixed[0].work == WorkKind.HOSTING:
+            row.sessions = state.deck.rooms[i].copies
         row.standing, row.paid_left, row.weight = Standing.COMING, 0.0, setup.kinds[one.kind].weight
         row.spot, row.price = bought(one.kind) == SPOT, price_now(setup, one.zone, one.kind, time)
         if one.state == Life.REQUESTED:
@@ -59,8 +63,14 @@ def price_now(setup: Setup, zone: int, kind: int, time: float) -> float:
     return setup.market.units[type_of(kind), zone, step_at(time, steps)] / UNIT
 
 
-@inner
+@hot
 def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: bool, why: int) -> None:
+    """Instance i leaves, for a Reason; see `have_leave`."""
+    have_leave(setup, state, int(i), time, int(who), bool(to_stop), why)
+
+
+@inner
+def have_leave(setup: Setup, state: State, i: int, time: float, who: int, to_stop: bool, why: int) -> None:
     """Instance i leaves, for a Reason: one that serves drains, another ends or stops at once."""
     one = state.instances[i]
     now = state.now[0]
@@ -74,6 +84,7 @@ def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: 
         start_draining(setup, state, i)
         stop_serving(state, i)
         one.state = Life.DRAINING
+        close_room(setup, state, i, False)
         one.drains = time
         now.draining += 1
         now.next_due = min(now.next_due, time)

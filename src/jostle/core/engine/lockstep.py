@@ -1,31 +1,27 @@
 """Groups that draw on one quota, played side by side from instant to instant: whoever asks first is served first."""
 
 import math
-from typing import Any
 
 import numpy as np
 
-from jostle.core.compiled import leaf
+from jostle.core.compiled import inner, leaf
 from jostle.core.engine.advance import advance
 from jostle.core.engine.kind import billed_of
 from jostle.core.engine.result import Result
+from jostle.core.engine.roster import Roster, take_up
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import grown, new_state
+from jostle.core.engine.state import State, grown, new_state
 
 
-@leaf
-def leave_to(setups: Any, states: Any, g: int, quota: int) -> None:
-    """Write what the others leave of the quota for the next evaluation of group g."""
-    left = quota
-    for other in range(len(states)):
-        if other != g:
-            left -= billed_of(setups[other], states[other], 0)
-    e = states[g].now[0].evaluations
-    if e < len(setups[g].quota):
-        setups[g].quota[e] = max(0, left)
+@inner
+def leave_to(setup: Setup, state: State, quota: int, others: int) -> None:
+    """Write what the others leave of the quota for the next evaluation of a group."""
+    e = state.now[0].evaluations
+    if e < len(setup.quota):
+        setup.quota[e] = max(0, quota - others)
 
 
-@leaf
+@inner
 def next_in(since: np.ndarray, done: np.ndarray) -> int:
     """The group whose turn it is at an instant: of those not done, the one that has waited longest, the first of several."""
     best = -1
@@ -36,34 +32,57 @@ def next_in(since: np.ndarray, done: np.ndarray) -> int:
 
 
 @leaf
-def go_on(setups: Any, states: Any, quota: int, step: int, until: int, since: np.ndarray, done: np.ndarray) -> int:
-    """Play all groups to tick `until`, `step` ticks at a time. Returns -1, or the number of the group whose record is full.
+def go_on(
+    like_setup: Setup,
+    like_state: State,
+    addresses: np.ndarray,
+    quota: int,
+    step: int,
+    until: int,
+    since: np.ndarray,
+    done: np.ndarray,
+    runs: np.ndarray,
+) -> int:
+    """Play all groups of a roster to tick `until`, `step` ticks at a time. Returns -1, or the number of the group whose record is
+    full.
 
-    `since` says from when each has waited for a launch that was refused (s; infinite for none), `done` who has had its turn.
+    `since` says from when each has waited for a launch that was refused (s; infinite for none), `done` who has had its turn,
+    `runs` how many instances each runs. `like_setup` and `like_state` are those of the first.
     """
+    like = (like_setup, like_state)
     while True:
         g = next_in(since, done)
         if g < 0:
-            for other in range(len(states)):
+            for other in range(len(addresses)):
                 done[other] = False
-            if states[0].now[0].tick >= until:
+            if like_state.now[0].tick >= until:
                 return -1
             continue
-        leave_to(setups, states, g, quota)
-        goal = min(until, (states[g].now[0].tick // step + 1) * step)
-        if not advance(setups[g], states[g], goal):
+        setup, state = take_up(addresses[g], like)
+        leave_to(setup, state, quota, runs.sum() - runs[g])
+        goal = min(until, (state.now[0].tick // step + 1) * step)
+        whole = advance(setup, state, goal)
+        runs[g] = billed_of(setup, state, 0)
+        if not whole:
             return g
         done[g] = True
-        waits = states[g].now[0].waiting > 0
-        since[g] = min(since[g], goal * setups[g].fixed[0].tick) if waits else math.inf
+        waits = state.now[0].waiting > 0
+        since[g] = min(since[g], goal * setup.fixed[0].tick) if waits else math.inf
+
+
+@leaf
+def runs_now(setup: Setup, state: State) -> int:
+    """Instances that a group runs on the machine whose quota is shared."""
+    return billed_of(setup, state, 0)
 
 
 def run_together(setups: list[Setup], quota: int) -> list[Result]:
     """The results of groups that share a quota, all on one clock."""
-    states = [new_state(setup) for setup in setups]
+    roster = Roster(setups, [new_state(setup) for setup in setups])
     step = math.gcd(*(int(setup.of("evaluate_ticks")) for setup in setups))
     since, done = np.full(len(setups), math.inf), np.zeros(len(setups), np.bool_)
+    runs = np.array([runs_now(setup, state) for setup, state in zip(setups, roster.states, strict=True)], np.int64)
     until = setups[0].ticks
-    while (full := go_on(tuple(setups), tuple(states), quota, step, until, since, done)) >= 0:
-        states[full] = grown(states[full])
-    return [Result(setup, state) for setup, state in zip(setups, states, strict=True)]
+    while (full := go_on(setups[0], roster.states[0], roster.addresses, quota, step, until, since, done, runs)) >= 0:
+        roster.put(full, grown(roster.states[full]))
+    return [Result(setup, state) for setup, state in zip(setups, roster.states, strict=True)]

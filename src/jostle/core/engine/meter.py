@@ -7,7 +7,7 @@ from jostle.core.engine.kind import can_do, weight_of
 from jostle.core.engine.queue import beyond_at
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, noted
-from jostle.core.engine.work import flow, in_use, read_own, under_way, zone_cpu
+from jostle.core.engine.work import flow, in_use, read_asked, read_own, under_way, zone_cpu
 
 
 @hot
@@ -149,6 +149,7 @@ def take_sample(setup: Setup, state: State, k: int) -> None:
     row[Dial.FAILED_SHARE, s] = meter.failed / asked if asked > 0.0 else 0.0
     row[Dial.IN_USE, s] = in_use(setup, state)
     row[Dial.ARRIVALS, s] = meter.arrived / (fixed.period_ticks * fixed.tick)
+    read_asked(setup, state, s)
     for z in range(state.sight.samples.shape[0]):
         read_meter(setup, state, z, s)
     if serving > 0.0:

@@ -6,6 +6,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.decide.code import NOBODY
 from jostle.core.engine.advance import advance
 from jostle.core.engine.code import Billed
 from jostle.core.engine.queue import mixed_beyond, mixed_quantile, mixed_tail
@@ -24,8 +25,10 @@ def play(setup: Setup, state: State, until: int | None = None) -> State:
 
 
 def run(setup: Setup, bare: bool = False) -> "Result":
-    """A whole rehearsal in one call; a bare one has its figures, and no course of them."""
-    return Result(setup, play(setup, new_state(setup, bare)))
+    """A whole rehearsal in one call; a bare one has its figures, and no course of them. A guest by itself always finds a
+    place, and a host by itself carries nothing."""
+    alone = setup if setup.of("guest") == NOBODY else setup.changed(guest=NOBODY)
+    return Result(alone, play(alone, new_state(alone, bare)))
 
 
 @dataclass(frozen=True)

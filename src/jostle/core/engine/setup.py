@@ -94,6 +94,10 @@ FIXED = np.dtype(
         ("swap_chance", "f8"),  # of a reclaim within a step of the market, at the most
         ("swap_at_once", "i4"),
         ("swap_pinned", "?"),
+        ("guest", "i4"),  # number of a guest among those of its host, or NOBODY
+        ("put", "i1"),
+        ("place_vcpus", "f8"),  # that a copy of a guest takes
+        ("place_memory", "f8"),  # GiB
         ("watched", "i4"),  # the instance whose course is noted, or NOBODY
     ],
     align=True,
@@ -132,6 +136,8 @@ KIND = np.dtype(
         ("hourly", "?"),
         ("least_micros", "i8"),
         ("baseline", "f8"),  # share of its CPU that it gives for good: 1 for all
+        ("room_vcpus", "f8"),  # of a host, for copies
+        ("room_memory", "f8"),  # GiB
         ("first_credits", "f8"),  # s of one vCPU
         ("most_credits", "f8"),
     ],

@@ -15,6 +15,7 @@ from jostle.core.decide.rules import rows
 from jostle.core.decide.sight import Sight
 from jostle.core.draw import STREAM_FAULT, exponential
 from jostle.core.engine.code import Billed, Life
+from jostle.core.engine.deck import NO_DECK, Deck, new_deck
 from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of, wanted_on_demand
 from jostle.core.engine.setup import Floats, Setup
 from jostle.core.plan.work import WorkKind
@@ -98,6 +99,9 @@ NOW = np.dtype(
         ("coming", "i8"),  # the version that is being brought in, or NOBODY
         ("errors", "f8"),  # requests that failed of their instances in the last tick
         ("found", "?"),  # whether health checks have found a fault that nobody has seen to
+        ("begun", "i8"),  # ticks whose beginning has been played
+        ("turns", "i8"),  # of its hosts, those that a guest has seen to
+        ("moves", "i8"),  # on its hosts, those after which a guest has looked for places
     ],
     align=True,
 )
@@ -144,6 +148,7 @@ INSTANCE = np.dtype(
         ("spell", "i4"),
         ("asked_by", "i2"),
         ("sent_by", "i2"),
+        ("host", "i4"),  # the instance of the host that a copy is on, or NOBODY
         ("replaces", "i4"),  # the instance in whose place it comes, or NOBODY
     ],
 )
@@ -168,13 +173,13 @@ EVENT = np.dtype(
 
 TICK = np.dtype(
     [
-        ("capacity", "f4"),  # requests or jobs, 1/s; seats
+        ("capacity", "f4"),  # requests or jobs, 1/s; seats; of a host, GiB for copies
         ("served", "f4"),  # requests or jobs finished, sessions begun
-        ("taken", "f4"),  # jobs taken up
+        ("taken", "f4"),  # jobs taken up; of a host, copies that would have no place were one of it lost
         ("failed", "f4"),  # requests failed, sessions refused
-        ("waiting", "f4"),  # at the tick's end
+        ("waiting", "f4"),  # at the tick's end; of a host, copies without a place
         ("in_use", "f4"),  # see NOW
-        ("seated", "f4"),  # sessions with instances that serve
+        ("seated", "f4"),  # sessions with instances that serve; of a host, GiB that copies hold
         ("cpu", "f4"),  # share; nan where nothing serves
         ("latency", "f4"),  # s: 95th percentile of requests; wait of the jobs taken up; nan where there are none
         ("age", "f4"),  # s: of the oldest that waits at the tick's end
@@ -249,6 +254,7 @@ class State(NamedTuple):
     series: np.ndarray  # of TICK, shape (ticks,)
     sent: np.ndarray  # of SENT, shape (ticks,) where there are such clients
     own: np.ndarray  # of OWN, shape (ticks,) where an instance is watched
+    deck: Deck  # what a host and its guests share
 
 
 @hot
@@ -355,6 +361,7 @@ def new_state(setup: Setup, bare: bool = False) -> State:
         series=rows(1 if bare else ticks, TICK),
         sent=rows(ticks if len(setup.thinks) else 0, SENT),
         own=rows(ticks if fixed.watched != NOBODY else 0, OWN),
+        deck=new_deck([], room, ticks) if fixed.work == WorkKind.HOSTING else NO_DECK,
     )
 
 
@@ -449,7 +456,7 @@ def _blank(instances: np.recarray) -> np.recarray:
         instances[field] = np.nan
     for field in ("breaks", "unused", "noticed", "stress_until", "deadline"):
         instances[field] = np.inf
-    instances["asked_by"] = instances["sent_by"] = instances["replaces"] = instances["post"] = NOBODY
+    instances["asked_by"] = instances["sent_by"] = instances["replaces"] = instances["post"] = instances["host"] = NOBODY
     return instances
 
 

@@ -20,7 +20,7 @@ from jostle.core.engine.state import State
 def is_coming(state: State, i: int) -> bool:
     """Whether instance i is on its way in the place of one that still serves."""
     one = state.instances[i]
-    coming = one.replaces != NOBODY and (one.state == Life.BOOTING or one.state == Life.WARMING)
+    coming = one.replaces != NOBODY and one.state < Life.SERVING
     return coming and state.instances[one.replaces].state == Life.SERVING
 
 
@@ -119,7 +119,12 @@ def complete_swaps(setup: Setup, state: State, time: float) -> None:
         if one.replaces == NOBODY or one.state != Life.SERVING:
             continue
         old, one.replaces = one.replaces, NOBODY
-        if state.instances[old].state == Life.SERVING:
-            note(state, time, EventKind.SWAP_ENDS, Cause.NEED, i, old, 0, NOBODY)
-            state.now[0].swaps += 1
-            dismiss(setup, state, old, time, NOBODY, False, Reason.SWAPPED)
+        if state.instances[old].state != Life.SERVING:
+            continue
+        if setup.fixed[0].guest != NOBODY:
+            note(state, time, EventKind.COPY_MOVED, Cause.NEED, i, old, state.instances[old].host, NOBODY)
+            dismiss(setup, state, old, time, NOBODY, False, Reason.MOVED)
+            continue
+        note(state, time, EventKind.SWAP_ENDS, Cause.NEED, i, old, 0, NOBODY)
+        state.now[0].swaps += 1
+        dismiss(setup, state, old, time, NOBODY, False, Reason.SWAPPED)

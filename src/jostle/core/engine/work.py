@@ -3,6 +3,7 @@
 import numpy as np
 
 from jostle.core.compiled import hot, inner
+from jostle.core.engine.hosting import carry, fill_hosting, read_room, read_wants
 from jostle.core.engine.jobs import do_jobs, drain_jobs, fill_jobs, return_jobs
 from jostle.core.engine.requests import fill_requests, serve_requests
 from jostle.core.engine.seats import write_seats
@@ -11,7 +12,7 @@ from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, noted
 from jostle.core.plan.group import Group
 from jostle.core.plan.machine import Machine
-from jostle.core.plan.work import Jobs, Requests, Sessions, WorkKind
+from jostle.core.plan.work import Hosting, Jobs, Requests, Sessions, WorkKind
 
 
 def fill(row: np.record, kind: np.record, group: Group, machine: Machine, usual: Machine) -> float:
@@ -26,6 +27,8 @@ def fill(row: np.record, kind: np.record, group: Group, machine: Machine, usual:
             return fill_jobs(row, kind, work, machine, usual, group.promises)
         case Sessions():
             return fill_sessions(row, kind, work, machine, group.notice)
+        case Hosting():
+            return fill_hosting(kind, group, machine)
 
 
 def places_each(kind: np.record, group: Group) -> float:
@@ -44,6 +47,8 @@ def serve(setup: Setup, state: State, k: int) -> None:
         do_jobs(setup, state, k)
     elif kind == WorkKind.SESSIONS:
         hold_sessions(setup, state, k)
+    elif kind == WorkKind.HOSTING:
+        carry(setup, state, k)
 
 
 @hot
@@ -95,13 +100,17 @@ def under_way(setup: Setup, kind: int, per_instance: float, sessions: float) -> 
 @hot
 def is_empty(setup: Setup, state: State, i: int) -> bool:
     """Whether a draining instance has nothing left to wait for."""
-    return setup.fixed[0].work == WorkKind.SESSIONS and state.instances[i].sessions == 0
+    kind = setup.fixed[0].work
+    if kind == WorkKind.HOSTING:
+        return state.deck.rooms[i].copies == 0
+    return kind == WorkKind.SESSIONS and state.instances[i].sessions == 0
 
 
 @hot
 def fails_unseen(setup: Setup) -> bool:
     """Whether a broken instance is still given work until the checks have seen it, rather than taking it itself."""
-    return setup.fixed[0].work != WorkKind.JOBS
+    kind = setup.fixed[0].work
+    return kind == WorkKind.REQUESTS or kind == WorkKind.SESSIONS
 
 
 @inner
@@ -134,3 +143,12 @@ def read_own(setup: Setup, state: State, s: int, serving: float) -> None:
     """Reading s of the metrics that only one kind of work has, with so many serving over the period."""
     if setup.fixed[0].work == WorkKind.SESSIONS:
         read_seats(setup, state, s, serving)
+    elif setup.fixed[0].work == WorkKind.HOSTING:
+        read_room(setup, state, s)
+
+
+@hot
+def read_asked(setup: Setup, state: State, s: int) -> None:
+    """Reading s of what is asked of a group of this work, whether any serves or not."""
+    if setup.fixed[0].work == WorkKind.HOSTING:
+        read_wants(state, s)

@@ -17,7 +17,7 @@ from jostle.core.journal.leaving_line import reason_text
 from jostle.core.journal.rollout_line import rollout_in, step_text
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.hand import HandOnOne, HandRollout
-from jostle.core.plan.quantity import say_duration, say_price, say_share
+from jostle.core.plan.quantity import say_duration, say_number, say_price, say_share
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.name import named
@@ -26,7 +26,7 @@ from jostle.core.rehearsal.rehearsal import Rehearsal
 Kind = Literal[
     "count", "serves", "gone", "short", "served again", "limit", "refused", "taken", "broke", "restarts", "replaced",
     "stopped", "starts", "cut off", "returned", "surplus", "incident", "incident over", "hand", "leaves", "spot", "no spot",
-    "swap begins", "swapped", "rollout",
+    "swap begins", "swapped", "rollout", "lost", "moves", "moved",
 ]  # fmt: skip
 _KINDS: dict[int, Kind] = {
     EventKind.COUNT_CHANGED: "count",
@@ -54,6 +54,9 @@ _KINDS: dict[int, Kind] = {
     EventKind.SWAP_BEGINS: "swap begins",
     EventKind.SWAP_ENDS: "swapped",
     EventKind.ROLLOUT: "rollout",
+    EventKind.COPY_LOST: "lost",
+    EventKind.COPY_MOVES: "moves",
+    EventKind.COPY_MOVED: "moved",
 }
 TOLD_OF_ONE = frozenset(
     {
@@ -69,6 +72,9 @@ TOLD_OF_ONE = frozenset(
         EventKind.SWAP_ENDS,
         EventKind.SESSIONS_CUT,
         EventKind.JOBS_RETURNED,
+        EventKind.COPY_LOST,
+        EventKind.COPY_MOVES,
+        EventKind.COPY_MOVED,
     }
 )
 FAULT_WORDS: dict[int, str] = {
@@ -168,10 +174,14 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "served again":
             return work.short_over
         case "refused":
+            if (lacks := lacking(rehearsal, who, after)) is not None:
+                return f"{say_count(before, 'copy')} {'waits' if before == 1 else 'wait'} for a place: {lacks}"
             why = {Refusal.QUOTA: f"the quota is {after}", Refusal.MARKET: "the market has none under the caps"}.get(
                 Refusal(who), "no zone has capacity"
             )
             return f"{_launches(before)} refused, {why}; tried again at every evaluation"
+        case "taken" if rehearsal.crew.group.host is not None:
+            return f"a place at last for {'the copy' if before == 1 else f'{before} copies'} that waited for one"
         case "taken":
             return f"{_launches(before)} that had been refused taken at last"
         case "broke":
@@ -188,6 +198,14 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
             return f"{say_count(before, 'session')} cut off on {named(rehearsal, who)}"
         case "returned":
             return f"about {say_count(max(1, before), 'job')} given back by {named(rehearsal, who)}"
+        case "lost":
+            return f"{named(rehearsal, who)} is lost with {host_text(rehearsal, before)}"
+        case "moves":
+            other = named(rehearsal, before)
+            return f"{host_text(rehearsal, after)} leaves: {named(rehearsal, who)} is to start elsewhere in the place of {other}"
+        case "moved":
+            left = f"{named(rehearsal, before)}, which leaves {host_text(rehearsal, after)}"
+            return f"{named(rehearsal, who)} serves in the place of {left}"
         case "rollout":
             return rollout_text(rehearsal, row)
         case "surplus":
@@ -203,6 +221,27 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "incident" | "incident over":
             incident = incidents_met(rehearsal.crew)[who].text()
             return incident if kind == "incident" else f"over: {incident}"
+
+
+def host_text(rehearsal: Rehearsal, host: int) -> str:
+    """`instance 3 of deck`, by the name that it has where it has one."""
+    if rehearsal.aboard is None:
+        return f"instance {host + 1} of {rehearsal.crew.group.host}"
+    return f"{named(rehearsal.host_of_guest, host)} of {rehearsal.crew.group.host}"
+
+
+def lacking(rehearsal: Rehearsal, reason: int, most: int) -> str | None:
+    """`0.75 GiB wanted, the largest free is 0.5`: what no host has for a copy, `most` being in MiB or thousandths of a vCPU; None
+    where a launch was refused for something else."""
+    place = rehearsal.crew.group.place
+    if place is None:
+        return None
+    if reason == Refusal.MEMORY:
+        return f"{say_number(place.memory_gib)} GiB wanted, the largest free is {say_number(most / 1024)}"
+    if reason == Refusal.VCPUS:
+        more = "" if place.vcpus == 1 else "s"
+        return f"{say_number(place.vcpus)} vCPU{more} wanted, the largest free beside enough memory is {say_number(most / 1000)}"
+    return None
 
 
 def rollout_text(rehearsal: Rehearsal, row: np.void) -> str:

@@ -36,3 +36,7 @@ def headline(figures: Figures) -> Headline:
             if figures.cut_off_untold is not None:
                 lost.append(f"{figures.cut_off_untold:,} without notice")
             return Headline("Found a seat", say_share(math.floor(share * 10000) / 10000, 4), "failed", "", lost)
+        case "hosting":
+            without = 0.0 if figures.room_percent is None else figures.room_percent
+            waited = [f"{say_duration(60 * figures.short_minutes)} with copies without a place"]
+            return Headline("Could lose a host", say_share(without / 100, 4), "room_percent", "", waited)

@@ -15,6 +15,7 @@ _REASONS: dict[int, str] = {
     Reason.RECLAIMED: "the market takes it back",
     Reason.SWAPPED: "a cheaper one serves in its place",
     Reason.ROLLOUT: "another version comes in its place",
+    Reason.MOVED: "its host leaves",
     Reason.CRITERION + Criterion.DEAREST: "it is the dearest",
     Reason.CRITERION + Criterion.SPOT_FIRST: "it is spot",
     Reason.CRITERION + Criterion.ON_DEMAND_FIRST: "it is on demand",
@@ -23,6 +24,7 @@ _REASONS: dict[int, str] = {
     Reason.CRITERION + Criterion.NEWEST: "it is the newest",
     Reason.CRITERION + Criterion.LEAST_PAID_LEFT: "its paid hour ends first",
     Reason.CRITERION + Criterion.FEWEST_SESSIONS: "it holds the fewest sessions",
+    Reason.CRITERION + Criterion.FEWEST_COPIES: "it carries the fewest copies",
 }
 
 

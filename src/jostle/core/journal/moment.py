@@ -4,14 +4,14 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from jostle.core.decide.code import Outcome
-from jostle.core.engine.code import Life
+from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.result import Result
-from jostle.core.journal.event import iso, say_time
+from jostle.core.journal.event import iso, lacking, say_time
 from jostle.core.journal.explanation import Reason, explain
 from jostle.core.journal.leaving_line import reason_text
 from jostle.core.journal.market_line import Berth, berths
 from jostle.core.plan.quantity import say_number
-from jostle.core.plan.word import say_count
+from jostle.core.plan.word import listed, say_count
 from jostle.core.rehearsal.closer import next_to_leave, stood_at
 from jostle.core.rehearsal.name import named
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -63,6 +63,36 @@ def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
     )
 
 
+def _without_place(rehearsal: Rehearsal, at: float) -> list[Reason]:
+    """What the copies of a guest wait for, that have no place."""
+    rows, spells = rehearsal.result.instances, rehearsal.result.spells
+    placed = np.full(len(rows), np.inf)
+    np.minimum.at(placed, spells["instance"], spells["begin"])
+    number = int(((rows["requested"] <= at) & (placed > at) & ~(rows["gone"] <= at)).sum())
+    refused = rehearsal.result.events
+    refused = refused[(refused["kind"] == EventKind.LAUNCH_REFUSED) & (refused["time"] <= at)]
+    if rehearsal.crew.group.host is None or not number or not len(refused):
+        return []
+    last = refused[-1]
+    lacks = lacking(rehearsal, int(last["who"]), int(last["after"])) or ""
+    text = f"{number} {'waits' if number == 1 else 'wait'} for a place"
+    return [Reason(text=f"{text}: {lacks}", outcome=f"on {rehearsal.crew.group.host}", tone="limit", key="runs")]
+
+
+def _by_guest(rehearsal: Rehearsal, at: float) -> str:
+    """Whose copies those are that have no place."""
+    aboard = rehearsal.aboard
+    if aboard is None:
+        return ""
+    short = []
+    for name, result in zip(aboard.names[1:], aboard.results[1:], strict=True):
+        events = result.events[result.events["time"] <= at]
+        told = events[np.isin(events["kind"], [EventKind.LAUNCH_REFUSED, EventKind.LAUNCH_TAKEN])]
+        if len(told) and told["kind"][-1] == EventKind.LAUNCH_REFUSED:
+            short.append(name)
+    return listed(short)
+
+
 def _next(rehearsal: Rehearsal, stood: Result) -> list[Reason]:
     chosen = next_to_leave(stood)
     if chosen is None:
@@ -87,9 +117,13 @@ def _instances(rehearsal: Rehearsal, row: np.void, at: float) -> list[Reason]:
         reasons.append(Reason(text="All that are wanted serve", outcome=f"{int(row['serving'])} serving", tone="serving"))
     if leaving.any():
         reasons.append(Reason(text="Draining, still paid for", outcome=say_number(int(leaving.sum())), tone="remove"))
+    reasons += _without_place(rehearsal, at)
     k = min(int(at / rehearsal.clock.tick), rehearsal.clock.ticks) - 1
     waiting = float(rehearsal.result.series["waiting"][max(0, k)])
-    if waiting >= 0.5:
+    if waiting >= 0.5 and rehearsal.crew.group.hosts:
+        text = f"{say_count(int(waiting), 'copy')} without a place"
+        reasons.append(Reason(text=text, outcome=_by_guest(rehearsal, at), tone="limit"))
+    elif waiting >= 0.5:
         noun = rehearsal.crew.group.work.kind.capitalize()
         reasons.append(Reason(text=f"{noun} waiting for want of capacity", outcome=say_number(waiting), tone="limit"))
     return reasons

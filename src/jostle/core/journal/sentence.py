@@ -8,6 +8,7 @@ from functools import cached_property
 
 from jostle.core.engine.compile import Crew
 from jostle.core.journal.calendar_line import entry_sentence
+from jostle.core.plan.group import Group
 from jostle.core.plan.hand import Hand, hand_words
 from jostle.core.plan.launch import NOWHERE
 from jostle.core.plan.order import KINDS
@@ -52,6 +53,7 @@ CRITERIA_HINTS = {
     "least_paid_left": "no paid hour is thrown away, where hours are billed",
     "dearest": "the cheaper stay",
     "fewest_sessions": "the fewest are cut off, and the drain is over soonest",
+    "fewest_copies": "the fewest have to go elsewhere",
     "spot_first": "what may be taken away anyhow goes first",
     "on_demand_first": "the dearer goes first",
 }
@@ -62,6 +64,7 @@ CRITERIA = {
     "least_paid_left": "the nearest to the end of a paid hour",
     "dearest": "the dearest",
     "fewest_sessions": "the one with the fewest sessions",
+    "fewest_copies": "the one with the fewest copies",
     "spot_first": "spot first",
     "on_demand_first": "on-demand first",
 }
@@ -145,8 +148,36 @@ def _database(crew: Crew) -> list[Sentence]:
     return [Sentence(key="database", tone="plain", words=words)]
 
 
+def _limits(group: Group) -> list[Word]:
+    return [count_word("minimum", group.minimum), say(" to "), count_word("maximum", group.maximum)]
+
+
+def _runs_on_host(crew: Crew) -> Sentence:
+    group = crew.group
+    assert group.place is not None
+    assert group.host is not None
+    return Sentence(
+        key="runs",
+        tone="plain",
+        words=[
+            *_limits(group),
+            say(" copies on "),
+            choice_word("host", group.host),
+            say(", each with "),
+            *group.place.words("place"),
+            say(". "),
+            count_word("start_count", group.first_count),
+            say(" at the start; a leaving one drains for "),
+            time_word("drain", group.drain),
+            say("."),
+        ],
+    )
+
+
 def _runs(crew: Crew) -> Sentence:
     group, launch = crew.group, crew.launch
+    if group.host is not None:
+        return _runs_on_host(crew)
     where = f" in {listed(launch.zones)}" if launch.zones != [NOWHERE] else ""
     start = "none at the start" if group.first_start else " at the start"
     first = [say(start)] if group.first_start else [count_word("start_count", group.first_count), say(start)]
@@ -157,9 +188,7 @@ def _runs(crew: Crew) -> Sentence:
         key="runs",
         tone="plain",
         words=[
-            count_word("minimum", group.minimum),
-            say(" to "),
-            count_word("maximum", group.maximum),
+            *_limits(group),
             say(f" {group.unit}s of "),
             choice_word("template", group.template),
             say(", "),
@@ -181,6 +210,8 @@ def _version(crew: Crew) -> str:
 def _own(crew: Crew) -> list[Sentence]:
     """What the template leaves open, each with what the group fills in."""
     words: list[Word] = []
+    if crew.group.host is not None:
+        return []
     for field in FIELDS:
         if field.name not in LaunchFields.model_fields:
             continue
@@ -215,6 +246,9 @@ def _base(crew: Crew) -> list[Sentence]:
 
 
 def _demand(crew: Crew) -> Sentence:
+    if crew.group.hosts:
+        known = choice_word("demand", crew.group.demand, crew.group.demand or "none")
+        return Sentence(key="demand", tone="plain", words=[say("It meets the incidents of "), known, say(".")])
     noun = crew.group.work.kind.capitalize()
     return Sentence(key="demand", tone="plain", words=[say(f"{noun} as in "), choice_word("demand", crew.group.demand), say(".")])
 
@@ -338,9 +372,9 @@ def _hand(hand: Hand, path: str) -> Sentence:
 def group_line(crew: Crew) -> str:
     """A group in one line, for lists."""
     group = crew.group
-    first = f"{group.minimum} to {group.maximum} of {group.template}"
+    first = f"{group.minimum} to {group.maximum} {f'copies on {group.host}' if group.host else f'of {group.template}'}"
     policies = [] if group.policies_paused else [p.in_short(group.work) for p in group.policies if not p.paused]
-    entries = [say_count(len(group.calendar), "calendar entry").replace("entrys", "entries")] if group.calendar else []
+    entries = [say_count(len(group.calendar), "calendar entry")] if group.calendar else []
     if group.order is not None:
         return f"{first}; {group.order.count} ordered, {KINDS[group.order.kind]}"
     return "; ".join([first, *policies, *entries]) if policies or entries else f"{first}; nothing changes its count"

@@ -56,9 +56,11 @@ def together(played: Sequence[tuple[Rehearsal, Verdict]]) -> Together:
     by_what: dict[str, Decimal] = defaultdict(Decimal)
     for rehearsal, judged in played:
         week = Decimal(WEEK_DAYS) / Decimal(str(rehearsal.plan.days))
-        by_group[rehearsal.group_name] = judged.figures.cost * week
+        # What a guest's part of its host costs is told with the host.
+        by_group[rehearsal.group_name] = (judged.figures.cost - rehearsal.host_share) * week
         for what, amount in attribution(rehearsal).by_what.items():
-            by_what[what] += amount * week
+            if what != f"part of {rehearsal.crew.group.host}":
+                by_what[what] += amount * week
     return Together(
         cost=say_money(round(sum(by_group.values(), Decimal()), 2), currency),
         groups=_parts(by_group, currency),
@@ -82,7 +84,7 @@ def _parts(amounts: dict[str, Decimal], currency: str) -> list[Part]:
 def _machines(rehearsals: list[Rehearsal]) -> list[QuotaUse]:
     running: dict[str, NDArray[np.float64]] = {}
     quotas: dict[str, int | None] = {}
-    for rehearsal in rehearsals:
+    for rehearsal in (one for one in rehearsals if one.crew.group.host is None):
         for number, one in enumerate(rehearsal.crew.every_type):
             name, hourly = one.launch.machine, _hourly(rehearsal, number)
             running[name] = running[name] + hourly if name in running else hourly

@@ -15,15 +15,24 @@ from jostle.core.plan.metric import Metric
 from jostle.core.plan.model import Model
 from jostle.core.plan.notice import Notice
 from jostle.core.plan.order import Order
-from jostle.core.plan.policy import MetricPolicy, Policy
+from jostle.core.plan.place import Place
+from jostle.core.plan.policy import LookaheadPolicy, MetricPolicy, Policy, SparePolicy
 from jostle.core.plan.promise import Promise
-from jostle.core.plan.quantity import Count, Duration, Name, Share
+from jostle.core.plan.quantity import Count, Duration, Name, NameOrNone, Share
 from jostle.core.plan.template import LaunchFields
-from jostle.core.plan.work import Work
+from jostle.core.plan.work import Hosting, Work
 
 Mode = Literal["grow_and_shrink", "grow", "stay"]
 Criterion = Literal[
-    "oldest_version", "oldest", "newest", "least_paid_left", "dearest", "fewest_sessions", "spot_first", "on_demand_first"
+    "oldest_version",
+    "oldest",
+    "newest",
+    "least_paid_left",
+    "dearest",
+    "fewest_sessions",
+    "fewest_copies",
+    "spot_first",
+    "on_demand_first",
 ]
 
 
@@ -100,7 +109,9 @@ class FirstStart(Model):
 
 
 class Group(Model):
-    template: Name = Field(description="Name of a launch template of the plan")
+    template: NameOrNone = Field(default="", description="Name of a launch template of the plan; a guest has none")
+    host: Name | None = Field(default=None, description="Name of the group on whose instances its copies run")
+    place: Place | None = Field(default=None, description="What a copy of a guest takes of its host")
     version: int | Literal["newest"] = Field(default="newest", description="Which version of the template")
     start_version: int | None = Field(default=None, ge=1, description="Version of the instances that are there at the start")
     launch: LaunchFields = Field(default=LaunchFields(), description="Values for what the template leaves open")
@@ -112,7 +123,10 @@ class Group(Model):
     )
     first_start: FirstStart | None = None
     work: Work
-    demand: Name = Field(description="Name of the demand that it is rehearsed against unless another is named")
+    demand: NameOrNone = Field(
+        default="",
+        description="Name of the demand that it is rehearsed against unless another is named; of a host, for its incidents",
+    )
     promises: list[Promise] = Field(default_factory=list, max_length=10)
     policies: list[Policy] = Field(default_factory=list, max_length=20)
     policies_paused: bool = Field(default=False, description="All policies at once")
@@ -154,7 +168,17 @@ class Group(Model):
     @property
     def can_roll_out(self) -> bool:
         """Whether another version may take the place of its instances."""
-        return self.owned is None and self.order is None and self.unit == "instance"
+        return self.host is None and self.owned is None and self.order is None and self.unit == "instance"
+
+    @property
+    def hosts(self) -> bool:
+        """Whether it carries copies of other groups."""
+        return isinstance(self.work, Hosting)
+
+    @property
+    def shares_hosts(self) -> bool:
+        """Whether it is played side by side with others, as a guest or as their host."""
+        return self.hosts or self.host is not None
 
     @property
     def first_count(self) -> int:
@@ -203,6 +227,11 @@ class Group(Model):
             if work is not None and isinstance(policy, MetricPolicy) and policy.metric not in (*work.metrics, Metric.OUTSIDE):
                 fit = ", ".join([*work.metrics, Metric.OUTSIDE])
                 raise wrong(f"{policy.name}: {work.kind} have no {policy.metric}; they have {fit}")
+            if work is not None and isinstance(policy, SparePolicy) and (work.kind == "hosting") != (policy.of is not None):
+                said = "say of what: memory or cpu" if policy.of is None else f"{work.kind} have one thing to spare; leave out of"
+                raise wrong(f"{policy.name}: {said}")
+            if isinstance(policy, LookaheadPolicy) and isinstance(work, Hosting):
+                raise wrong(f"{policy.name}: nothing arrives at a host that could be looked ahead to; keep spare room")
         return policies
 
     @field_validator("calendar")

@@ -23,6 +23,8 @@ def launch_of(plan: "Plan", group_name: str, wanted: int | str | None = None) ->
     """What instances of a version are launched as, that of the group if none is wanted. Raises PlanError, with paths within the
     plan, where the template is not complete enough to launch from."""
     group = plan.groups[group_name]
+    if group.host is not None and group.place is not None:
+        return group.place.launch(group.host, launch_of(plan, group.host))
     place = ("groups", group_name)
     template = plan.templates[group.template]
     number = version_number(template, group.version if wanted is None else wanted)

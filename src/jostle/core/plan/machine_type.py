@@ -11,6 +11,7 @@ from pydantic import BeforeValidator, Field
 from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.model import Model
+from jostle.core.plan.place import too_large
 from jostle.core.plan.problem import Problem
 from jostle.core.plan.quantity import Name, Times, each_typed, say_number
 from jostle.core.plan.template import Launch
@@ -101,8 +102,10 @@ def on_type(launch: Launch, name: str, machine: Machine) -> Launch:
 
 def types_of(plan: "Plan", group_name: str, launch: Launch) -> tuple[MachineType, ...]:
     """The machines that may serve a group, that of its template first, the others as they are named, or by what they cost."""
-    usual = plan.machines[launch.machine]
-    buying = plan.groups[group_name].buying
+    group = plan.groups[group_name]
+    if group.host is not None and group.place is not None:
+        return (MachineType(launch, group.place.machine(plan.machines[launch.machine])),)
+    usual, buying = plan.machines[launch.machine], group.buying
     names: list[str] = []
     if buying is not None and buying.needs is not None:
         known = {name: one for name, one in plan.machines.items() if buying.needs.met_by(name, one, usual)}
@@ -119,10 +122,13 @@ def types_of(plan: "Plan", group_name: str, launch: Launch) -> tuple[MachineType
 def type_problems(plan: "Plan", group_name: str, launch: Launch) -> Iterator[Problem]:
     """What is wrong with the machines that a group asks for."""
     place: tuple[str, ...] = ("groups", group_name, "buying")
-    group, usual = plan.groups[group_name], plan.machines[launch.machine]
+    group = plan.groups[group_name]
     buying = group.buying
-    if buying is None:
+    if group.host is not None:
+        yield from too_large(plan, group_name, [(one.launch.machine, one.machine) for one in types_of(plan, group.host, launch)])
+    if buying is None or group.host is not None:
         return
+    usual = plan.machines[launch.machine]
     if buying.needs is not None and buying.types:
         yield Problem((*place, "types"), ", ".join(buying.types), "needs find the types; leave out one of the two")
     if buying.types:

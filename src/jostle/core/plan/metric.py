@@ -49,6 +49,12 @@ class Metric(StrEnum):
     SESSIONS_PER_INSTANCE = "sessions_per_instance"
     FREE_SEATS = "free_seats"
     FREE_SEATS_SHARE = "free_seats_share"
+    FREE_CPU = "free_cpu"
+    FREE_VCPUS = "free_vcpus"
+    FREE_MEMORY = "free_memory"
+    FREE_GIB = "free_gib"
+    LARGEST_PLACE = "largest_place"
+    WITHOUT_PLACE = "without_place"
     NETWORK_IN = "network_in"
     NETWORK_OUT = "network_out"
     DISK = "disk_throughput"
@@ -123,6 +129,12 @@ _DIALS = {
     Metric.SESSIONS_PER_INSTANCE: _Dial("sessions per instance", "number", _of(500.0, 5.0), proportional=True, by_zone=True),
     Metric.FREE_SEATS: _Dial("free seats", "number", _of(1000.0, 10.0), falls=True),
     Metric.FREE_SEATS_SHARE: _Dial("share of seats free", "share", _PERCENT, falls=True),
+    Metric.FREE_CPU: _Dial("share of CPU free for copies", "share", _PERCENT, falls=True),
+    Metric.FREE_VCPUS: _Dial("vCPUs free for copies", "number", _of(64.0, 0.5), falls=True),
+    Metric.FREE_MEMORY: _Dial("share of memory free for copies", "share", _PERCENT, falls=True),
+    Metric.FREE_GIB: _Dial("GiB free for copies", "number", _of(256.0, 0.5), falls=True),
+    Metric.LARGEST_PLACE: _Dial("largest place free, GiB", "number", _of(32.0, 0.25), falls=True),
+    Metric.WITHOUT_PLACE: _Dial("copies without a place", "number", _of(20.0, 1.0), from_instances=False),
     Metric.NETWORK_IN: _Dial("network in", "throughput", _FLOW, proportional=True, by_zone=True),
     Metric.NETWORK_OUT: _Dial("network out", "throughput", _FLOW, proportional=True, by_zone=True),
     Metric.DISK: _Dial("disk throughput", "throughput", _FLOW, proportional=True, by_zone=True),

@@ -1,5 +1,6 @@
 """What in a group does not fit: what it names that is not there, or that its template or its work does not have."""
 
+from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from jostle.core.plan.build import build_problems
@@ -8,10 +9,13 @@ from jostle.core.plan.incident import MarketIncident, NoCapacity, ZoneLost
 from jostle.core.plan.launch import NOWHERE, launch_of, unknown_names, version_number
 from jostle.core.plan.machine_type import type_problems
 from jostle.core.plan.order import order_problems
+from jostle.core.plan.place import place_problems
 from jostle.core.plan.policy import LookaheadPolicy, MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.rollout import rollout_problems
+from jostle.core.plan.template import Launch, LaunchTemplate, TemplateVersion
+from jostle.core.plan.word import listed
 from jostle.core.plan.work import Sessions
 
 if TYPE_CHECKING:
@@ -21,12 +25,15 @@ if TYPE_CHECKING:
 def misfits(plan: "Plan", group_name: str) -> list[Problem]:
     """What a group names that is not there, or that does not fit its template or its work."""
     group, place = plan.groups[group_name], ("groups", group_name)
+    if unplaced := list(place_problems(plan, group_name)):
+        return unplaced
     try:
         launch = launch_of(plan, group_name)
     except PlanError as error:
         return error.problems
     problems: list[Problem] = []
-    template = plan.templates[group.template]
+    template = plan.templates.get(group.template, LaunchTemplate(versions=[TemplateVersion()]))
+    problems += _shared_quota(plan, group_name, launch)
     problems += type_problems(plan, group_name, launch)
     problems += order_problems(plan, group_name)
     problems += identity_problems(plan, group_name)
@@ -65,7 +72,7 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
         message = f"a session lasts at least two ticks of {say_duration(plan.tick)}; lengthen it, or shorten the tick"
         problems.append(Problem((*place, "work", "length"), group.work.length, message))
     zones = {*plan.zones, NOWHERE}
-    for number, incident in enumerate(plan.demands[group.demand].incidents):
+    for number, incident in enumerate(plan.demand_of(group).incidents):
         if (
             isinstance(incident, ZoneLost | NoCapacity | MarketIncident)
             and incident.zone is not None
@@ -77,6 +84,26 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
             there = ("demands", group.demand, "incidents", str(number), "machine")
             problems += unknown_names(there, "machine", _listed(incident.machine), plan.machines)
     return problems
+
+
+def _shared_quota(plan: "Plan", group_name: str, launch: Launch) -> Iterator[Problem]:
+    """Why a host cannot be on its machine: others draw on the quota of that."""
+    if not plan.groups[group_name].hosts or plan.machines[launch.machine].quota is None:
+        return
+    beside = [name for name, one in plan.groups.items() if name != group_name and one.host is None]
+    others = [name for name in beside if _machine_of(plan, name) == launch.machine]
+    if others:
+        message = (
+            f"{launch.machine} has a quota that {listed(others)} draw on too; give the host a machine of its own, or no quota"
+        )
+        yield Problem(("groups", group_name, "template"), plan.groups[group_name].template, message)
+
+
+def _machine_of(plan: "Plan", name: str) -> str | None:
+    try:
+        return launch_of(plan, name).machine
+    except PlanError:
+        return None
 
 
 def _listed(name: str | None) -> list[str]:

@@ -12,12 +12,14 @@ from pydantic import Field, ValidationError, ValidationInfo, field_validator
 from jostle.core.plan.budget import Budget
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
+from jostle.core.plan.layer import Level
 from jostle.core.plan.machine import Machine, Prices
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.misfit import misfits
 from jostle.core.plan.model import Model
 from jostle.core.plan.outside import Outside
 from jostle.core.plan.parameter import Scalar, with_parameters
+from jostle.core.plan.place import guests_of
 from jostle.core.plan.problem import PlanError, Problem, problems_of
 from jostle.core.plan.quantity import Duration, Name, read_duration, say_duration
 from jostle.core.plan.spot_prices import SpotPrices
@@ -25,6 +27,7 @@ from jostle.core.plan.template import Database, FirewallRule, LaunchTemplate, Su
 from jostle.core.plan.wall import known_zone, within_reach
 from jostle.core.plan.watch import Watch
 
+NOTHING = Demand(layers=[Level(kind="level", rate=0.0)])
 TICKS = (1, 2, 5, 10, 15, 20, 30, 60)
 
 
@@ -85,6 +88,10 @@ class Plan(Model):
     def zone(self) -> ZoneInfo:
         return ZoneInfo(self.time_zone)
 
+    def demand_of(self, group: Group) -> Demand:
+        """The demand of a group; one in which nothing comes where it has none of its own."""
+        return self.demands[group.demand] if group.demand else NOTHING
+
     @property
     def zones(self) -> list[str]:
         """The zones in which subnets lie, each once, in the order of the subnets."""
@@ -137,7 +144,7 @@ def with_group(plan: Plan, name: str, data: Any) -> Plan:
     if problems:
         raise PlanError(problems)
     changed = plan.model_copy(update={"groups": {**plan.groups, name: group}})
-    if unfit := misfits(changed, name):
+    if unfit := [problem for one in (name, *guests_of(changed, name)) for problem in misfits(changed, one)]:
         raise PlanError([replace(p, path=p.path[2:]) if p.path[:2] == ("groups", name) else p for p in unfit])
     return changed
 
@@ -192,9 +199,10 @@ def _reference_problems(data: dict[str, Any]) -> list[Problem]:
             _missing(("template_rules", "machines", number), machine, "machine", types if isinstance(types, dict) else {})
         )
     for name, group in _entries(data, "groups").items():
+        found += _left_out(("groups", name), group)
         for field, noun, known in (("template", "launch template", templates), ("demand", "demand", demands)):
             known = known if isinstance(known, dict) else {}
-            found.append(_missing(("groups", name, field), group.get(field), noun, known))
+            found.append(_missing(("groups", name, field), group.get(field) or None, noun, known))
         meters = group.get("meters") if isinstance(group.get("meters"), dict) else {}
         found.append(_uneven(("groups", name, "evaluate_every"), group.get("evaluate_every", 60), tick))
         found.append(_uneven(("groups", name, "meters", "period"), (meters or {}).get("period", 60), tick))
@@ -205,6 +213,19 @@ def _reference_problems(data: dict[str, Any]) -> list[Problem]:
             if isinstance(one, dict) and isinstance(groups, dict):
                 found.append(_missing((section, place, "group"), one.get("group"), "group", groups))
     return [problem for problem in found if problem]
+
+
+def _left_out(path: tuple[str | int, ...], group: dict[str, Any]) -> Iterator[Problem]:
+    """What a group has to say of where it runs and what comes to it."""
+    work = group.get("work")
+    kind = work.get("kind") if isinstance(work, dict) else None
+    if not group.get("template") and not group.get("host"):
+        yield Problem((*path, "template"), None, "is missing: name a launch template, or the host on which its copies run")
+    if group.get("template") and group.get("host"):
+        message = "a guest runs on its host and launches nothing; leave out the template, or the host"
+        yield Problem((*path, "template"), group["template"], message)
+    if not group.get("demand") and kind != "hosting":
+        yield Problem((*path, "demand"), None, "is missing: name the demand that it is rehearsed against")
 
 
 def _uneven(path: tuple[str | int, ...], value: Any, tick: Any) -> Problem | None:

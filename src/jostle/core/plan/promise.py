@@ -95,6 +95,23 @@ class SeatsPromise(PromiseBase):
         return f"{who} a seat"
 
 
+class RoomPromise(PromiseBase):
+    """For so much of the time each host can be lost, and its copies find places on the others."""
+
+    work: ClassVar = "hosting"
+    verb: ClassVar = "of the time there was"
+
+    kind: Literal["room"]
+    share: Share = Field(gt=0, le=1)
+
+    def sentence(self, path: str, currency: str) -> list[Word]:
+        share = share_word(f"{path}.share", self.share)
+        return [share, say(" of the time any one host can be lost, and its copies find room on the others.")]
+
+    def text(self, currency: str) -> str:
+        return f"room for the loss of any one host {say_share(self.share, 4)} of the time"
+
+
 class CostPromise(PromiseBase):
     """At most this amount a week."""
 
@@ -132,7 +149,7 @@ class ServingPromise(PromiseBase):
         return number("At most", "min", 1 / 60, 0.0, 120.0, 1.0).around(value)
 
 
-ServicePromise = AnswersPromise | AgePromise | SeatsPromise
+ServicePromise = AnswersPromise | AgePromise | SeatsPromise | RoomPromise
 Promise = Annotated[ServicePromise | ServingPromise | CostPromise, Field(discriminator="kind")]
 
 

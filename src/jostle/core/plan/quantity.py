@@ -117,6 +117,11 @@ Name = Annotated[
 ]
 
 
+NameOrNone = Annotated[
+    str, Field(pattern=r"^([a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?)?$", description="Lower-case letters, digits and hyphens; or none")
+]
+
+
 def say_number(value: float, digits: int = 3) -> str:
     """A figure for reading: at most `digits` significant digits below a thousand, thousands separated."""
     if value == 0 or not math.isfinite(value):

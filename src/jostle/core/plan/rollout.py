@@ -200,6 +200,8 @@ class Rollout(Entry):
 def rollout_problems(plan: "Plan", group_name: str) -> Iterator[Problem]:
     """What is wrong with the rollouts of a group."""
     group = plan.groups[group_name]
+    if group.host is not None:
+        return
     there = len(plan.templates[group.template].versions)
     found = [(number, one) for number, one in enumerate(group.calendar) if isinstance(one, Rollout)]
     for position, one in found:

@@ -35,6 +35,7 @@ SECTIONS = (
         "faults",
         "meters",
         "canary",
+        "place",
     ),
 )
 

@@ -74,8 +74,9 @@ def choice_word(path: str, value: str, text: str | None = None) -> Word:
 
 
 def say_count(number: float, noun: str) -> str:
-    """`1 instance`, `3 instances`."""
-    return f"{say_number(number)} {noun}{'' if number == 1 else 's'}"
+    """`1 instance`, `3 instances`, `2 copies`."""
+    several = f"{noun[:-1]}ies" if noun.endswith(("py", "ry")) else f"{noun}s"
+    return f"{say_number(number)} {noun if number == 1 else several}"
 
 
 def heading(unit: str) -> str:

@@ -4,24 +4,36 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.decide.code import NOBODY, Criterion
+from jostle.core.engine.carrying import run_aboard
 from jostle.core.engine.code import Bought
 from jostle.core.engine.leaving import next_by_each, next_out
 from jostle.core.engine.ranking import rank_places
 from jostle.core.engine.result import Result, play
+from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import new_state
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 
 def course(rehearsal: Rehearsal, instance: int) -> np.ndarray:
     """What one instance, counted from 0, did in each tick: rows of OWN, shape (ticks,)."""
-    setup = rehearsal.result.setup.changed(watched=instance)
-    return play(setup, new_state(setup)).own.view(np.ndarray)
+    setup = rehearsal.result.setup
+    return played_again(rehearsal, setup.changed(watched=instance), setup.ticks).state.own.view(np.ndarray)
 
 
 def stood_at(rehearsal: Rehearsal, seconds: float) -> Result:
     """How a rehearsal stood at a time (s from the start)."""
     setup = rehearsal.result.setup
-    return Result(setup, play(setup, new_state(setup), min(setup.ticks, round(seconds / setup.tick))))
+    return played_again(rehearsal, setup, min(setup.ticks, round(seconds / setup.tick)))
+
+
+def played_again(rehearsal: Rehearsal, setup: Setup, until: int) -> Result:
+    """A rehearsal played to a tick with another setup in the place of its own; of a host and guests all are."""
+    aboard = rehearsal.aboard
+    if aboard is None:
+        return Result(setup, play(setup, new_state(setup), until))
+    own = aboard.names.index(rehearsal.group_name)
+    setups = [setup if number == own else one.setup for number, one in enumerate(aboard.results)]
+    return run_aboard(setups, until)[own]
 
 
 def next_to_leave(result: Result) -> tuple[int, int] | None:

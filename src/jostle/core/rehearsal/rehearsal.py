@@ -1,12 +1,15 @@
 """One rehearsal: the dress rehearsal of a week, played by the engine in milliseconds."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.costs.bounds import Bounds
+from jostle.core.costs.sharing import shares
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result
 from jostle.core.plan.build import builds_of, rolled_out
@@ -16,6 +19,21 @@ from jostle.core.plan.outside import Samples
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import LookaheadPolicy, MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
+
+
+@dataclass(frozen=True)
+class Aboard:
+    """A host and its guests as they were rehearsed side by side, the host first."""
+
+    names: tuple[str, ...]
+    crews: tuple[Crew, ...]
+    results: tuple[Result, ...]
+
+    @cached_property
+    def shares(self) -> dict[str, Decimal]:
+        """What of the cost of the host is each guest's; the rest is free."""
+        found = shares(self.results[0], self.crews[0], list(self.results[1:]))
+        return dict(zip(self.names[1:], found.guests, strict=True))
 
 
 @dataclass(frozen=True)
@@ -29,6 +47,18 @@ class Rehearsal:
     clock: Clock
     result: Result
     find_bounds: Callable[["Rehearsal", bool], Bounds | None] = field(repr=False)
+    aboard: Aboard | None = None
+
+    @property
+    def host_of_guest(self) -> "Rehearsal":
+        """The rehearsal of the host of a guest."""
+        assert self.aboard is not None
+        return replace(self, group_name=self.aboard.names[0], crew=self.aboard.crews[0], result=self.aboard.results[0])
+
+    @property
+    def host_share(self) -> Decimal:
+        """What of the cost of its host is a guest's."""
+        return self.aboard.shares.get(self.group_name, Decimal()) if self.aboard is not None else Decimal()
 
     @property
     def demand_rate(self) -> NDArray[np.float64]:
@@ -36,16 +66,15 @@ class Rehearsal:
         return self.result.rate
 
     @property
-    def bounds(self) -> Bounds:
-        """Always-peak and foresight; to find them takes several rehearsals more."""
-        found = self.find_bounds(self, True)
-        assert found is not None
-        return found
+    def bounds(self) -> Bounds | None:
+        """Always-peak and foresight; to find them takes several rehearsals more. None of hosts and guests, whose counts hang
+        together."""
+        return None if self.aboard is not None else self.find_bounds(self, True)
 
     @property
     def bounds_at_hand(self) -> Bounds | None:
         """The same where they have been found before, for whatever policies."""
-        return self.find_bounds(self, False)
+        return None if self.aboard is not None else self.find_bounds(self, False)
 
 
 def clock_of(plan: Plan) -> Clock:
@@ -67,7 +96,7 @@ def crew_of(plan: Plan, group_name: str, versions: tuple[int, ...] = ()) -> Crew
         launch,
         plan.prices,
         builds_of(plan, group_name, launch, versions),
-        tuple(incident for incident in plan.demands[group.demand].incidents if not incident.muted),
+        tuple(incident for incident in plan.demand_of(group).incidents if not incident.muted),
         tuple((name, _read(plan, name)) for name in watched),
         tuple((name, plan.demands[name]) for name in known),
         plan.market if group.buying is not None else None,

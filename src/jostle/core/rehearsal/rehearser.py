@@ -14,6 +14,7 @@ from jostle.core.decide.code import DIALS
 from jostle.core.decide.history import usual_week
 from jostle.core.decide.row import DECISION, ORDER, VIEW
 from jostle.core.demand.series import Parts, demand_series, parts_of
+from jostle.core.engine.carrying import run_aboard
 from jostle.core.engine.compile import Crew, compile_setup, drawn, reseeded
 from jostle.core.engine.lockstep import run_together
 from jostle.core.engine.queue import Line, line_of
@@ -26,13 +27,14 @@ from jostle.core.plan.group import Group
 from jostle.core.plan.hand import HandLoad
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.layer import LoadTest
+from jostle.core.plan.place import guests_of
 from jostle.core.plan.plan import TICKS, Plan
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.core.plan.promise import AgePromise, ServicePromise, ServingPromise
+from jostle.core.plan.promise import AgePromise, RoomPromise, ServicePromise, ServingPromise
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.sending import Sending
 from jostle.core.plan.work import Requests, Sessions
-from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
+from jostle.core.rehearsal.rehearsal import Aboard, Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.shelf import Shelf
 
 # The fixed numbers of a setup that a change of policies, limits or calendar leaves alone.
@@ -46,7 +48,7 @@ MOST_BYTES = 6 * 2**20
 MOST_OF_ONE = 512 * 2**20
 # About a second of the engine's
 MOST_TICKS_WAITED_FOR = 800_000
-CLOCKS_KEPT, BOUNDS_KEPT, LINES_KEPT, HISTORIES_KEPT = 8, 512, 16, 16
+CLOCKS_KEPT, BOUNDS_KEPT, LINES_KEPT, HISTORIES_KEPT, DECKS_KEPT = 8, 512, 16, 16, 1
 
 
 class _Comes(NamedTuple):
@@ -65,6 +67,7 @@ class Rehearser:
         self._arrivals: Shelf[NDArray[np.float64]] = Shelf(most_bytes, _size)
         self._steady: Shelf[Parts] = Shelf(most_bytes, lambda parts: 3 * parts.base.nbytes)
         self._sharing: Shelf[list[Result]] = Shelf(most_bytes, lambda results: sum(one.nbytes for one in results))
+        self._carried: Shelf[list[Result]] = Shelf(DECKS_KEPT)
         self._clocks: Shelf[Clock] = Shelf(CLOCKS_KEPT)
         self._bounds: Shelf[Bounds] = Shelf(BOUNDS_KEPT)
         self._lines: Shelf[Line] = Shelf(LINES_KEPT)
@@ -80,6 +83,10 @@ class Rehearser:
         crew = crew_of(plan, group_name)
         check_size(plan, crew.group)
         clock = self._clock(plan)
+        if crew.group.shares_hosts:
+            together = self._aboard(plan, group_name, seed, by_zone)
+            result = together.results[together.names.index(group_name)]
+            return Rehearsal(plan, group_name, seed, crew, clock, result, self.find_bounds, together)
         sharing = sharing_quota(plan, group_name)
         if sharing:
             result = self._together(plan, sharing, seed, group_name if by_zone else None)[sharing.index(group_name)]
@@ -91,7 +98,7 @@ class Rehearser:
     def rehearse_each(self, plan: Plan, group_name: str, seeds: Iterable[int], bare: bool = False) -> Iterator[Rehearsal]:
         """A rehearsal under each seed, made as it is asked for; what no seed changes is compiled once. Bare ones are good for
         `verdict.judge` alone. Raises PlanError."""
-        if sharing_quota(plan, group_name):
+        if plan.groups[group_name].shares_hosts or sharing_quota(plan, group_name):
             yield from (self.rehearse(plan, group_name, seed) for seed in seeds)
             return
         crew, clock = crew_of(plan, group_name), self._clock(plan)
@@ -117,7 +124,7 @@ class Rehearser:
     def _comes(self, plan: Plan, crew: Crew, seed: int) -> "_Comes":
         """What comes to a group under a seed."""
         clock = self._clock(plan)
-        demand, apart = plan.demands[crew.group.demand], isinstance(crew.group.work, Requests)
+        demand, apart = plan.demand_of(crew.group), isinstance(crew.group.work, Requests)
         loads = [hand for hand in crew.group.hands if isinstance(hand, HandLoad)]
         # What asks again once it is answered is known only as it goes.
         asking: list[Sending] = [load for load in (*_load_tests(demand), *loads) if load.waits and apart]
@@ -135,7 +142,7 @@ class Rehearser:
     def _together(self, plan: Plan, names: list[str], seed: int, by_zone: str | None) -> list[Result]:
         """The results of groups that share a quota, side by side; one of them with readings by zone if so asked."""
         crews = [crew_of(plan, name) for name in names]
-        parts = [(*_crew_key(crew), plan.demands[crew.group.demand].content) for crew in crews]
+        parts = [(*_crew_key(crew), plan.demand_of(crew.group).content) for crew in crews]
         for crew in crews:
             check_size(plan, crew.group)
 
@@ -147,6 +154,27 @@ class Rehearser:
             return run_together(zoned, crews[0].machine.quota or 0)
 
         return self._sharing.get((clock_of(plan), seed, by_zone, tuple(names), *parts), play)
+
+    def _aboard(self, plan: Plan, group_name: str, seed: int, by_zone: bool) -> Aboard:
+        """A host and its guests, one of them with readings by zone if so asked."""
+        host = plan.groups[group_name].host or group_name
+        names = [host, *guests_of(plan, host)]
+        crews = [crew_of(plan, name) for name in names]
+        for crew in crews:
+            check_size(plan, crew.group)
+
+        def play() -> list[Result]:
+            setups = [self.setup_of(plan, name, seed) for name in names]
+            return run_aboard(
+                [
+                    setup.changed(meter_zones=True) if by_zone and name == group_name else setup
+                    for name, setup in zip(names, setups, strict=True)
+                ]
+            )
+
+        parts = [(*_crew_key(crew), plan.demand_of(crew.group).content) for crew in crews]
+        key = (clock_of(plan), seed, by_zone and group_name, *names, *parts)
+        return Aboard(tuple(names), tuple(crews), tuple(self._carried.get(key, play)))
 
     def _line(self, *terms: Any) -> Line:
         """The line of an instance on these terms; see `queue.line_of`."""
@@ -175,7 +203,7 @@ class Rehearser:
         at hand and not to be searched for."""
         setup, crew = rehearsal.result.setup, rehearsal.crew
         promises = [p for p in crew.group.promises if isinstance(p, ServicePromise)]
-        demand = rehearsal.plan.demands[crew.group.demand].content
+        demand = rehearsal.plan.demand_of(crew.group).content
         fixed = (setup.fixed[list(_DECIDE_BOUNDS)].tobytes(), setup.kinds.tobytes(), setup.of("balance_zones"), farthest(setup))
         loads = tuple(hand.content for hand in crew.group.hands if isinstance(hand, HandLoad))
         key = (demand, loads, rehearsal.clock, fixed, setup.incidents.tobytes(), tuple(promises), crew.money)
@@ -201,15 +229,15 @@ def _muted(demand: Demand) -> Demand:
 
 def is_told_bare(group: Group) -> bool:
     """Whether what it promises is told without the course of a rehearsal, as waits of jobs and who served when are not."""
-    return not any(isinstance(promise, AgePromise | ServingPromise) for promise in group.promises)
+    return not any(isinstance(promise, AgePromise | ServingPromise | RoomPromise) for promise in group.promises)
 
 
 def sharing_quota(plan: Plan, group_name: str) -> list[str]:
     """The groups, this one among them, that draw on one quota; empty where none or only one does."""
     machine = launch_of(plan, group_name).machine
-    if plan.machines[machine].quota is None:
+    if plan.machines[machine].quota is None or plan.groups[group_name].shares_hosts:
         return []
-    names = [name for name in plan.groups if launch_of(plan, name).machine == machine]
+    names = [name for name, group in plan.groups.items() if not group.shares_hosts and launch_of(plan, name).machine == machine]
     return names if len(names) > 1 else []
 
 

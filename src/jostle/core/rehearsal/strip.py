@@ -175,6 +175,12 @@ def metric_series(rehearsal: Rehearsal, metric: Metric, outside: str | None = No
             return np.asarray(series["age"], dtype=np.float64)
         case Metric.SESSIONS_PER_INSTANCE:
             return np.asarray(seated() / serving())
+        case Metric.FREE_GIB:
+            return np.asarray(series["capacity"] - seated()) + 0.0 * serving()
+        case Metric.FREE_MEMORY:
+            return np.asarray(1.0 - seated() / np.where(series["capacity"] > 0, series["capacity"], np.nan))
+        case Metric.WITHOUT_PLACE:
+            return np.asarray(series["waiting"], dtype=np.float64)
         case Metric.FREE_SEATS:
             return np.asarray(setup.of("capacity") * serving() - seated())
         case Metric.FREE_SEATS_SHARE:
@@ -186,6 +192,9 @@ def metric_series(rehearsal: Rehearsal, metric: Metric, outside: str | None = No
             | Metric.NETWORK_IN
             | Metric.NETWORK_OUT
             | Metric.DISK
+            | Metric.FREE_CPU
+            | Metric.FREE_VCPUS
+            | Metric.LARGEST_PLACE
             | Metric.OUTSIDE
         ):
             row = metric_row(metric) if outside is None else DIALS + [name for name, _ in rehearsal.crew.outside].index(outside)

@@ -1,5 +1,6 @@
 """The verdict: the figures of one rehearsal, and whether each promise was kept."""
 
+import math
 from collections import defaultdict
 from decimal import ROUND_FLOOR, Decimal
 from typing import Annotated, Literal, NamedTuple
@@ -10,10 +11,10 @@ from pydantic import AliasChoices, BaseModel, ConfigDict, Field, PlainSerializer
 
 from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.costs.price import Bill, bills, total
-from jostle.core.engine.code import Billed
+from jostle.core.engine.code import Billed, EventKind
 from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import Result, run
-from jostle.core.plan.promise import CostPromise, Promise, ServingPromise, strictest
+from jostle.core.plan.promise import CostPromise, Promise, RoomPromise, ServingPromise, strictest
 from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.plan.work import KindOfWork
 from jostle.core.rehearsal.floor import under_floor
@@ -25,6 +26,7 @@ from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.rollout_state import RolloutFigures, rollouts_of
 
 WEEK_DAYS = 7
+ROOM = RoomPromise(kind="room", share=1.0)
 AMOUNT_DIGITS = 6
 Amount = Annotated[
     Decimal,
@@ -91,6 +93,14 @@ class Figures(BaseModel):
     latency_p95_ms: float | None
     wait_p95_s: float | None = Field(default=None, description="Jobs: time until taken up")
     oldest_s: float | None = Field(default=None, description="Jobs: the oldest that ever waited")
+    room_percent: float | None = Field(
+        default=None, description="Host: share of the time in which any one could be lost, with room for its copies on the others"
+    )
+    copies_moved: int = Field(default=0, description="Guest: copies that went to another host since theirs left")
+    copies_lost: int = Field(default=0, description="Guest: copies that were lost with their host")
+    shared_out: dict[str, Amount] = Field(
+        default_factory=dict, description="Host: what of its cost was each guest's by what it held, and `free`, what nobody held"
+    )
     changes: int = Field(description="Changes of the desired count")
     forecast_off_percent: float | None = Field(
         default=None, description="How far off the first policy that looks ahead was on average; null without one"
@@ -117,7 +127,7 @@ class PromiseVerdict(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    kind: Literal["answers", "age", "seats", "serving", "cost"]
+    kind: Literal["answers", "age", "seats", "room", "serving", "cost"]
     text: str
     kept: bool
     measured: str
@@ -156,7 +166,9 @@ def verdict(rehearsal: Rehearsal, whole: bool = True) -> Verdict:
 
 def compared(rehearsal: Rehearsal, judged: Verdict) -> Verdict:
     """A verdict with what is found by playing otherwise: the bounds of cost, no notice, nothing on spot, no rollout."""
-    figures = bounded(judged.figures, rehearsal.bounds)
+    figures = judged.figures if rehearsal.bounds is None else bounded(judged.figures, rehearsal.bounds)
+    if rehearsal.aboard is not None:
+        return judged
     besides = {
         "cut_off_untold": _untold(rehearsal),
         "kept_back_by_spot": kept_back(rehearsal, figures.cost),
@@ -183,6 +195,9 @@ def attribution(rehearsal: Rehearsal) -> Attribution:
     for one in bills(rehearsal.result, rehearsal.crew):
         for field, name in _named(rehearsal, one).items():
             parts[field][name] += one.amount
+    if rehearsal.crew.group.host is not None:
+        for field in Attribution.model_fields:
+            parts[field][f"part of {rehearsal.crew.group.host}"] += rehearsal.host_share
     whole = round(sum(parts["by_what"].values(), Decimal()), AMOUNT_DIGITS)
     return Attribution(**{field: _rounded(parts[field], whole) for field in Attribution.model_fields})
 
@@ -224,7 +239,7 @@ def _figures(rehearsal: Rehearsal) -> Figures:
     worst = worst_of_market(rehearsal) if result.setup.of("spot") else None
     return Figures(
         work=work,
-        cost=total(result, rehearsal.crew),
+        cost=total(result, rehearsal.crew) + rehearsal.host_share,
         currency=rehearsal.plan.currency,
         instance_hours=round(float(result.instance_seconds.sum()) / 3600, 6),
         stopped_hours=round(float(result.spell_seconds(Billed.STANDING).sum()) / 3600, 6),
@@ -252,6 +267,10 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         latency_p95_ms=None if p95 is None else round(p95 * 1000, 3),
         wait_p95_s=round(result.job_wait(0.95), 3) if jobs else None,
         oldest_s=round(float(series["age"].max()), 3) if jobs else None,
+        room_percent=_room_percent(rehearsal),
+        copies_moved=int((result.events["kind"] == EventKind.COPY_MOVED).sum()),
+        copies_lost=int((result.events["kind"] == EventKind.COPY_LOST).sum()),
+        shared_out=_shared_out(rehearsal),
         changes=_changes(result),
         forecast_off_percent=None if off is None else round(100 * off, 3),
         as_yesterday_off_percent=None if as_yesterday is None else round(100 * as_yesterday, 3),
@@ -266,6 +285,22 @@ def _figures(rehearsal: Rehearsal) -> Figures:
         always_peak_cost=None,
         foresight_cost=None,
     )
+
+
+def _room_percent(rehearsal: Rehearsal) -> float | None:
+    """How much of the time there was room for the copies of any one host on the others, cut to the hundredth."""
+    if not rehearsal.crew.group.hosts:
+        return None
+    return math.floor(10000 * (1.0 - broken_share(rehearsal.result, ROOM))) / 100
+
+
+def _shared_out(rehearsal: Rehearsal) -> dict[str, Decimal]:
+    """What of a host's cost was whose."""
+    if rehearsal.aboard is None or not rehearsal.crew.group.hosts:
+        return {}
+    parts = rehearsal.aboard.shares
+    whole = total(rehearsal.result, rehearsal.crew)
+    return _rounded({**parts, "free": whole - sum(parts.values(), Decimal())}, round(whole, AMOUNT_DIGITS))
 
 
 def _unit_seconds(result: Result) -> float:
@@ -321,7 +356,7 @@ class Judgement(NamedTuple):
 
 def judge(rehearsal: Rehearsal) -> Judgement:
     """The same as a verdict says of these, without the rest."""
-    cost = total(rehearsal.result, rehearsal.crew)
+    cost = total(rehearsal.result, rehearsal.crew) + rehearsal.host_share
     promises = rehearsal.crew.group.promises
     broken = [promise for promise in promises if not _judged(rehearsal, cost, promise).kept]
     beyond = sum(_beyond(rehearsal, cost, promise) for promise in broken)

@@ -5,7 +5,7 @@ import { type Inks, thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame } from "../../../shared/chart/Strip";
 import its from "../../../shared/chart/strips.module.css";
 import type { StripKind } from "./kinds";
-import { type LaneOrder, ORDERS } from "./lanes";
+import { guestInk, type LaneOrder, ORDERS } from "./lanes";
 
 /** One start of an instance; times are ms since 1970. */
 interface Lane {
@@ -65,14 +65,22 @@ export function LanesStrip({ picture, zone, frame, order, setOrder, chosen, choo
       stretch(drains, gone, waiting.draining);
       if (lane.instance === chosen) stretch(lane.requested, gone, waiting.chosen);
     }
+    const { cargo } = picture;
     return [
-      ...serving.map((drawn, k) => boxes(drawn, fill(inks, k, classes.length), inset)),
+      ...serving.map((drawn, k) =>
+        boxes(drawn, cargo ? thin(inks.verdigris, 0.22) : fill(inks, k, classes.length), inset),
+      ),
+      ...(cargo && order === "state"
+        ? cargo.guests.map((_, guest) =>
+            boxes(carried(cargo, guest, rows, begin), guestInk(inks, guest, cargo.guests.length)),
+          )
+        : []),
       boxes(waiting.booting, inks.ochre, inset),
       boxes(waiting.warming, hatch(inks.ochre, 4), inset),
       boxes(waiting.draining, hatch(inks.lilac, 4), inset),
       boxes(waiting.chosen, thin(inks.ink, 0.75), inset),
     ];
-  }, [lanes, classes, rows, begin, end, inks, chosen]);
+  }, [lanes, classes, rows, begin, end, inks, chosen, order, picture]);
   const chart = useChart(series, begin, end, rows);
   const launched = lanes.filter((lane) => lane.requested > begin).length;
   const ended = lanes.filter((lane) => lane.gone !== null && lane.gone < end).length;
@@ -94,7 +102,9 @@ export function LanesStrip({ picture, zone, frame, order, setOrder, chosen, choo
     <Strip
       name="Each instance"
       title="each instance"
-      says={`${launched} requested and ${ended} gone in this span: booting and warming (ochre), serving, draining (hatched).`}
+      says={`${launched} requested and ${ended} gone in this span: booting and warming (ochre), serving, draining (hatched)${
+        picture.cargo ? `; how full each is of ${picture.cargo.guests.join(", ")}` : ""
+      }.`}
       frame={frame}
       weight={1.15}
       chart={chart}
@@ -135,6 +145,18 @@ export function LanesStrip({ picture, zone, frame, order, setOrder, chosen, choo
         ))}
     </Strip>
   );
+}
+
+/** What one guest holds on the lanes of its host, from their foot upwards. */
+function carried(cargo: NonNullable<Picture["cargo"]>, guest: number, rows: number, begin: number): Box[] {
+  return cargo.row.flatMap((row, k): Box[] => {
+    if (cargo.guest[k] !== guest) return [];
+    const foot = rows - row - 1;
+    const [low, high] = [cargo.low[k] ?? 0, cargo.high[k] ?? 0];
+    return [
+      [(cargo.begin[k] ?? 0) - begin, (cargo.end[k] ?? 0) - begin, foot + 0.9 * low + 0.05, foot + 0.9 * high + 0.05],
+    ];
+  });
 }
 
 /** The columns of an answer as lanes. */

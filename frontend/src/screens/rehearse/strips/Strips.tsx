@@ -5,6 +5,7 @@ import type { StripFrame } from "../../../shared/chart/Strip";
 import stripsSheet from "../../../shared/chart/strips.module.css";
 import { TimeAxis } from "../../../shared/time/TimeAxis";
 import its from "../rehearse.module.css";
+import { copies } from "./CopiesStrip";
 import { count } from "./CountStrip";
 import { demand } from "./DemandStrip";
 import type { Stage, StripKind } from "./kinds";
@@ -16,7 +17,7 @@ import { spend } from "./SpendStrip";
 import { Touch } from "./Touch";
 
 // In the order in which they stand until somebody moves them.
-const KINDS: StripKind[] = [demand, metrics, count, lanes, spend];
+const KINDS: StripKind[] = [demand, metrics, count, copies, lanes, spend];
 
 interface Props extends Omit<Stage, "lanes" | "setLanes"> {
   at: number | null;

@@ -6,7 +6,7 @@ from typing import Any, ClassVar, Literal
 from pydantic import Field, field_validator, model_validator
 
 from jostle.core.compiled import leaf
-from jostle.core.plan.editor import Act, Editor, number
+from jostle.core.plan.editor import Act, Editor, choices, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.policy.base import FOLD_WORDS, MAY_REMOVE, Expected, Order, PolicyBase, Site, Start, removing
 from jostle.core.plan.quantity import Share, say_duration, say_number, say_share
@@ -21,6 +21,7 @@ class SparePolicy(PolicyBase):
     editors: ClassVar[dict[str, Editor]] = {
         "share": number("Kept free", "%", 100.0, 1.0, 95.0, 1.0),
         "number": number("Kept free", "", 1.0, 0.0, 100.0, 1.0),
+        "of": choices("Kept free", [("memory", "of memory"), ("cpu", "of CPU")]),
         "slack": number("To spare", "%", 100.0, 0.0, 100.0, 5.0),
         "may_remove": MAY_REMOVE,
     }
@@ -30,6 +31,7 @@ class SparePolicy(PolicyBase):
     number: float | None = Field(
         default=None, gt=0, le=1e9, description="Kept free: seats, requests per second, or jobs side by side"
     )
+    of: Literal["memory", "cpu"] | None = Field(default=None, description="Of a host: which of the two is kept free")
     slack: Share = Field(default=0.1, description="How much more than that, as a share of it, must stay free after a removal")
     may_remove: bool = Field(default=True, description="Whether it may also remove instances")
 
@@ -70,8 +72,14 @@ class SparePolicy(PolicyBase):
     def free(self, work: Work) -> str:
         """`15 % of seats`, `60 seats`."""
         if self.share is not None:
-            return f"{say_share(self.share)} of {work.share_of}"
-        return f"{say_number(self.number or 0)} {work.places}"
+            return f"{say_share(self.share)} of {self._whole(work)}"
+        return f"{say_number(self.number or 0)} {self._each(work)}"
+
+    def _whole(self, work: Work) -> str:
+        return "CPU" if self.of == "cpu" else work.share_of
+
+    def _each(self, work: Work) -> str:
+        return "vCPUs" if self.of == "cpu" else work.places
 
     def sentence(self, path: str, work: Work) -> list[Word]:
         field, value = self.level_at
@@ -79,7 +87,9 @@ class SparePolicy(PolicyBase):
         return [
             say("Keep "),
             Word(text=amount, path=f"{path}.{field}", value=value),
-            say(f" {'of ' if self.share is not None else ''}{unit} free, by the "),
+            say(" of " if self.share is not None else " "),
+            say(unit) if self.of is None else choice_word(f"{path}.of", self.of, unit),
+            say(" free, by the "),
             choice_word(f"{path}.fold", self.fold, FOLD_WORDS[self.fold]),
             say(" over "),
             time_word(f"{path}.window", self.window),
@@ -99,7 +109,7 @@ class SparePolicy(PolicyBase):
         return f"keeps {self.free(work)} free"
 
     def sight(self, value: float, work: Work, expected: Expected | None = None) -> str:
-        used = f"{FOLD_WORDS[self.fold]} {say_number(value)} {work.in_use} in use"
+        used = f"{FOLD_WORDS[self.fold]} {say_number(value)} {'vCPUs' if self.of == 'cpu' else work.in_use} in use"
         return f"{used} over {say_duration(self.window)}, {self.free(work)} to be kept free"
 
     def stays(self, low: float, high: float) -> str:

@@ -1,0 +1,166 @@
+"""The room on a host's instances: who opens it and closes it, and who takes of it."""
+
+from jostle.core.compiled import hot, inner, leaf
+from jostle.core.decide.code import NOBODY
+from jostle.core.engine.code import Put
+from jostle.core.engine.deck import Deck
+from jostle.core.engine.setup import Setup
+from jostle.core.engine.state import State
+from jostle.core.plan.work import WorkKind
+
+# What is lost to rounding where room is compared
+CRUMB = 1e-9
+
+
+@hot
+def open_room(setup: Setup, state: State, i: int) -> None:
+    """Instance i of a host takes copies from now on."""
+    if setup.fixed[0].work == WorkKind.HOSTING:
+        clear_room(setup, state.deck, i, state.instances[i].kind, state.instances[i].zone)
+
+
+@leaf
+def clear_room(setup: Setup, deck: Deck, i: int, kind: int, zone: int) -> None:
+    """Instance i of a host, of a kind and in a zone, has all its room but for what is still held of it."""
+    room, helm = deck.rooms[i], deck.helm[0]
+    room.zone, room.kind, room.open, room.lost = zone, kind, True, False
+    room.vcpus, room.memory = setup.kinds[kind].room_vcpus, setup.kinds[kind].room_memory
+    for g in range(len(deck.guests)):
+        room.vcpus -= deck.held[i, g] * deck.guests[g].vcpus
+        room.memory -= deck.held[i, g] * deck.guests[g].memory
+    helm.hosts = max(helm.hosts, i + 1)
+    helm.moves += 1
+
+
+@hot
+def close_room(setup: Setup, state: State, i: int, lost: bool) -> None:
+    """Instance i of a host takes no more copies; those that it has are lost with it, or are to go elsewhere."""
+    if setup.fixed[0].work == WorkKind.HOSTING:
+        room, helm = state.deck.rooms[i], state.deck.helm[0]
+        if room.open or (lost and not room.lost):
+            helm.turns += 1
+            helm.moves += 1
+        room.open = False
+        room.lost = room.lost or lost
+
+
+@hot
+def has_room(deck: Deck, h: int, g: int) -> bool:
+    """Whether a copy of guest g fits on host h."""
+    room, guest = deck.rooms[h], deck.guests[g]
+    return room.open and room.vcpus + CRUMB >= guest.vcpus and room.memory + CRUMB >= guest.memory
+
+
+@hot
+def copies_in(deck: Deck, g: int, zone: int) -> int:
+    """Copies of guest g on the open hosts of a zone."""
+    number = 0
+    for h in range(deck.helm[0].hosts):
+        if deck.rooms[h].zone == zone and deck.rooms[h].open:
+            number += deck.held[h, g]
+    return number
+
+
+@hot
+def is_fitter(setup: Setup, deck: Deck, h: int, best: int, g: int) -> bool:
+    """Whether a copy of guest g goes rather to host h than to another that has room too."""
+    mine, other = deck.rooms[h], deck.rooms[best]
+    if setup.fixed[0].put == Put.SPREAD:
+        there, elsewhere = copies_in(deck, g, mine.zone), copies_in(deck, g, other.zone)
+        if there != elsewhere:
+            return there < elsewhere
+        if deck.held[h, g] != deck.held[best, g]:
+            return deck.held[h, g] < deck.held[best, g]
+        return mine.memory > other.memory + CRUMB
+    if abs(mine.memory - other.memory) > CRUMB:
+        return mine.memory < other.memory
+    return deck.held[h, g] < deck.held[best, g]
+
+
+@leaf
+def find_host(setup: Setup, deck: Deck) -> int:
+    """The host on which the next copy of a guest is put, NOBODY where none has room for it."""
+    g, best = setup.fixed[0].guest, NOBODY
+    for h in range(deck.helm[0].hosts):
+        if has_room(deck, h, g) and (best == NOBODY or is_fitter(setup, deck, h, best, g)):
+            best = h
+    return best
+
+
+@leaf
+def take_place(deck: Deck, h: int, g: int, number: int) -> None:
+    """So many copies of guest g are put on host h; fewer than none leave it."""
+    room, guest, helm = deck.rooms[h], deck.guests[g], deck.helm[0]
+    deck.held[h, g] += number
+    guest.placed += number
+    room.copies += number
+    room.vcpus -= number * guest.vcpus
+    room.memory -= number * guest.memory
+    helm.moves += 1
+    if room.copies == 0 and not room.open:
+        helm.emptied = True
+
+
+@inner
+def put_on_host(setup: Setup, state: State, i: int) -> int:
+    """Copy i gets a place. Returns the zone."""
+    h = find_host(setup, state.deck)
+    state.instances[i].host = h
+    take_place(state.deck, h, setup.fixed[0].guest, 1)
+    return state.deck.rooms[h].zone
+
+
+@hot
+def leave_host(setup: Setup, state: State, i: int) -> None:
+    """Copy i gives its place back."""
+    one = state.instances[i]
+    if one.host != NOBODY and setup.fixed[0].guest != NOBODY:
+        take_place(state.deck, one.host, setup.fixed[0].guest, -1)
+
+
+@inner
+def largest_room(deck: Deck, memory: float) -> tuple[float, float]:
+    """The most memory (GiB) that a host has free, and the most vCPUs of those that have so much memory free."""
+    most, vcpus = 0.0, 0.0
+    for h in range(deck.helm[0].hosts):
+        room = deck.rooms[h]
+        if room.open:
+            most = max(most, room.memory)
+            if room.memory + CRUMB >= memory:
+                vcpus = max(vcpus, room.vcpus)
+    return most, vcpus
+
+
+@inner
+def stranded_by(deck: Deck, lost: int) -> int:
+    """How many copies would find no place on the others were this host lost, those that take most put first."""
+    hosts, number = deck.helm[0].hosts, 0
+    for h in range(hosts):
+        deck.left[h, 0], deck.left[h, 1] = deck.rooms[h].vcpus, deck.rooms[h].memory
+    for r in range(len(deck.guests)):
+        g = deck.guests[r].rank
+        guest, missing = deck.guests[g], deck.held[lost, g]
+        for h in range(hosts):
+            if missing == 0:
+                break
+            if h == lost or not deck.rooms[h].open:
+                continue
+            fit = min((deck.left[h, 0] + CRUMB) / guest.vcpus, (deck.left[h, 1] + CRUMB) / guest.memory)
+            put = min(missing, int(fit))
+            missing -= put
+            deck.left[h, 0] -= put * guest.vcpus
+            deck.left[h, 1] -= put * guest.memory
+        number += missing
+    return number
+
+
+@inner
+def stranded(deck: Deck) -> int:
+    """How many copies would find no place were a host lost, the worst of all hosts; found anew after each move."""
+    helm = deck.helm[0]
+    if helm.seen != helm.moves:
+        helm.seen, helm.stranded = helm.moves, 0
+        for h in range(helm.hosts):
+            if deck.rooms[h].open and deck.rooms[h].copies > 0:
+                helm.stranded = max(helm.stranded, stranded_by(deck, h))
+    return helm.stranded

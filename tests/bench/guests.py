@@ -1,0 +1,46 @@
+"""How long the week of a host takes with its guests: the demo's deck as it is, and with twenty instances and four guests."""
+
+from collections.abc import Callable
+
+from jostle.core.engine.carrying import run_aboard
+from jostle.core.engine.result import run
+from jostle.core.plan.demand import Demand
+from jostle.core.plan.plan import Plan
+from jostle.core.rehearsal.rehearser import Rehearser
+from jostle.demo import PLAN
+from jostle.formats.plan_file import read_plan_file
+
+TIMES = 5.0
+NAMES = ["deck", "chat", "timetable", "weather", "tides-page"]
+
+
+def many(plan: Plan) -> Plan:
+    """The deck with so much to carry that some twenty instances serve, and a fourth guest."""
+    groups = {name: plan.groups[name].model_copy(update={"maximum": 200}) for name in NAMES[:4]}
+    groups["tides-page"] = groups["timetable"]
+    demands = {name: _more(demand) for name, demand in plan.demands.items()}
+    return plan.model_copy(update={"groups": {**plan.groups, **groups}, "demands": demands})
+
+
+def _more(demand: Demand) -> Demand:
+    layers = [
+        layer.model_copy(update={"rate": TIMES * layer.rate})
+        if layer.kind == "level"
+        else layer.model_copy(update={"amount": TIMES * layer.amount})
+        if layer.kind == "bursts"
+        else layer
+        for layer in demand.layers
+    ]
+    return demand.model_copy(update={"layers": layers})
+
+
+def main(say: Callable[[str, str], None], median_ms: Callable[..., str]) -> None:
+    plan, rehearser = read_plan_file(PLAN), Rehearser()
+    for made, names in ((plan, NAMES[:4]), (many(plan), NAMES)):
+        setups = [rehearser.setup_of(made, name, 1) for name in names]
+        hosts = run_aboard(setups)[0].series["serving"].mean()
+        say(
+            f"A host with {hosts:.0f} instances and {len(names) - 1} guests, a week",
+            median_ms(lambda s=setups: run_aboard(s), 15),
+        )
+        say("  each of the guests by itself, added up", median_ms(lambda s=setups: [run(one) for one in s[1:]], 15))
