@@ -89,6 +89,16 @@ def test_the_moment_says_what_a_copy_waits_for(client, plan):
     assert any("for a place: 3 GiB wanted, the largest free is" in text for text in reasons), reasons
 
 
+def test_the_life_of_a_copy_and_of_a_host_name_each_other(client, plan):
+    def facts(name, instance):
+        told = client.post(f"{plan}/groups/{name}/instances", json={"changes": [], "instance": instance}).json()
+        return {one["heading"]: one["text"] for one in told["facts"]}
+
+    assert facts("chat", 1)["Where"] == "north, on instance 1 of deck"
+    assert facts("deck", 1)["Carried"].startswith("up to ")
+    assert " chat" in facts("deck", 1)["Carried"]
+
+
 def test_a_host_does_not_leave_its_guests_behind(client, plan):
     renamed = client.post(f"{plan}/groups/deck/name", json={"name": "quarterdeck"})
     for refused in (client.delete(f"{plan}/groups/deck"), renamed):

@@ -3,8 +3,10 @@
 import numpy as np
 from pydantic import BaseModel
 
-from jostle.core.journal.event import Event, events, say_time
+from jostle.core.engine.carrying import host_of
+from jostle.core.journal.event import Event, events, host_text, say_time
 from jostle.core.plan.quantity import say_duration
+from jostle.core.plan.word import listed
 from jostle.core.rehearsal.name import given_name
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -29,11 +31,11 @@ def life_of(rehearsal: Rehearsal, instance: int) -> Life | None:
         return None
     one, lives = result.instances[instance], result.lives
     starts = lives[lives["instance"] == instance]
-    launch = rehearsal.crew.launch
-    machine = rehearsal.crew.machine_of(int(one["kind"]))
     facts = [
         ("Launched", say_time(clock, max(0.0, float(one["requested"]))) if one["requested"] >= 0 else "before the first instant"),
-        ("Where", f"{launch.zones[int(one['zone'])]}, {machine}, version {int(one['version'])}"),
+        ("Where", _where(rehearsal, instance)),
+        *_waited(rehearsal, instance),
+        *_carried(rehearsal, instance),
     ]
     if one["overflow"]:
         facts.append(("Owned", "no, it is overflow"))
@@ -53,6 +55,41 @@ def life_of(rehearsal: Rehearsal, instance: int) -> Life | None:
     told = [Fact(heading=heading, text=text) for heading, text in facts]
     title = given_name(rehearsal, instance) or f"Instance {instance + 1}"
     return Life(title=title, facts=told, events=list(events(rehearsal, who=instance)))
+
+
+def _where(rehearsal: Rehearsal, instance: int) -> str:
+    """Zone, machine and version of an instance; of a copy the zone and the host."""
+    one = rehearsal.result.instances[instance]
+    zone = rehearsal.crew.launch.zones[int(one["zone"])]
+    if rehearsal.crew.group.host is None:
+        return f"{zone}, {rehearsal.crew.machine_of(int(one['kind']))}, version {int(one['version'])}"
+    host = host_of(rehearsal.result, instance)
+    return "nowhere: it never had a place" if host is None else f"{zone}, on {host_text(rehearsal, host)}"
+
+
+def _waited(rehearsal: Rehearsal, instance: int) -> list[tuple[str, str]]:
+    """How long a copy waited for its place, where it did."""
+    result = rehearsal.result
+    begins = result.spells["begin"][result.spells["instance"] == instance]
+    asked = float(result.instances["requested"][instance])
+    if rehearsal.crew.group.host is None or not len(begins) or begins[0] <= asked:
+        return []
+    return [("Waited", f"{say_duration(float(begins[0]) - asked)} for a place")]
+
+
+def _carried(rehearsal: Rehearsal, instance: int) -> list[tuple[str, str]]:
+    """The most copies of each guest that an instance of a host had at once."""
+    aboard = rehearsal.aboard
+    if aboard is None or not rehearsal.crew.group.hosts:
+        return []
+    most = {}
+    for name, result in zip(aboard.names[1:], aboard.results[1:], strict=True):
+        spells = result.spells[result.instances["host"][result.spells["instance"]] == instance]
+        ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
+        changes = sorted([*((float(at), 1) for at in spells["begin"]), *((float(at), -1) for at in ends)])
+        most[name] = max(np.cumsum([step for _, step in changes]), default=0)
+    there = listed(f"{number} {name}" for name, number in most.items() if number)
+    return [("Carried", f"up to {there}" if there else "nothing")]
 
 
 def _served(rehearsal: Rehearsal, row: np.void) -> float:
