@@ -106,6 +106,14 @@ def work(setup: Setup, state: State, k: int) -> None:
 def advance(setup: Setup, state: State, until: int) -> bool:
     """Play the ticks before number `until`. False where the record's room ran out first: grow it and go on; or where a fault was
     found that a keeper has to see to."""
+    whole = play_on(setup, state, until)
+    tell_apart(setup, state)
+    return whole
+
+
+@inner
+def play_on(setup: Setup, state: State, until: int) -> bool:
+    """The same, where nobody looks at single instances before it goes on."""
     now = state.now[0]
     fixed = setup.fixed[0]
     until = min(until, fixed.ticks)
@@ -127,5 +135,4 @@ def advance(setup: Setup, state: State, until: int) -> bool:
         if not fixed.kept and (k + 1) % fixed.evaluate_ticks == 0:
             evaluate(setup, state, (k + 1) * fixed.tick)
         now.tick = k + 1
-    tell_apart(setup, state)
     return now.tick >= until

@@ -6,7 +6,7 @@ import numpy as np
 
 from jostle.core.compiled import inner, leaf
 from jostle.core.decide.code import NOBODY
-from jostle.core.engine.advance import advance, begin, begins
+from jostle.core.engine.advance import advance, begin, begins, play_on
 from jostle.core.engine.code import Life
 from jostle.core.engine.deck import Deck, grown_deck, new_deck
 from jostle.core.engine.guest import find_places, heed_hosts
@@ -32,8 +32,8 @@ def goal_of(setup: Setup, state: State, step: int, until: int) -> int:
 @leaf
 def carry_on(setup: Setup, state: State, addresses: np.ndarray, step: int, until: int) -> int:
     """Play a host and its guests, whose addresses follow on its own, to tick `until`, `step` ticks at a time.
-    Returns -1, or the number of the one whose
-    record is full or, under a keeper, where a fault was found."""
+    Returns -1, or the number of the one whose record is full or, under a keeper, where a fault was found. What each instance has
+    under way is written down by the next `advance` of each."""
     like, now, helm = (setup, state), state.now[0], state.deck.helm[0]
     while now.tick < until:
         if begins(setup, state, now.tick) and not begin(setup, state, now.tick):
@@ -45,13 +45,12 @@ def carry_on(setup: Setup, state: State, addresses: np.ndarray, step: int, until
                 heed_hosts(own_setup, own, own.now[0].tick * setup.fixed[0].tick)
             if own.now[0].waiting > 0 and own.now[0].moves != helm.moves:
                 find_places(own_setup, own, own.now[0].tick * setup.fixed[0].tick)
-            whole = advance(own_setup, own, goal)
-            if not whole:
+            if not play_on(own_setup, own, goal):
                 return g
         if helm.emptied:
             helm.emptied = False
             now.next_due = min(now.next_due, goal * setup.fixed[0].tick)
-        if not advance(setup, state, goal):
+        if not play_on(setup, state, goal):
             return 0
     return -1
 
@@ -104,8 +103,10 @@ def sail(roster: Roster, until: int) -> None:
     step = math.gcd(*(int(setup.of("evaluate_ticks")) for setup in roster.setups))
     while (full := carry_on(roster.setups[0], roster.states[0], roster.addresses, step, until)) >= 0:
         if roster.states[full].now["found"][0]:
-            return
+            break
         make_room(roster, full)
+    for setup, state in zip(roster.setups, roster.states, strict=True):
+        advance(setup, state, 0)
 
 
 def make_room(roster: Roster, full: int) -> None:

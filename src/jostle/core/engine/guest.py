@@ -59,6 +59,7 @@ def find_places(setup: Setup, state: State, time: float) -> None:
 def heed_hosts(setup: Setup, state: State, time: float) -> None:
     """See to every copy whose host has stopped to take copies, or is lost."""
     now, deck = state.now[0], state.deck
+    tell_apart(setup, state)
     for a in range(now.living):
         i = state.alive[a]
         one = state.instances[i]
