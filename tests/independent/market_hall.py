@@ -30,7 +30,6 @@ class Copy:
 
 @dataclass
 class OneHall:
-    born: float
     opens: float
     leaves: float | None = None
 
@@ -38,7 +37,7 @@ class OneHall:
 class Hall:
     def __init__(self, vcpus, memory, put, stalls, share, slack):
         self.vcpus, self.memory, self.put, self.stalls, self.share, self.slack = vcpus, memory, put, stalls, share, slack
-        self.halls = [OneHall(0, 0), OneHall(0, 0)]
+        self.halls = [OneHall(0), OneHall(0)]
         self.wanted, self.quiet_until, self.samples = 2, 0.0, []
         self.hosts_serving, self.waited, self.held = [], 0.0, 0.0
         for stall in stalls:
@@ -107,7 +106,7 @@ class Hall:
             self.wanted, self.quiet_until = count, now + COOLDOWN
         there = [h for h in self.halls if h.leaves is None]
         for _ in range(self.wanted - len(there)):
-            self.halls.append(OneHall(now, now + BOOT))
+            self.halls.append(OneHall(now + BOOT))
         for hall in there[: max(0, len(there) - self.wanted)]:
             hall.leaves = now
 

@@ -10,6 +10,7 @@ from jostle.core.plan.editor import Choice, Editor, Value, amount, choices, edit
 from jostle.core.plan.identity import Identity
 from jostle.core.plan.notice import Notice
 from jostle.core.plan.order import Order
+from jostle.core.plan.place import Place
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import Site
 from jostle.core.plan.quantity import say_money
@@ -84,8 +85,8 @@ def editor_of(word: Word, plan: Plan, crew: Crew, site: Site) -> Editor | None:
             return amount("No more than", plan.currency, 0.0, max(1.0, 3 * float(str(word.value))), 0.001)
         case "buying":
             return editor_in(Buying.editors, "weights" if place.startswith("weights.") else place, word.value)
-        case "place" if group.place is not None:
-            return group.place.editor(field, word.value)
+        case "place":
+            return editor_in(Place.editors, place, word.value)
         case "notice":
             return editor_in(Notice.editors, place, word.value)
         case "identity":

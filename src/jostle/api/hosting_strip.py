@@ -1,17 +1,14 @@
 """A host and its guests on one axis: copies of each that have a place, those that wait, and what each instance carries."""
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from jostle.api.answer import column
-from jostle.api.strips import Numbers, at_ms, drawn
+from jostle.api.strips import Numbers, at_ms, drawn, laid_lives
 from jostle.core.costs.sharing import part_of
 from jostle.core.decide.code import NOBODY
-from jostle.core.engine.code import Billed
-from jostle.core.engine.result import Result
 from jostle.core.rehearsal.rehearsal import Aboard, Rehearsal
-from jostle.core.rehearsal.strip import Span, lanes
+from jostle.core.rehearsal.strip import Span
 
 # Stretches of a lane that are shorter than this part of the span are too narrow to be seen
 NARROW = 1 / 1500
@@ -51,7 +48,7 @@ def copies_strip(rehearsal: Rehearsal, span: Span) -> CopiesStrip | None:
     series = aboard.results[0].series
     waiting, stranded = span.buckets(series["waiting"]), span.buckets(series["taken"])
     guests = [
-        OfGuest.model_construct(guest=name, copies=drawn(span.buckets(placed(result)).high))
+        OfGuest.model_construct(guest=name, copies=drawn(span.buckets(result.series["billed"]).high))
         for name, result in zip(aboard.names[1:], aboard.results[1:], strict=True)
     ]
     cut = slice(span.begin, span.end)
@@ -68,25 +65,13 @@ def copies_strip(rehearsal: Rehearsal, span: Span) -> CopiesStrip | None:
     )
 
 
-def placed(result: Result) -> NDArray[np.int64]:
-    """Copies of a guest that have a place, in each tick."""
-    spells = result.spells[result.spells["kind"] == Billed.RUNNING]
-    ticks, tick = result.setup.ticks, result.setup.tick
-    changes = np.zeros(ticks + 1, np.int64)
-    ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
-    np.add.at(changes, np.minimum(np.round(spells["begin"] / tick).astype(np.int64), ticks), 1)
-    np.add.at(changes, np.minimum(np.round(ends / tick).astype(np.int64), ticks), -1)
-    return np.cumsum(changes)[:ticks]
-
-
 def cargo(rehearsal: Rehearsal, span: Span) -> Cargo | None:
     """What each instance of a host carries over a span, on the lines of its lanes; None of any other group."""
     aboard = rehearsal.aboard
     if aboard is None or not rehearsal.crew.group.hosts or len(aboard.names) == 1:
         return None
-    rows = rehearsal.result.lives
-    rows = rows[np.argsort(rows["requested"], kind="stable")]
-    line_of = dict(zip(rows["instance"].tolist(), lanes(rows["instance"], rows["requested"], rows["end"]).tolist(), strict=True))
+    rows, lines = laid_lives(rehearsal)
+    line_of = dict(zip(rows["instance"].tolist(), lines.tolist(), strict=True))
     tick = rehearsal.clock.tick
     begin, end = span.begin * tick, span.end * tick
     columns: list[tuple[int, int, float, float, float, float]] = []
@@ -108,10 +93,9 @@ def _changes(aboard: Aboard) -> dict[int, list[tuple[float, int, float]]]:
     """By instance of the host: when how much more, or less, of its room is held by which guest."""
     host, found = aboard.results[0], dict[int, list[tuple[float, int, float]]]()
     for guest, result in enumerate(aboard.results[1:]):
-        parts, spells = part_of(host, result), result.spells[result.spells["kind"] == Billed.RUNNING]
-        on = result.instances["host"][spells["instance"]]
-        ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
-        for who, begin, end in zip(on.tolist(), spells["begin"].tolist(), ends.tolist(), strict=True):
+        parts, lives = part_of(host, result), result.lives
+        on, begins = result.instances["host"][lives["instance"]], lives["begin"]
+        for who, begin, end in zip(on.tolist(), begins.tolist(), (begins + result.instance_seconds).tolist(), strict=True):
             if who != NOBODY:
                 found.setdefault(who, []).extend([(begin, guest, parts[who]), (end, guest, -parts[who])])
     return found

@@ -139,14 +139,19 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
     """What can be added to a section of the page, or taken from it."""
     group = crew.group
     match section:
-        case "runs" if group.host is not None:
-            return _of_a_guest(crew, databases)
         case "runs":
             offers = []
-            if group.owned is None and not crew.rolls_out:
+            if group.owned is None and group.host is None and not crew.rolls_out:
                 offers.append(_offer("+ owned instances", "owned", max(1, group.minimum), "owned overflow reserve"))
             if group.first_start is None:
-                offers.append(_offer("+ start with no instances", "first_start", {"surplus": 0}, "cold start from zero"))
+                offers.append(
+                    _offer(
+                        f"+ start with no {'instances' if group.host is None else 'copies'}",
+                        "first_start",
+                        {"surplus": 0},
+                        "cold start from zero",
+                    )
+                )
             if group.start_version is None and crew.launch.version > 1:
                 offers.append(_offer("+ start with an older version", "start_version", crew.launch.version - 1, "template"))
             if group.load_balancer is None:
@@ -164,7 +169,7 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
             if group.buying is not None and len(crew.types) > 1 and group.unit == "instance" and not crew.rolls_out:
                 offers.append(_offer("+ count in vCPUs", "buying.count_in", "vcpus", "units weights capacity size"))
                 offers.append(_offer("+ count in units", "buying.count_in", "weights", "weights capacity size"))
-            if group.identity is None:
+            if group.identity is None and group.host is None:
                 offers.append(_offer("+ names of instances", "identity", {}, "identity hostname stateful kept disk"))
             if group.database is None and databases:
                 offers.append(_offer("+ database", "database", databases[0], "attached allow list"))
@@ -208,20 +213,6 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
             return offers
         case _:
             return []
-
-
-def _of_a_guest(crew: Crew, databases: Sequence[str]) -> list[Offer]:
-    """What can be added to how a guest runs; the rest is its host's."""
-    group, offers = crew.group, []
-    if group.first_start is None:
-        offers.append(_offer("+ start with no copies", "first_start", {"surplus": 0}, "cold start from zero"))
-    if group.load_balancer is None:
-        offers.append(
-            _offer("+ load balancer", "load_balancer", balancer_of(crew.launch.fields), "balancer listener port price cost")
-        )
-    if group.database is None and databases:
-        offers.append(_offer("+ database", "database", databases[0], "attached allow list"))
-    return offers
 
 
 @cache

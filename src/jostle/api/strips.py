@@ -227,12 +227,17 @@ def _stretches(rehearsal: Rehearsal, span: Span, waiting: NDArray[np.bool_]) -> 
     return Stretches.model_construct(begin=column(first + since * 1000), end=column(first + until * 1000))
 
 
+def laid_lives(rehearsal: Rehearsal) -> tuple[NDArray[np.void], NDArray[np.int64]]:
+    """Lives of instances in the order of their requests, and the line on which each is drawn."""
+    rows = rehearsal.result.lives
+    rows = rows[np.argsort(rows["requested"], kind="stable")]
+    return rows, lanes(rows["instance"], rows["requested"], rows["end"])
+
+
 def lane_strip(rehearsal: Rehearsal, span: Span) -> Lanes:
     """Lives of instances that touch the span, each on the first line that is free when it is requested."""
-    rows = rehearsal.result.lives
+    rows, lines = laid_lives(rehearsal)
     begin, end = span.begin * rehearsal.clock.tick, span.end * rehearsal.clock.tick
-    rows = rows[np.argsort(rows["requested"], kind="stable")]
-    lines = lanes(rows["instance"], rows["requested"], rows["end"])
     there = (rows["requested"] < end) & ~(rows["end"] <= begin)
     rows, lines = rows[there], lines[there]
     who = rehearsal.result.instances[rows["instance"]]

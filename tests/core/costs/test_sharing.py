@@ -18,7 +18,7 @@ def test_each_guest_pays_for_what_it_held_and_the_rest_is_free():
     assert shared.guests[0] == whole / 4
     assert float(shared.guests[1]) == pytest.approx(float(whole) / 16, rel=1e-9)
     assert sum(shared.guests, shared.free) == whole
-    assert found["half"].aboard.shares == dict(zip(("half", "quarter"), shared.guests, strict=True))
+    assert found["half"].aboard.by_guest == dict(zip(("half", "quarter"), shared.guests, strict=True))
 
 
 def test_the_parts_are_those_that_a_sum_over_all_ticks_gives():

@@ -60,6 +60,7 @@ _OF_CREW = (
     check_types,
     check_interrupted,
     check_identity,
+    check_host,
 )
 _OF_PLAN = (
     check_firewall,
@@ -71,7 +72,6 @@ _OF_PLAN = (
     check_places,
     check_history,
     check_spot_types,
-    check_host,
 )
 _OF_REHEARSAL = (
     check_entries,

@@ -10,8 +10,7 @@ from jostle.core.engine.compile import Crew
 from jostle.core.engine.room import CRUMB
 from jostle.core.journal.event import say_time
 from jostle.core.plan.metric import Metric
-from jostle.core.plan.place import guests_of, room_of
-from jostle.core.plan.plan import Plan
+from jostle.core.plan.place import room_of
 from jostle.core.plan.promise import RoomPromise
 from jostle.core.plan.quantity import say_duration, say_number, say_share
 from jostle.core.plan.word import listed, say_count
@@ -21,37 +20,35 @@ from jostle.core.rehearsal.rehearsal import Rehearsal
 OFTEN = 0.01
 
 
-def check_host(plan: Plan, crew: Crew) -> list[Finding]:
+def check_host(crew: Crew) -> list[Finding]:
     """A host without guests, one that can never carry their minima, and drains that do not fit."""
     if not crew.group.hosts:
         return []
-    names = [name for name, group in plan.groups.items() if group is crew.group]
-    guests = guests_of(plan, names[0]) if names else []
-    if not guests:
+    if not crew.guests:
         text = "No group runs on it, so it carries nothing; a guest names it as its host."
         return [Finding(code="host-empty", severity="note", path="work.kind", text=text)]
-    return [*_too_small(plan, crew, guests), *_drains(plan, crew, guests)]
+    return [*_too_small(crew), *_drains(crew)]
 
 
-def _too_small(plan: Plan, crew: Crew, guests: list[str]) -> list[Finding]:
+def _too_small(crew: Crew) -> list[Finding]:
     """Minima of all guests that do not fit even where all instances serve."""
     vcpus, memory = room_of(crew.group, crew.machine)
-    wants = [(plan.groups[name].minimum, place) for name in guests if (place := plan.groups[name].place) is not None]
+    wants = [(one.minimum, one.place) for one in crew.guests.values() if one.place is not None]
     asked = [sum(many * place.vcpus for many, place in wants), sum(many * place.memory_gib for many, place in wants)]
     least = max(math.ceil(asked[0] / vcpus - CRUMB), math.ceil(asked[1] / memory - CRUMB))
     if least <= crew.group.maximum:
         return []
     text = (
-        f"The minima of {listed(guests)} come to {say_number(asked[0])} vCPUs and {say_number(asked[1])} GiB, which takes "
+        f"The minima of {listed(crew.guests)} come to {say_number(asked[0])} vCPUs and {say_number(asked[1])} GiB, which takes "
         f"{say_count(least, 'instance')} at the least, and the maximum is {crew.group.maximum}: some copies never have a place."
     )
     mend = Mend(text=f"maximum {least}", settings={"maximum": least})
     return [Finding(code="host-too-small", severity="error", path="maximum", text=text, mend=mend)]
 
 
-def _drains(plan: Plan, crew: Crew, guests: list[str]) -> list[Finding]:
+def _drains(crew: Crew) -> list[Finding]:
     """Guests that leave more slowly than the host that they are on."""
-    slow = {name: plan.groups[name].drain for name in guests if plan.groups[name].drain > crew.group.drain}
+    slow = {name: one.drain for name, one in crew.guests.items() if one.drain > crew.group.drain}
     if not slow:
         return []
     longest = max(slow.values())
@@ -66,14 +63,13 @@ def _drains(plan: Plan, crew: Crew, guests: list[str]) -> list[Finding]:
 
 def check_hosting(rehearsal: Rehearsal) -> list[Finding]:
     """No room for the loss of a host, and copies without a place although there is as much in all."""
-    if not rehearsal.crew.group.hosts or rehearsal.aboard is None or len(rehearsal.aboard.names) == 1:
+    if not rehearsal.crew.guests:
         return []
     return [*_loss(rehearsal), *_crumbs(rehearsal)]
 
 
 def _loss(rehearsal: Rehearsal) -> list[Finding]:
-    stranded = rehearsal.result.series["taken"]
-    part = float((stranded > 0).mean())
+    stranded, part = rehearsal.result.series["taken"], rehearsal.result.unborne_share
     if part < OFTEN or any(isinstance(promise, RoomPromise) for promise in rehearsal.crew.group.promises):
         return []
     at = float(np.argmax(stranded)) * rehearsal.clock.tick

@@ -3,7 +3,7 @@
 from jostle.core.checks.direction import active
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.engine.compile import Crew
-from jostle.core.plan.launch import NOWHERE, launch_of
+from jostle.core.plan.launch import NOWHERE, launching
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.word import listed, say_count
 
@@ -35,9 +35,7 @@ def check_quotas(plan: Plan, crew: Crew) -> list[Finding]:
     quota, machine = crew.machine.quota, crew.launch.machine
     if crew.group.host is not None or quota is None or crew.group.maximum > quota or len(crew.types) > 1:
         return []
-    sharing = {
-        name: group.maximum for name, group in plan.groups.items() if not group.host and launch_of(plan, name).machine == machine
-    }
+    sharing = {name: plan.groups[name].maximum for name in launching(plan, machine)}
     if len(sharing) < 2 or sum(sharing.values()) <= quota:
         return []
     parts = listed(f"{name} {maximum}" for name, maximum in sharing.items())

@@ -78,7 +78,7 @@ def broken_share(result: Result, promise: ServicePromise) -> float:
         case SeatsPromise():
             return result.refused_share
         case RoomPromise():
-            return float((result.series["taken"] > 0).mean())
+            return result.unborne_share
 
 
 def late_between(before: Result, after: Result, promise: AnswersPromise | AgePromise) -> float:

@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 
 from jostle.core.costs.price import bills
 from jostle.core.decide.code import NOBODY
-from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result
 
@@ -30,7 +29,7 @@ def shares(host: Result, crew: Crew, guests: list[Result]) -> Shares:
     for bill in bills(host, crew):
         amounts[bill.instance] += bill.amount
     whole = sum(amounts.values(), Decimal())
-    ran = _seconds_by(host.spells["instance"], host, len(host.instances))
+    ran = np.asarray(np.bincount(host.lives["instance"], host.instance_seconds, len(host.instances)), dtype=np.float64)
     parts = [_held_amount(amounts, held_seconds(host, guest), ran) for guest in guests]
     return Shares(tuple(parts), whole - sum(parts, Decimal()))
 
@@ -43,11 +42,9 @@ def _held_amount(amounts: dict[int | None, Decimal], held: NDArray[np.float64], 
 
 def held_seconds(host: Result, guest: Result) -> NDArray[np.float64]:
     """Seconds for which a guest held the whole of each instance of its host, shape (instances of the host,)."""
-    copies = guest.spells[guest.spells["kind"] == Billed.RUNNING]
-    on = guest.instances["host"][copies["instance"]]
+    on = guest.instances["host"][guest.lives["instance"]]
     there = on != NOBODY
-    lasted = np.where(np.isnan(copies["end"]), guest.elapsed, copies["end"]) - copies["begin"]
-    seconds = np.bincount(on[there], weights=lasted[there], minlength=len(host.instances))
+    seconds = np.bincount(on[there], weights=guest.instance_seconds[there], minlength=len(host.instances))
     return np.asarray(seconds * part_of(host, guest))
 
 
@@ -56,11 +53,3 @@ def part_of(host: Result, guest: Result) -> NDArray[np.float64]:
     kinds = host.setup.kinds.view(np.ndarray)[host.instances["kind"]]
     vcpus, memory = guest.setup.of("place_vcpus"), guest.setup.of("place_memory")
     return np.asarray(0.5 * (vcpus / kinds["room_vcpus"] + memory / kinds["room_memory"]))
-
-
-def _seconds_by(instance: NDArray[np.int32], result: Result, number: int) -> NDArray[np.float64]:
-    """Seconds that each instance ran."""
-    spells = result.spells
-    lasted = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"]) - spells["begin"]
-    running = spells["kind"] == Billed.RUNNING
-    return np.asarray(np.bincount(instance[running], weights=lasted[running], minlength=number))

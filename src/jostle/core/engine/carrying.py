@@ -7,7 +7,6 @@ import numpy as np
 from jostle.core.compiled import inner, leaf
 from jostle.core.decide.code import NOBODY
 from jostle.core.engine.advance import advance, begin, begins, play_on
-from jostle.core.engine.code import Life
 from jostle.core.engine.deck import Deck, grown_deck, new_deck
 from jostle.core.engine.guest import find_places, heed_hosts
 from jostle.core.engine.result import Result
@@ -124,4 +123,4 @@ def make_room(roster: Roster, full: int) -> None:
 def host_of(result: Result, copy: int) -> int | None:
     """The instance of its host that a copy is on or was on; None where it never had a place."""
     host = int(result.instances["host"][copy])
-    return None if host == NOBODY or result.instances["state"][copy] == Life.REQUESTED else host
+    return None if host == NOBODY else host

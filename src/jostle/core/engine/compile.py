@@ -83,6 +83,8 @@ class Crew:
     market: SpotPrices | None = None
     # The version that each rollout brings, by its name
     brought: Mapping[str, int] = field(default_factory=dict)
+    # The groups that run on it, by name
+    guests: Mapping[str, Group] = field(default_factory=dict)
 
     @property
     def types(self) -> tuple[MachineType, ...]:

@@ -14,7 +14,6 @@ ROOM = np.dtype(
         ("memory", "f8"),  # GiB
         ("copies", "i4"),
         ("zone", "i2"),
-        ("kind", "i2"),
         ("open", "?"),  # whether it takes copies
         ("lost", "?"),  # whether what it carried is lost
     ],

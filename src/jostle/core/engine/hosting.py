@@ -5,8 +5,9 @@ import math
 import numpy as np
 
 from jostle.core.compiled import hot, inner
-from jostle.core.decide.code import NOBODY, Dial
+from jostle.core.decide.code import Dial
 from jostle.core.engine.code import Life
+from jostle.core.engine.kind import is_coming
 from jostle.core.engine.room import largest_room, stranded
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, noted
@@ -72,9 +73,8 @@ def without_place(state: State) -> int:
     """Copies that wait for a place, those aside that are there to take the place of one that still serves."""
     number = 0
     for a in range(state.now[0].living):
-        one = state.instances[state.alive[a]]
-        moves = one.replaces != NOBODY and state.instances[one.replaces].state == Life.SERVING
-        number += one.state == Life.REQUESTED and not moves
+        i = state.alive[a]
+        number += state.instances[i].state == Life.REQUESTED and not is_coming(state, i)
     return number
 
 

@@ -5,6 +5,7 @@ costs are sums over kinds, however many instances there are.
 """
 
 from jostle.core.compiled import hot, inner
+from jostle.core.decide.code import NOBODY
 from jostle.core.engine.code import Life
 from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of, type_of
 from jostle.core.engine.setup import Setup
@@ -87,6 +88,14 @@ def present_units(setup: Setup, state: State) -> int:
 @hot
 def is_present(life: int) -> bool:
     return life <= Life.SERVING or life == Life.BROKEN
+
+
+@hot
+def is_coming(state: State, i: int) -> bool:
+    """Whether instance i is on its way in the place of one that still serves."""
+    one = state.instances[i]
+    coming = one.replaces != NOBODY and one.state < Life.SERVING
+    return coming and state.instances[one.replaces].state == Life.SERVING
 
 
 @inner

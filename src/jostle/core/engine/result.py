@@ -147,6 +147,11 @@ class Result:
         asked = self.tally("served") + self.tally("failed")
         return self.tally("failed") / asked if asked else 0.0
 
+    @property
+    def unborne_share(self) -> float:
+        """Share of the time in which the copies of some instance of a host would not all find room on the others."""
+        return float((self.series["taken"] > 0).mean())
+
     def late_share(self, within: float) -> float:
         """Share of the requests that were not answered within so many seconds; a failed one was not answered."""
         came = self.tally("served") + self.tally("failed")

@@ -23,7 +23,7 @@ def open_room(setup: Setup, state: State, i: int) -> None:
 def clear_room(setup: Setup, deck: Deck, i: int, kind: int, zone: int) -> None:
     """Instance i of a host, of a kind and in a zone, has all its room but for what is still held of it."""
     room, helm = deck.rooms[i], deck.helm[0]
-    room.zone, room.kind, room.open, room.lost = zone, kind, True, False
+    room.zone, room.open, room.lost = zone, True, False
     room.vcpus, room.memory = setup.kinds[kind].room_vcpus, setup.kinds[kind].room_memory
     for g in range(len(deck.guests)):
         room.vcpus -= deck.held[i, g] * deck.guests[g].vcpus

@@ -6,7 +6,7 @@ from jostle.core.engine.buying import launched, spot_place
 from jostle.core.engine.code import Choose, EventKind, Life
 from jostle.core.engine.identity import free_post
 from jostle.core.engine.instance import accepted
-from jostle.core.engine.kind import weight_of, worth
+from jostle.core.engine.kind import is_coming, weight_of, worth
 from jostle.core.engine.launch import ask_for, quota_at
 from jostle.core.engine.leaving import dismiss, price_now
 from jostle.core.engine.market import UNIT, step_at
@@ -14,14 +14,6 @@ from jostle.core.engine.mix import ON_DEMAND, SPOT, bought, kind_of, wanted_on_d
 from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
-
-
-@hot
-def is_coming(state: State, i: int) -> bool:
-    """Whether instance i is on its way in the place of one that still serves."""
-    one = state.instances[i]
-    coming = one.replaces != NOBODY and one.state < Life.SERVING
-    return coming and state.instances[one.replaces].state == Life.SERVING
 
 
 @hot

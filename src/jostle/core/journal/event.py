@@ -225,8 +225,6 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
 
 def host_text(rehearsal: Rehearsal, host: int) -> str:
     """`instance 3 of deck`, by the name that it has where it has one."""
-    if rehearsal.aboard is None:
-        return f"instance {host + 1} of {rehearsal.crew.group.host}"
     return f"{named(rehearsal.host_of_guest, host)} of {rehearsal.crew.group.host}"
 
 

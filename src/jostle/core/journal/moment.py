@@ -63,18 +63,21 @@ def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
     )
 
 
-def _without_place(rehearsal: Rehearsal, at: float) -> list[Reason]:
-    """What the copies of a guest wait for, that have no place."""
-    rows, spells = rehearsal.result.instances, rehearsal.result.spells
+def _waiting(result: Result, at: float) -> int:
+    """Copies of a guest that wait for a place at a time (s)."""
+    rows, spells = result.instances, result.spells
     placed = np.full(len(rows), np.inf)
     np.minimum.at(placed, spells["instance"], spells["begin"])
-    number = int(((rows["requested"] <= at) & (placed > at) & ~(rows["gone"] <= at)).sum())
+    return int(((rows["requested"] <= at) & (placed > at) & ~(rows["gone"] <= at)).sum())
+
+
+def _without_place(rehearsal: Rehearsal, at: float) -> list[Reason]:
+    """What the copies of a guest wait for, that have no place."""
     refused = rehearsal.result.events
     refused = refused[(refused["kind"] == EventKind.LAUNCH_REFUSED) & (refused["time"] <= at)]
-    if rehearsal.crew.group.host is None or not number or not len(refused):
+    if rehearsal.crew.group.host is None or not len(refused) or not (number := _waiting(rehearsal.result, at)):
         return []
-    last = refused[-1]
-    lacks = lacking(rehearsal, int(last["who"]), int(last["after"])) or ""
+    lacks = lacking(rehearsal, int(refused["who"][-1]), int(refused["after"][-1])) or ""
     text = f"{number} {'waits' if number == 1 else 'wait'} for a place"
     return [Reason(text=f"{text}: {lacks}", outcome=f"on {rehearsal.crew.group.host}", tone="limit", key="runs")]
 
@@ -84,13 +87,8 @@ def _by_guest(rehearsal: Rehearsal, at: float) -> str:
     aboard = rehearsal.aboard
     if aboard is None:
         return ""
-    short = []
-    for name, result in zip(aboard.names[1:], aboard.results[1:], strict=True):
-        events = result.events[result.events["time"] <= at]
-        told = events[np.isin(events["kind"], [EventKind.LAUNCH_REFUSED, EventKind.LAUNCH_TAKEN])]
-        if len(told) and told["kind"][-1] == EventKind.LAUNCH_REFUSED:
-            short.append(name)
-    return listed(short)
+    guests = zip(aboard.names[1:], aboard.results[1:], strict=True)
+    return listed(name for name, result in guests if _waiting(result, at))
 
 
 def _next(rehearsal: Rehearsal, stood: Result) -> list[Reason]:

@@ -8,10 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
+from jostle.core.costs.price import bills
 from jostle.core.journal.event import say_time
 from jostle.core.plan.quantity import say_money
 from jostle.core.rehearsal.rehearsal import Rehearsal
-from jostle.core.rehearsal.verdict import WEEK_DAYS, Verdict, attribution
+from jostle.core.rehearsal.verdict import WEEK_DAYS, Verdict
 
 HOUR = 3600.0
 
@@ -58,9 +59,8 @@ def together(played: Sequence[tuple[Rehearsal, Verdict]]) -> Together:
         week = Decimal(WEEK_DAYS) / Decimal(str(rehearsal.plan.days))
         # What a guest's part of its host costs is told with the host.
         by_group[rehearsal.group_name] = (judged.figures.cost - rehearsal.host_share) * week
-        for what, amount in attribution(rehearsal).by_what.items():
-            if what != f"part of {rehearsal.crew.group.host}":
-                by_what[what] += amount * week
+        for bill in bills(rehearsal.result, rehearsal.crew):
+            by_what[bill.what] += bill.amount * week
     return Together(
         cost=say_money(round(sum(by_group.values(), Decimal()), 2), currency),
         groups=_parts(by_group, currency),

@@ -35,11 +35,10 @@ class Build(NamedTuple):
 def rolled_out(plan: "Plan", group_name: str) -> dict[str, int]:
     """The version that each rollout of a group brings in, by its name."""
     group = plan.groups[group_name]
-    if group.host is not None:
-        return {}
-    template = plan.templates[group.template]
     found = {
-        one.name: version_number(template, one.to) for one in group.calendar if isinstance(one, Rollout) and one.comes_in(plan)
+        one.name: version_number(plan.templates[group.template], one.to)
+        for one in group.calendar
+        if isinstance(one, Rollout) and one.comes_in(plan)
     }
     return {name: version for name, version in found.items() if version is not None}
 

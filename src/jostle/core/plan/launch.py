@@ -1,6 +1,7 @@
 """What a group really launches: its template's version with the blanks filled in, or what is missing for that."""
 
 from collections.abc import Iterator
+from contextlib import suppress
 from typing import TYPE_CHECKING, Any
 
 from jostle.core.plan.machine_type import on_type
@@ -72,6 +73,16 @@ def launch_of(plan: "Plan", group_name: str, wanted: int | str | None = None) ->
         zones=zones,
     )
     return on_type(launch, launch.machine, machine)
+
+
+def launching(plan: "Plan", machine: str) -> list[str]:
+    """The groups whose template launches a machine; guests launch none, and one that cannot be launched is told by itself."""
+    found = []
+    for name, group in plan.groups.items():
+        with suppress(PlanError):
+            if group.host is None and launch_of(plan, name).machine == machine:
+                found.append(name)
+    return found
 
 
 def unknown_names(path: tuple[str, ...], noun: str, names: list[str] | None, known: dict[str, Any]) -> Iterator[Problem]:

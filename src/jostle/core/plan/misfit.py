@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from jostle.core.plan.build import build_problems
 from jostle.core.plan.identity import identity_problems
 from jostle.core.plan.incident import MarketIncident, NoCapacity, ZoneLost
-from jostle.core.plan.launch import NOWHERE, launch_of, unknown_names, version_number
+from jostle.core.plan.launch import NOWHERE, launch_of, launching, unknown_names
 from jostle.core.plan.machine_type import type_problems
 from jostle.core.plan.order import order_problems
 from jostle.core.plan.place import place_problems
@@ -14,7 +14,7 @@ from jostle.core.plan.policy import LookaheadPolicy, MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.rollout import rollout_problems
-from jostle.core.plan.template import Launch, LaunchTemplate, TemplateVersion
+from jostle.core.plan.template import Launch
 from jostle.core.plan.word import listed
 from jostle.core.plan.work import Sessions
 
@@ -32,7 +32,6 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
     except PlanError as error:
         return error.problems
     problems: list[Problem] = []
-    template = plan.templates.get(group.template, LaunchTemplate(versions=[TemplateVersion()]))
     problems += _shared_quota(plan, group_name, launch)
     problems += type_problems(plan, group_name, launch)
     problems += order_problems(plan, group_name)
@@ -50,13 +49,13 @@ def misfits(plan: "Plan", group_name: str) -> list[Problem]:
         balancer = (*place, "load_balancer")
         problems += unknown_names((*balancer, "subnets"), "subnet", group.load_balancer.subnets, plan.subnets)
         for version in group.load_balancer.weights:
-            if version_number(template, version) is None:
-                message = f"{group.template} has versions 1 to {len(template.versions)}"
+            if not 1 <= version <= launch.versions:
+                message = f"{group.template} has versions 1 to {launch.versions}"
                 problems.append(Problem((*balancer, "weights", str(version)), version, message))
     for name, database in plan.databases.items():
         problems += unknown_names(("databases", name, "subnets"), "subnet", database.subnets, plan.subnets)
-    if group.start_version is not None and version_number(template, group.start_version) is None:
-        message = f"{group.template} has versions 1 to {len(template.versions)}"
+    if group.start_version is not None and group.start_version > launch.versions:
+        message = f"{group.template} has versions 1 to {launch.versions}"
         problems.append(Problem((*place, "start_version"), group.start_version, message))
     for number, policy in enumerate(group.policies):
         its = (*place, "policies", str(number))
@@ -90,20 +89,12 @@ def _shared_quota(plan: "Plan", group_name: str, launch: Launch) -> Iterator[Pro
     """Why a host cannot be on its machine: others draw on the quota of that."""
     if not plan.groups[group_name].hosts or plan.machines[launch.machine].quota is None:
         return
-    beside = [name for name, one in plan.groups.items() if name != group_name and one.host is None]
-    others = [name for name in beside if _machine_of(plan, name) == launch.machine]
+    others = [name for name in launching(plan, launch.machine) if name != group_name]
     if others:
         message = (
             f"{launch.machine} has a quota that {listed(others)} draw on too; give the host a machine of its own, or no quota"
         )
         yield Problem(("groups", group_name, "template"), plan.groups[group_name].template, message)
-
-
-def _machine_of(plan: "Plan", name: str) -> str | None:
-    try:
-        return launch_of(plan, name).machine
-    except PlanError:
-        return None
 
 
 def _listed(name: str | None) -> list[str]:

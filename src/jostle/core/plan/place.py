@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any, ClassVar, Literal
+from typing import TYPE_CHECKING, ClassVar, Literal
 
 from pydantic import Field
 
@@ -49,10 +49,6 @@ class Place(Model):
             say("; it starts in "),
             time_word(f"{path}.start_time", self.start_time),
         ]
-
-    def editor(self, field: str, value: Any) -> Editor | None:
-        known = self.editors.get(field)
-        return known and known.around(value)
 
     def machine(self, host: Machine) -> Machine:
         """A place as the machine of a copy: as many vCPUs of the host's as it begins, each with its share of their speed."""

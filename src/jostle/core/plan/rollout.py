@@ -200,11 +200,9 @@ class Rollout(Entry):
 def rollout_problems(plan: "Plan", group_name: str) -> Iterator[Problem]:
     """What is wrong with the rollouts of a group."""
     group = plan.groups[group_name]
-    if group.host is not None:
-        return
-    there = len(plan.templates[group.template].versions)
     found = [(number, one) for number, one in enumerate(group.calendar) if isinstance(one, Rollout)]
     for position, one in found:
+        there = len(plan.templates[group.template].versions)
         place: tuple[str | int, ...] = ("groups", group_name, "calendar", position)
         if one.to != "newest" and not 1 <= one.to <= there:
             yield Problem((*place, "to"), one.to, f"{group.template} has versions 1 to {there}; bring in one of them")

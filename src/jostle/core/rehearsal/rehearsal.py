@@ -9,13 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.costs.bounds import Bounds
-from jostle.core.costs.sharing import shares
+from jostle.core.costs.sharing import Shares, shares
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result
 from jostle.core.plan.build import builds_of, rolled_out
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.outside import Samples
+from jostle.core.plan.place import guests_of
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import LookaheadPolicy, MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
@@ -30,10 +31,14 @@ class Aboard:
     results: tuple[Result, ...]
 
     @cached_property
-    def shares(self) -> dict[str, Decimal]:
-        """What of the cost of the host is each guest's; the rest is free."""
-        found = shares(self.results[0], self.crews[0], list(self.results[1:]))
-        return dict(zip(self.names[1:], found.guests, strict=True))
+    def shares(self) -> Shares:
+        """What of the cost of the host is each guest's, and what is free."""
+        return shares(self.results[0], self.crews[0], list(self.results[1:]))
+
+    @property
+    def by_guest(self) -> dict[str, Decimal]:
+        """What of the cost of the host is each guest's, by name."""
+        return dict(zip(self.names[1:], self.shares.guests, strict=True))
 
 
 @dataclass(frozen=True)
@@ -58,7 +63,7 @@ class Rehearsal:
     @property
     def host_share(self) -> Decimal:
         """What of the cost of its host is a guest's."""
-        return self.aboard.shares.get(self.group_name, Decimal()) if self.aboard is not None else Decimal()
+        return self.aboard.by_guest.get(self.group_name, Decimal()) if self.aboard is not None else Decimal()
 
     @property
     def demand_rate(self) -> NDArray[np.float64]:
@@ -101,6 +106,7 @@ def crew_of(plan: Plan, group_name: str, versions: tuple[int, ...] = ()) -> Crew
         tuple((name, plan.demands[name]) for name in known),
         plan.market if group.buying is not None else None,
         rolled_out(plan, group_name),
+        {name: plan.groups[name] for name in guests_of(plan, group_name)},
     )
 
 

@@ -3,7 +3,7 @@ needs too."""
 
 import math
 from collections.abc import Callable, Iterable, Iterator
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, TypeVar
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -25,7 +25,7 @@ from jostle.core.plan.clock import Clock
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.group import Group
 from jostle.core.plan.hand import HandLoad
-from jostle.core.plan.launch import launch_of
+from jostle.core.plan.launch import launch_of, launching
 from jostle.core.plan.layer import LoadTest
 from jostle.core.plan.place import guests_of
 from jostle.core.plan.plan import TICKS, Plan
@@ -51,6 +51,9 @@ MOST_TICKS_WAITED_FOR = 800_000
 CLOCKS_KEPT, BOUNDS_KEPT, LINES_KEPT, HISTORIES_KEPT, DECKS_KEPT = 8, 512, 16, 16, 1
 
 
+T = TypeVar("T")
+
+
 class _Comes(NamedTuple):
     """Rates (1/s), clients that wait for their answers with the time for which they think (s), and who draws counts of means."""
 
@@ -67,7 +70,7 @@ class Rehearser:
         self._arrivals: Shelf[NDArray[np.float64]] = Shelf(most_bytes, _size)
         self._steady: Shelf[Parts] = Shelf(most_bytes, lambda parts: 3 * parts.base.nbytes)
         self._sharing: Shelf[list[Result]] = Shelf(most_bytes, lambda results: sum(one.nbytes for one in results))
-        self._carried: Shelf[list[Result]] = Shelf(DECKS_KEPT)
+        self._carried: Shelf[Aboard] = Shelf(DECKS_KEPT)
         self._clocks: Shelf[Clock] = Shelf(CLOCKS_KEPT)
         self._bounds: Shelf[Bounds] = Shelf(BOUNDS_KEPT)
         self._lines: Shelf[Line] = Shelf(LINES_KEPT)
@@ -84,7 +87,7 @@ class Rehearser:
         check_size(plan, crew.group)
         clock = self._clock(plan)
         if crew.group.shares_hosts:
-            together = self._aboard(plan, group_name, seed, by_zone)
+            together = self._aboard(plan, group_name, seed, group_name if by_zone else None)
             result = together.results[together.names.index(group_name)]
             return Rehearsal(plan, group_name, seed, crew, clock, result, self.find_bounds, together)
         sharing = sharing_quota(plan, group_name)
@@ -141,40 +144,44 @@ class Rehearser:
 
     def _together(self, plan: Plan, names: list[str], seed: int, by_zone: str | None) -> list[Result]:
         """The results of groups that share a quota, side by side; one of them with readings by zone if so asked."""
-        crews = [crew_of(plan, name) for name in names]
-        parts = [(*_crew_key(crew), plan.demand_of(crew.group).content) for crew in crews]
-        for crew in crews:
-            check_size(plan, crew.group)
+        return self._side_by_side(
+            self._sharing, plan, names, seed, by_zone, lambda crews, setups: run_together(setups, crews[0].machine.quota or 0)
+        )
 
-        def play() -> list[Result]:
-            setups = [self.setup_of(plan, name, seed) for name in names]
-            zoned = [
-                setup.changed(meter_zones=True) if name == by_zone else setup for name, setup in zip(names, setups, strict=True)
-            ]
-            return run_together(zoned, crews[0].machine.quota or 0)
-
-        return self._sharing.get((clock_of(plan), seed, by_zone, tuple(names), *parts), play)
-
-    def _aboard(self, plan: Plan, group_name: str, seed: int, by_zone: bool) -> Aboard:
+    def _aboard(self, plan: Plan, group_name: str, seed: int, by_zone: str | None) -> Aboard:
         """A host and its guests, one of them with readings by zone if so asked."""
         host = plan.groups[group_name].host or group_name
         names = [host, *guests_of(plan, host)]
+        return self._side_by_side(
+            self._carried,
+            plan,
+            names,
+            seed,
+            by_zone,
+            lambda crews, setups: Aboard(tuple(names), tuple(crews), tuple(run_aboard(setups))),
+        )
+
+    def _side_by_side(
+        self,
+        shelf: Shelf[T],
+        plan: Plan,
+        names: list[str],
+        seed: int,
+        by_zone: str | None,
+        play: Callable[[list[Crew], list[Setup]], T],
+    ) -> T:
+        """What comes of groups that are played on one clock, one of them with readings by zone if so asked."""
         crews = [crew_of(plan, name) for name in names]
+        parts = [(*_crew_key(crew), plan.demand_of(crew.group).content) for crew in crews]
         for crew in crews:
             check_size(plan, crew.group)
 
-        def play() -> list[Result]:
+        def made() -> T:
             setups = [self.setup_of(plan, name, seed) for name in names]
-            return run_aboard(
-                [
-                    setup.changed(meter_zones=True) if by_zone and name == group_name else setup
-                    for name, setup in zip(names, setups, strict=True)
-                ]
-            )
+            pairs = zip(names, setups, strict=True)
+            return play(crews, [setup.changed(meter_zones=True) if name == by_zone else setup for name, setup in pairs])
 
-        parts = [(*_crew_key(crew), plan.demand_of(crew.group).content) for crew in crews]
-        key = (clock_of(plan), seed, by_zone and group_name, *names, *parts)
-        return Aboard(tuple(names), tuple(crews), tuple(self._carried.get(key, play)))
+        return shelf.get((clock_of(plan), seed, by_zone, tuple(names), *parts), made)
 
     def _line(self, *terms: Any) -> Line:
         """The line of an instance on these terms; see `queue.line_of`."""
@@ -237,7 +244,7 @@ def sharing_quota(plan: Plan, group_name: str) -> list[str]:
     machine = launch_of(plan, group_name).machine
     if plan.machines[machine].quota is None or plan.groups[group_name].shares_hosts:
         return []
-    names = [name for name, group in plan.groups.items() if not group.shares_hosts and launch_of(plan, name).machine == machine]
+    names = launching(plan, machine)
     return names if len(names) > 1 else []
 
 

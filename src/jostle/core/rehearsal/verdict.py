@@ -14,7 +14,7 @@ from jostle.core.costs.price import Bill, bills, total
 from jostle.core.engine.code import Billed, EventKind
 from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import Result, run
-from jostle.core.plan.promise import CostPromise, Promise, RoomPromise, ServingPromise, strictest
+from jostle.core.plan.promise import CostPromise, Promise, ServingPromise, strictest
 from jostle.core.plan.quantity import say_duration, say_money, say_share
 from jostle.core.plan.work import KindOfWork
 from jostle.core.rehearsal.floor import under_floor
@@ -26,7 +26,6 @@ from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.rollout_state import RolloutFigures, rollouts_of
 
 WEEK_DAYS = 7
-ROOM = RoomPromise(kind="room", share=1.0)
 AMOUNT_DIGITS = 6
 Amount = Annotated[
     Decimal,
@@ -166,9 +165,9 @@ def verdict(rehearsal: Rehearsal, whole: bool = True) -> Verdict:
 
 def compared(rehearsal: Rehearsal, judged: Verdict) -> Verdict:
     """A verdict with what is found by playing otherwise: the bounds of cost, no notice, nothing on spot, no rollout."""
-    figures = judged.figures if rehearsal.bounds is None else bounded(judged.figures, rehearsal.bounds)
-    if rehearsal.aboard is not None:
+    if (bounds := rehearsal.bounds) is None:
         return judged
+    figures = bounded(judged.figures, bounds)
     besides = {
         "cut_off_untold": _untold(rehearsal),
         "kept_back_by_spot": kept_back(rehearsal, figures.cost),
@@ -239,7 +238,7 @@ def _figures(rehearsal: Rehearsal) -> Figures:
     worst = worst_of_market(rehearsal) if result.setup.of("spot") else None
     return Figures(
         work=work,
-        cost=total(result, rehearsal.crew) + rehearsal.host_share,
+        cost=_cost(rehearsal),
         currency=rehearsal.plan.currency,
         instance_hours=round(float(result.instance_seconds.sum()) / 3600, 6),
         stopped_hours=round(float(result.spell_seconds(Billed.STANDING).sum()) / 3600, 6),
@@ -287,20 +286,24 @@ def _figures(rehearsal: Rehearsal) -> Figures:
     )
 
 
+def _cost(rehearsal: Rehearsal) -> Decimal:
+    """What a group costs, of a guest with its part of its host."""
+    return total(rehearsal.result, rehearsal.crew) + rehearsal.host_share
+
+
 def _room_percent(rehearsal: Rehearsal) -> float | None:
     """How much of the time there was room for the copies of any one host on the others, cut to the hundredth."""
     if not rehearsal.crew.group.hosts:
         return None
-    return math.floor(10000 * (1.0 - broken_share(rehearsal.result, ROOM))) / 100
+    return math.floor(10000 * (1.0 - rehearsal.result.unborne_share)) / 100
 
 
 def _shared_out(rehearsal: Rehearsal) -> dict[str, Decimal]:
     """What of a host's cost was whose."""
     if rehearsal.aboard is None or not rehearsal.crew.group.hosts:
         return {}
-    parts = rehearsal.aboard.shares
-    whole = total(rehearsal.result, rehearsal.crew)
-    return _rounded({**parts, "free": whole - sum(parts.values(), Decimal())}, round(whole, AMOUNT_DIGITS))
+    parts = {**rehearsal.aboard.by_guest, "free": rehearsal.aboard.shares.free}
+    return _rounded(parts, round(sum(parts.values(), Decimal()), AMOUNT_DIGITS))
 
 
 def _unit_seconds(result: Result) -> float:
@@ -356,7 +359,7 @@ class Judgement(NamedTuple):
 
 def judge(rehearsal: Rehearsal) -> Judgement:
     """The same as a verdict says of these, without the rest."""
-    cost = total(rehearsal.result, rehearsal.crew) + rehearsal.host_share
+    cost = _cost(rehearsal)
     promises = rehearsal.crew.group.promises
     broken = [promise for promise in promises if not _judged(rehearsal, cost, promise).kept]
     beyond = sum(_beyond(rehearsal, cost, promise) for promise in broken)
