@@ -129,6 +129,31 @@ def test_a_guest_is_added_in_a_sentence(client, plan):
     assert client.get(plan).json()["hosts"] == ["deck", "raft"]
 
 
-def test_hosts_and_guests_do_not_live(client, plan):
-    lived = client.post(f"{plan}/live", json={"at": "2025-07-08T00:00", "until": "2025-07-08T00:10", "days": 1}).json()
-    assert not {"deck", *GUESTS} & {one["name"] for one in lived["groups"]}
+def test_a_host_and_its_guests_live_and_their_tiles_tell_what_is_where(client, plan):
+    body = {"at": "2025-07-08T00:00", "until": "2025-07-08T11:00", "days": 1}
+    lived = client.post(f"{plan}/live", json=body).json()
+    assert {"deck", *GUESTS} <= {one["name"] for one in lived["groups"]}
+    cost = {one["name"]: one["cost"] for one in lived["groups"]}
+    assert all(float(cost[name].split()[-1]) > 0 for name in ("deck", *GUESTS)), cost
+    host = client.get(f"{plan}/live/groups/deck").json()
+    assert host["guests"] == GUESTS
+    carried = {(tile["number"], one["guest"]): one["copies"] for tile in host["tiles"] for one in tile["carried"]}
+    for guest in GUESTS:
+        tiles = client.get(f"{plan}/live/groups/{guest}").json()["tiles"]
+        for number in {number for number, _ in carried}:
+            there = sum(tile["where"] == f"on instance {number} of deck" for tile in tiles)
+            assert there == carried.get((number, guest), 0)
+    assert sum(carried.values()) >= 3
+    full = next(tile for tile in host["tiles"] if tile["carried"])
+    assert full["where"].startswith("carries ")
+    assert "GiB free" in full["where"]
+    assert 0 < sum(one["share"] for one in full["carried"]) <= 1
+
+
+def test_what_guests_cost_of_their_host_stands_in_costs_by_the_hour(client, plan):
+    client.post(f"{plan}/live", json={"at": "2025-07-08T00:00", "until": "2025-07-08T06:00", "days": 1})
+    rows = {row["name"]: row for row in client.get(f"{plan}/costs").json()["table"]}
+    assert {"deck", *GUESTS} <= rows.keys()
+    for guest in GUESTS:
+        assert rows[guest]["cost"] != "€ 0.00"
+        assert float(rows[guest]["instance_hours"].replace(",", "")) > 0

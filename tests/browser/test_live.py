@@ -40,7 +40,7 @@ def test_it_begins_with_one_button(workbench):
     workbench.open("/live")
     workbench.named("button", "Keep the groups on the stand-in").click()
     workbench.until(lambda: clock(workbench) == "Mon 7 Jul 00:00:00")
-    assert len(workbench.all('[aria-label="Groups"] li')) == 6
+    assert len(workbench.all('[aria-label="Groups"] > li')) == 10
     workbench.named("button", "an hour on").click()
     workbench.until(lambda: clock(workbench) == "Mon 7 Jul 01:00:00")
     workbench.named("button", "end all of it").click()

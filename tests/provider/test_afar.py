@@ -8,10 +8,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from jostle.core.plan.place import all_aboard
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import verdict
-from jostle.live.afar import Afar
+from jostle.demo import PLAN
+from jostle.formats.plan_file import read_plan_file
+from jostle.live.afar import Afar, keep_together
 from jostle.live.patience import LetGo, Patience
 from jostle.provider.client import HttpProvider
 from jostle.provider.message import Answered, Fault, Fewer, More, OneAct, Steer
@@ -48,9 +51,9 @@ def lively(kind="requests", hours=3, **more):
     )
 
 
-def same(lived, made, seed=1):
+def same(lived, made, seed=1, group="web"):
     """Whether what was lived is what is rehearsed, in every figure."""
-    rehearsed = verdict(rehearse(made, "web", seed), whole=False).figures.model_dump(mode="json")
+    rehearsed = verdict(rehearse(made, group, seed), whole=False).figures.model_dump(mode="json")
     told = lived.model_dump(mode="json")
     assert {name: told[name] for name in told if name not in APART} == {
         name: rehearsed[name] for name in rehearsed if name not in APART
@@ -64,6 +67,49 @@ def test_what_is_lived_over_http_is_what_was_rehearsed(kind):
         kept = Afar(made, "web", HttpProvider(url))
         kept.go_on(3 * HOUR)
         same(kept.figures(), made, 5)
+
+
+def aboard(hours):
+    """The demo's host with its guests for some hours of a Monday morning."""
+    demo = read_plan_file(PLAN)
+    names = all_aboard(demo, "deck")
+    start = demo.start.replace(hour=7)
+    return demo.model_copy(update={"start": start, "days": hours / 24, "groups": {name: demo.groups[name] for name in names}})
+
+
+def all_kept(plan, url, until):
+    kept = [Afar(plan, name, HttpProvider(url)) for name in plan.groups]
+    keep_together(kept, until)
+    return kept
+
+
+def test_a_host_and_its_guests_over_http_are_what_was_rehearsed():
+    made = aboard(1)
+    with serving(create_standin(World(made, 2))) as url:
+        told = {one.group: one.figures() for one in all_kept(made, url, HOUR)}
+        notes = HttpProvider(url).instances("deck")
+    for name in made.groups:
+        same(told[name], made, 2, name)
+    assert sum(one.copies for one in notes) >= 3
+    assert told["chat"].cost > 0
+
+
+def test_a_world_with_a_host_comes_back_from_its_folder_and_goes_on_as_it_would_have(tmp_path):
+    made, chance = aboard(1), random.Random(4)
+    remembered = {}
+    for number in range(4):
+        world = World(made, 1, tmp_path)
+        with serving(create_standin(world)) as url:
+            kept = [
+                Afar(made, name, HttpProvider(url), remembered.get(name), keep=lambda note, n=name: remembered.update({n: note}))
+                for name in made.groups
+            ]
+            keep_together(kept, HOUR if number == 3 else chance.uniform(0, HOUR / 4) + kept[0].provider.clock().groups["deck"])
+            if number == 1:
+                world.snapshot()
+            if number == 3:
+                for one in kept:
+                    same(one.figures(), made, 1, one.group)
 
 
 class KeeperDiesError(Exception):

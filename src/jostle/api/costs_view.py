@@ -211,7 +211,7 @@ def _row(account: Account, name: str, amount: Decimal, whole: Decimal, then: Dec
     currency, parts = account.currency, account.chosen[name]
     kept, work = account.kept.get(name, Kept(0, 0)), account.about.get(name, About()).work
     running = sum((one.seconds for part, one in parts.items() if part.what in ("machine", BROUGHT)), Decimal()) / 3600
-    each = ""
+    each = "what was free" if work == "hosting" else ""
     if work is not None and kept.served > 0:
         # What was brought says nothing of what was served.
         lived = sum((one.amount for part, one in parts.items() if part.what != BROUGHT), Decimal())

@@ -12,7 +12,6 @@ import structlog
 from jostle.api.desk import Desk
 from jostle.api.signal import Signal
 from jostle.api.watch_desk import WatchDesk
-from jostle.core.change.plan_change import by_themselves
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.live.live import Begun, Done, Live
@@ -82,7 +81,7 @@ class LiveDesk:
 
     def begin(self, kept: KeptPlan, begun: Begun, until: float | None) -> Running:
         """Have a plan live, each group as its newest arrangement has it, and come to `until` (s since 1970) at once."""
-        plan, numbers = by_themselves(kept.plan), {}
+        plan, numbers = kept.plan, dict[str, int]()
         for name in plan.groups:
             newest = self.desk.store.arrangements(kept.id, name)[0]
             plan, numbers[name] = with_group(plan, name, newest.document), newest.number

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
+from jostle.api.carried_view import Carried, carried_by, carried_text, place_text
 from jostle.api.live_tape import Tape, tape_of
 from jostle.core.decide.code import NOBODY, Outcome, Phase, Stance
 from jostle.core.decide.memory import ALL
@@ -106,6 +107,8 @@ class Tile(BaseModel):
     age: str = Field(description="How long it has been there, in one of a few spans")
     load: str = Field(description="Its CPU, in one of a few spans")
     share: float | None = Field(description="Of the group's requests that it answers, where instances serve them")
+    carried: list[Carried] = Field(description="Of an instance of a host: the copies on it")
+    where: str = Field(description="What it carries, or the instance of the host that it is on, in words; empty of any other")
 
 
 class EntryState(BaseModel):
@@ -148,6 +151,7 @@ class GroupLife(BaseModel):
     load: str = Field(description="The unit of its demand")
     loaded: bool = Field(description="Whether a load that a hand began is under way")
     tiles: list[Tile]
+    guests: list[str] = Field(description="Whose copies its instances carry")
     policies: list[PolicyState]
     waits: list[str]
     decision: str
@@ -367,6 +371,7 @@ def group_life(life: Life) -> GroupLife:
         load=crew.group.work.load,
         loaded=bool(life.loads),
         tiles=[_tile(life, one, said[one.number]) for one in there],
+        guests=[other.group for other in life.company.lives[1:]] if crew.group.hosts else [],
         policies=policies_of(life),
         waits=waits,
         decision="" if found is None else found.decision,
@@ -496,6 +501,7 @@ def _tile(life: Life, one: Instance, said: str) -> Tile:
     clock = life.clock
     since = one.serves if one.state == "serving" else one.requested
     held = life.leg.crew.group.work.kind == "sessions"
+    carried = carried_by(life, one.number)
     return Tile(
         number=one.number + 1,
         name=_name(life, one.number),
@@ -515,4 +521,6 @@ def _tile(life: Life, one: Instance, said: str) -> Tile:
         age=_among(life.time - one.requested, _AGES, "a day and longer"),
         load="not serving" if one.cpu is None else _among(one.cpu, _LOADS, "80 % and more"),
         share=life.ground.share_of(one.number) if one.state == "serving" else None,
+        carried=carried,
+        where=carried_text(life, one.number, carried) or place_text(life, one.host),
     )

@@ -119,7 +119,8 @@ def _live_afar(
     """Keep groups at a provider in another process, and say what its record says."""
     from jostle.cli.report import remarks_of
     from jostle.core.plan.clock import DAY
-    from jostle.live.afar import Afar
+    from jostle.core.plan.place import all_aboard
+    from jostle.live.afar import Afar, keep_together
     from jostle.live.patience import Patience
     from jostle.live.span import seconds_of
     from jostle.provider.client import HttpProvider
@@ -131,11 +132,14 @@ def _live_afar(
     try:
         seconds = seconds_of(plan, days, until) or plan.days * DAY
         told, remarks = {}, {}
-        for name in watched("groups", names, len(names)):
-            kept = Afar(plan, name, HttpProvider(url), patience=Patience(PATIENCE, lost))
-            kept.keeper.dry = dry_run
-            kept.go_on(seconds)
-            told[name], remarks[name] = kept.figures(), remarks_of(kept.clock, kept.remarks)
+        companies = dict.fromkeys(tuple(all_aboard(plan, name)) for name in names)
+        for company in watched("groups", list(companies), len(companies)):
+            kept = {name: Afar(plan, name, HttpProvider(url), patience=Patience(PATIENCE, lost)) for name in company}
+            for name in names & kept.keys():
+                kept[name].keeper.dry = dry_run
+            keep_together(list(kept.values()), seconds)
+            for name in names & kept.keys():
+                told[name], remarks[name] = kept[name].figures(), remarks_of(kept[name].clock, kept[name].remarks)
     except (Refused, NotThere, Unusable, ConnectionError) as error:
         raise refusal(str(error)) from None
     if as_json:

@@ -257,7 +257,8 @@ class Keeper:
         candidates = rows(len(there), CANDIDATE)
         for row, one in zip(candidates, there, strict=True):
             row.number, row.zone, row.version = one.number, one.zone, one.version
-            row.overflow, row.sessions, row.paid_left = one.overflow, one.sessions, one.paid_left
+            row.overflow, row.paid_left = one.overflow, one.paid_left
+            row.sessions = one.copies if self.crew.group.hosts else one.sessions
             row.standing, row.spot, row.price = _STANDING[one.state], one.spot, one.price
             row.weight = self.crew.weight_of(one.machine)
         chosen: list[Leaves] = []

@@ -122,20 +122,21 @@ class Afar:
 
     def go_on(self, until: float) -> None:
         """Keep the group until an instant (s from the beginning), answering each evaluation in turn. Raises ConnectionError."""
-        self._answer_all(self.patience.again(lambda: self.provider.clock(until=until)), until)
+        self.answer_all(self.patience.again(lambda: self.provider.clock(until=until)), until)
 
     def keep_on(self) -> None:
         """Keep the group as the provider's clock goes, until nobody waits any longer. Raises LetGo, Refused, Unusable."""
         while True:
             stands = self.patience.again(self.provider.clock)
             if self.group in stands.due:
-                self._answer_all(stands, math.inf)
+                self.answer_all(stands, math.inf)
                 continue
             ahead = self.every - stands.groups[self.group] % self.every
             look = ahead / stands.pace if stands.pace > 0 else math.inf
             self.patience.rest(min(LONGEST_LOOK, max(SHORTEST_LOOK, look)))
 
-    def _answer_all(self, stands: ClockNote, until: float) -> None:
+    def answer_all(self, stands: ClockNote, until: float) -> None:
+        """Answer each instant until one as long as the clock waits for this group."""
         now, due = stands.groups[self.group], self.group in stands.due
         while due and now <= until + 1e-6:
             noted = self._answer(now)
@@ -171,6 +172,17 @@ class Afar:
     def figures(self) -> Figures:
         """What it came to, as the provider's record has it."""
         return Figures.model_validate(self.provider.figures(self.group))
+
+
+def keep_together(keepers: list[Afar], until: float) -> None:
+    """Keep several groups at one provider until an instant (s from the beginning), each as its turn comes: a host and its guests
+    wait for each other. Raises ConnectionError."""
+    first = keepers[0]
+    stands = first.patience.again(lambda: first.provider.clock(until=until))
+    while due := [one for one in keepers if one.group in stands.due and stands.groups[one.group] <= until + 1e-6]:
+        for one in due:
+            one.answer_all(stands, until)
+        stands = first.patience.again(first.provider.clock)
 
 
 def _plain(row: Any) -> dict[str, Any]:

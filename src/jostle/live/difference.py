@@ -9,12 +9,12 @@ from decimal import Decimal
 from itertools import pairwise
 
 from jostle.core.costs.ledger import Ledger, ledger
-from jostle.core.engine.result import Result, play
+from jostle.core.costs.sharing import shared_ledgers
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import new_state
 from jostle.core.rehearsal.rehearsal import crew_of
+from jostle.live.company import Company
 from jostle.live.hand import Act, LoadService, PutToWork, StopLoad, Trouble
-from jostle.live.life import Life
+from jostle.live.life import Life, begun_together
 from jostle.live.live import Done, Live
 
 _ARRANGEMENTS = (PutToWork,)
@@ -54,20 +54,24 @@ def difference(live: Live, group: str, day: date) -> Difference:
     # To the end of the day, or to now
     end = min(live.now, midnight.timestamp() + 25 * 3600)
     ticks = round((end - live.first) / life.clock.tick)
-    plan, crew = life.first_plan, crew_of(life.first_plan, group)
-    rehearsed = life.rehearser.setup_of(plan, group, 1)
-    began = life.rehearser.setup_of(plan, group, life.seed)
-    came = rehearsed._replace(means=began.means, arrivals=began.arrivals, clients=began.clients)
-    log = [done for done in live.log if done.group == group and done.at <= end]
+    plan, names = life.first_plan, [one.group for one in life.company.lives]
+    crews = [crew_of(plan, name) for name in names]
+    rehearsed, began = ([life.rehearser.setup_of(plan, name, seed) for name in names] for seed in (1, life.seed))
+    came = [
+        old._replace(means=new.means, arrivals=new.arrivals, clients=new.clients)
+        for old, new in zip(rehearsed, began, strict=True)
+    ]
+    log = [done for done in live.log if done.group in names and done.at <= end]
 
-    def engine(what: str, setup: Setup) -> Stage:
-        result = Result(setup, play(setup, new_state(setup), min(ticks, setup.ticks)))
-        return _stage(what, ledger(result, crew, life.clock), live, day)
+    def engine(what: str, setups: list[Setup]) -> Stage:
+        results = next(Company(setups).on_from_here(setups, [min(ticks, setups[0].ticks)]))
+        books = [ledger(result, crew, life.clock) for result, crew in zip(results, crews, strict=True)]
+        return _stage(what, shared_ledgers(books, results, life.clock)[names.index(group)], live, day)
 
     def with_hands(what: str, acts: tuple[type[Act], ...]) -> Stage:
         done = [one for one in log if isinstance(one.act, acts)]
         whole = acts == (Act,)
-        if not done and not (whole and group in live.begun.left_alone):
+        if not done and not (whole and set(names) & set(live.begun.left_alone)):
             return Stage(what, stages[-1].amount, stages[-1].count)
         return _stage(what, _twin(live, life, done, end, whole).ledger(), live, day)
 
@@ -82,13 +86,16 @@ def difference(live: Live, group: str, day: date) -> Difference:
 
 def _twin(live: Live, life: Life, log: list[Done], end: float, whole: bool) -> Life:
     """The group's life up to an instant, with some of what hands did."""
-    twin = Life(life.first_plan, life.group, life.legs[0].arrangement, life.seed, life.rehearser)
-    twin.kept = not (whole and life.group in live.begun.left_alone)
+    arrangements = {one.group: one.legs[0].arrangement for one in life.company.lives}
+    twins = begun_together(life.first_plan, list(arrangements), arrangements, life.seed, life.rehearser)
+    by_name = {twin.group: twin for twin in twins}
+    for twin in twins:
+        twin.kept = not (whole and twin.group in live.begun.left_alone)
     for done in log:
-        twin.go_on(done.at - live.first, decided=True)
-        twin.lay(done.act)
-    twin.go_on(end - live.first, decided=True)
-    return twin
+        by_name[done.group].go_on(done.at - live.first, decided=True)
+        by_name[done.group].lay(done.act)
+    by_name[life.group].go_on(end - live.first, decided=True)
+    return by_name[life.group]
 
 
 def _stage(what: str, book: Ledger, live: Live, day: date) -> Stage:

@@ -22,9 +22,9 @@ from jostle.core.decide.rollout import coming_version, roll_by_hand
 from jostle.core.decide.row import VIEW
 from jostle.core.decide.rules import rows
 from jostle.core.engine.compile import Crew, with_line_of
-from jostle.core.engine.result import Result, play
+from jostle.core.engine.result import Result
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State, copied, with_kinds
+from jostle.core.engine.state import State, with_kinds
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.layer import LoadTest
 from jostle.core.plan.plan import Plan, with_group
@@ -35,6 +35,7 @@ from jostle.core.plan.word import listed
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.keeper.keeper import Keeper, Remark
+from jostle.live.company import Company
 from jostle.live.embedded import Embedded
 from jostle.live.hand import (
     ActAs,
@@ -78,12 +79,17 @@ MOST_REMARKS = 1000
 class Life:
     """A group that lives from the beginning of `plan` to its end. Times are seconds from its beginning."""
 
-    def __init__(self, plan: Plan, group: str, arrangement: int, seed: int, rehearser: Rehearser) -> None:
+    def __init__(
+        self, plan: Plan, group: str, arrangement: int, seed: int, rehearser: Rehearser, company: Company | None = None
+    ) -> None:
+        """By itself, or as the next of a company, which has a ground for it."""
         self.group, self.seed, self.rehearser = group, seed, rehearser
         self.clock = clock_of(plan)
         # As it began, before any hand
         self.first_plan = plan
-        self.ground = Ground(rehearser.setup_of(plan, group, seed))
+        self.company = company or Company([rehearser.setup_of(plan, group, seed)])
+        self.ground = self.company.grounds[len(self.company.lives)]
+        self.company.lives.append(self)
         self.legs = [Leg(0, 0.0, arrangement, plan, crew_of(plan, group), self.ground.setup)]
         self.provider: Provider = Embedded(self.ground)
         self.keeper = self._keeper()
@@ -102,8 +108,15 @@ class Life:
         # What was last drawn of it, with what that was drawn from
         self.tape: tuple[Any, Any] | None = None
         self._other_dice: tuple[Leg, Setup] | None = None
-        self._ledger: tuple[Any, Ledger] | None = None
-        self._lateness = Lateness(self.clock, self.record().result)
+        self._lateness = Lateness(self.clock, self.result)
+
+    def beside(self, company: Company, ground: Ground) -> "Life":
+        """The same on another ground, to try something on."""
+        twin = copy(self)
+        twin.company, twin.ground, twin.legs, twin.paused = company, ground, list(self.legs), dict(self.paused)
+        twin.provider, twin._other_dice = Embedded(ground), None
+        twin.keeper = twin._keeper()
+        return twin
 
     @property
     def leg(self) -> Leg:
@@ -136,32 +149,25 @@ class Life:
         del self.remarks[:-MOST_REMARKS]
 
     def go_on(self, until: float, decided: bool = False) -> None:
-        """Live on to the tick of `until`, with an evaluation at each time that has one, that of `until` included.
+        """Live on, with all who live together with it; see `Company.go_on`."""
+        self.company.go_on(until, decided)
 
-        `decided` has the same decisions made within the engine, which takes a hundredth of the time.
-        """
-        tick = self.ground.setup.tick
-        until = min(self.ground.ends, tick * round(until / tick))
-        quickly, began = decided and not self.steered, self.time
-        while self.time < until - 1e-9:
-            stop = min(until, max(tick * round(self._lateness.ends / tick), self.time + tick))
-            if quickly:
-                self.ground.go_on(stop, decided=True)
-            else:
-                self._be_kept(stop)
-            if self.time >= self._lateness.ends - tick / 2:
-                self._lateness.end_hour(self.record().result, self.leg.crew.group.promises)
-        if quickly and self.time > began:
-            self._caught_up()
+    @property
+    def hour_ends(self) -> float:
+        """When the hour of its ledger ends that is under way."""
+        return self._lateness.ends
 
-    def _be_kept(self, until: float) -> None:
-        while self.time < until - 1e-9:
-            after = self.every * (int(self.time / self.every + 1e-9) + 1)
-            self.ground.go_on(min(after, until))
-            if self.ground.found:
-                self._mend()
-            elif after <= until + 1e-9:
-                self.evaluate()
+    def end_hour(self) -> None:
+        """See to the hour that is under way, where it has ended."""
+        if self.time >= self._lateness.ends - self.clock.tick / 2:
+            self._lateness.end_hour(self.result, self.leg.crew.group.promises)
+
+    def attend(self) -> None:
+        """Have what was found broken seen to, or the count decided."""
+        if self.ground.found:
+            self._mend()
+        else:
+            self.evaluate()
 
     def evaluate(self) -> None:
         if not self.kept or self.ended:
@@ -367,7 +373,7 @@ class Life:
         setup = self.rehearser.setup_of(plan, self.group, self.seed, crew.versions)
         going_on, self.ground.state = from_now_on(setup, old.setup, self.state)
         self.ground.take(going_on)
-        self.legs[-1] = replace(old, plan=plan, crew=crew, setup=going_on)
+        self.legs[-1] = replace(old, plan=plan, crew=crew, setup=self.ground.setup)
         self.keeper.crew, self.steered_demand = self.leg.crew, True
 
     def _put_to_work(self, hand: PutToWork) -> None:
@@ -381,6 +387,8 @@ class Life:
             ("machine", old.crew.launch.machine, crew.launch.machine),
             ("buying", _types_of(old.crew), _types_of(crew)),
             ("zones", old.crew.launch.zones, crew.launch.zones),
+            ("host", before.host, after.host),
+            ("place", before.place, after.place),
             ("buying", old.crew.weights, crew.weights),
             *((field, getattr(before, field), getattr(after, field)) for field in ("work", "demand", "evaluate_every", "meters")),
         ]
@@ -407,7 +415,7 @@ class Life:
         views = rows((len(self.state.views), len(crew.group.policies)), VIEW)
         self.ground.state = with_kinds(self.state, setup)._replace(memory=memory, views=views)
         self.ground.take(setup)
-        self.legs.append(Leg(number, self.time, hand.arrangement, plan, crew, setup))
+        self.legs.append(Leg(number, self.time, hand.arrangement, plan, crew, self.ground.setup))
         self.paused = {name: until for name, until in self.paused.items() if name in waits}
         keeper = self._keeper()
         keeper.held, keeper.dry = self.keeper.held, self.keeper.dry
@@ -416,19 +424,26 @@ class Life:
         self.keeper.listen(self.time)
         self.keeper.reconcile(f"{self.time:g} hand {self.hands}")
 
-    def _caught_up(self) -> None:
+    def catch_up(self) -> None:
         """The engine remembers in the same place as the keeper, which only has to read the meters again."""
         self.keeper.read = 0
         self.keeper.listen(self.time)
         self.keeper.look()
 
+    @property
+    def result(self) -> Result:
+        """All that was lived, as it stands; times of the present leg."""
+        return Result(self.leg.setup, self.state)
+
     def record(self, leg: Leg | None = None) -> Rehearsal:
         """All that was lived, as a rehearsal; its policies and entries are those of a leg, the present one if left out."""
         told = leg or self.leg
         state = self.state if told.views is None else self.state._replace(views=told.views)
-        return Rehearsal(
-            told.plan, self.group, self.seed, told.crew, self.clock, Result(told.setup, state), self.rehearser.find_bounds
-        )
+        return self._as_rehearsal(told, Result(told.setup, state), [life.result for life in self.company.lives])
+
+    def _as_rehearsal(self, leg: Leg, result: Result, results: list[Result]) -> Rehearsal:
+        aboard = self.company.aboard(results)
+        return Rehearsal(leg.plan, self.group, self.seed, leg.crew, self.clock, result, self.rehearser.find_bounds, aboard)
 
     def _under(self, dice: int) -> Setup:
         """The present leg's setup under other draws."""
@@ -446,33 +461,37 @@ class Life:
 
     def spend_ahead(self, edges: list[float], dice: int) -> list[float]:
         """What is likely to be spent between each of the edges (s from the beginning, from now on) and the next, under other
-        draws; as the engine reckons it while it plays."""
-        setup, state = self._under(dice), copied(self.state)
-        spent = []
-        for edge in edges:
-            state = play(setup, state, min(setup.ticks, round(edge / setup.tick)))
-            spent.append(float(state.now["spend"][0]))
+        draws; as the engine reckons it while it plays. For a guest its host spends."""
+        company = self.company
+        setups = [life._under(dice) for life in company.lives]
+        untils = [min(setups[0].ticks, round(edge / setups[0].tick)) for edge in edges]
+
+        def made() -> list[list[float]]:
+            played = company.on_from_here(setups, untils)
+            return [[float(one.state.now["spend"][0]) for one in results] for results in played]
+
+        spent = [row[company.lives.index(self)] for row in company.once(f"spent under {dice}", untils, made)]
         return [after - before for before, after in pairwise(spent)]
 
     def likely(self, ahead: float) -> Rehearsal:
         """What is likely from now on for so many seconds: the record so far, played on under other draws with the engine deciding
         as the arrangement says."""
-        played = self._played_on(self._under(1), ahead)
-        return Rehearsal(self.leg.plan, self.group, self.seed, self.leg.crew, self.clock, played, self.rehearser.find_bounds)
+        results = self._played_on([life._under(1) for life in self.company.lives], ahead)
+        return self._as_rehearsal(self.leg, self._own(results), results)
+
+    def _own(self, results: list[Result]) -> Result:
+        return results[self.company.lives.index(self)]
 
     def foretold(self, hand: PutToWork, ahead: float) -> Rehearsal:
         """The same as if an arrangement were put to work now; nothing is done. Raises PlanError where it does not fit."""
-        twin = copy(self)
-        twin.ground, twin.legs, twin.paused = self.ground.twin(), list(self.legs), dict(self.paused)
-        twin.provider, twin._other_dice = Embedded(twin.ground), None
-        twin.keeper = twin._keeper()
+        twin = self.company.beside().lives[self.company.lives.index(self)]
         twin._put_to_work(hand)
         return twin.likely(ahead)
 
-    def _played_on(self, setup: Setup, ahead: float) -> Result:
-        """The record so far and so many seconds more under a setup; what was lived stays as it is."""
-        until = min(setup.ticks, round((self.time + ahead) / setup.tick))
-        return Result(setup, play(setup, copied(self.state), until))
+    def _played_on(self, setups: list[Setup], ahead: float) -> list[Result]:
+        """The records so far of all who live together and so many seconds more under their setups; what was lived stays."""
+        until = min(setups[0].ticks, round((self.time + ahead) / setups[0].tick))
+        return next(self.company.on_from_here(setups, [until]))
 
     @cached_property
     def rehearsed(self) -> NDArray[np.float32]:
@@ -482,33 +501,33 @@ class Life:
 
     def foreseen(self, ahead: float) -> float | None:
         """When its count changes next within so many seconds, on the stand-in, which knows its own dice."""
-        rows = self._played_on(self.leg.setup.changed(kept=False), ahead).decisions
+        setups = [life.leg.setup.changed(kept=False) for life in self.company.lives]
+        rows = self._own(self._played_on(setups, ahead)).decisions
         later = rows[(rows["time"] > self.time + 1e-6) & (rows["decided"] != rows["desired"])]
         return float(later["time"][0]) if len(later) else None
 
     def ledger(self, since: float = 0.0) -> Ledger:
-        """Its hours and amounts, as of now, from the hour on that begins at `since` (s from the beginning); each stretch of it at
-        the prices of its arrangement. All of it is made once."""
-        if since > 0:
-            return self._ledger_since(since)
-        key = (self.time, self.hands)
-        if self._ledger is None or self._ledger[0] != key:
-            self._ledger = key, self._ledger_since(0.0)
-        return self._ledger[1]
+        """Its hours and amounts, as of now, from the hour on that begins at `since` (s from the beginning). All of it is made
+        once."""
+        kept = "last hours" if since > 0 else "ledgers"
+        books: list[Ledger] = self.company.once(kept, since, lambda: self.company.ledgers(since))
+        return books[self.company.lives.index(self)]
 
-    def _ledger_since(self, since: float) -> Ledger:
+    def own_ledger(self, since: float) -> Ledger:
+        """The same of what it is charged itself, each stretch of it at the prices of its arrangement."""
         ends = [*(leg.began for leg in self.legs[1:]), math.inf]
         stretches = [
             Stretch(Result(leg.setup, self.state), leg.crew, leg.began, end) for leg, end in zip(self.legs, ends, strict=True)
         ]
-        late = self._lateness.by_hour(self.record().result, self.leg.crew.group.promises)
+        late = self._lateness.by_hour(self.result, self.leg.crew.group.promises)
         return ledger_of(stretches, self.clock, since, late)
 
     def spent(self) -> Decimal:
         """What it cost so far."""
-        if len({leg.crew.money for leg in self.legs}) == 1:
-            return total(self.record().result, self.leg.crew)
-        return self.ledger().total()
+        if self.company.whole is None and len({leg.crew.money for leg in self.legs}) == 1:
+            return total(self.result, self.leg.crew)
+        spent: list[Decimal] = self.company.once("spent", None, self.company.spent)
+        return spent[self.company.lives.index(self)]
 
     def launch_of(self, version: int) -> Launch:
         """How an instance of a version of the template was made."""
@@ -518,6 +537,12 @@ class Life:
     def leg_at(self, time: float) -> Leg:
         """The leg to which the last evaluation at or before a time belongs."""
         return next((leg for leg in reversed(self.legs) if leg.began <= time + 1e-6), self.legs[0])
+
+
+def begun_together(plan: Plan, names: list[str], arrangements: dict[str, int], seed: int, rehearser: Rehearser) -> list[Life]:
+    """A group by itself, or a host, which comes first, with its guests."""
+    company = Company([rehearser.setup_of(plan, name, seed) for name in names])
+    return [Life(plan, name, arrangements.get(name, 1), seed, rehearser, company) for name in names]
 
 
 def _rollouts_of(leg: Leg) -> list[str]:

@@ -10,12 +10,13 @@ from typing import Any
 from pydantic import BaseModel, Field, TypeAdapter
 
 from jostle.core.plan.clock import DAY
+from jostle.core.plan.place import all_aboard
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_duration
 from jostle.core.rehearsal.rehearser import Rehearser, size_of
 from jostle.live.hand import Hand, LaunchSingles
-from jostle.live.life import Life
+from jostle.live.life import Life, begun_together
 from jostle.live.single import plan_of_singles
 from jostle.provider.provider import NotThere, Refused
 
@@ -72,10 +73,17 @@ class Live:
             raise PlanError([Problem(("groups",), None, "there is no group to keep; write one first")])
         _check_length(spanned)
         made = cls(spanned, begun, now=start.timestamp())
-        for name, group in spanned.groups.items():
-            bare = spanned.model_copy(update={"groups": {**spanned.groups, name: group.model_copy(update={"hands": []})}})
-            made.lives[name] = Life(bare, name, begun.arrangements.get(name, 1), begun.seed, rehearser)
-            made.lives[name].kept = name not in begun.left_alone
+        bare = spanned.model_copy(
+            update={"groups": {name: group.model_copy(update={"hands": []}) for name, group in spanned.groups.items()}}
+        )
+        found: dict[str, Life] = {}
+        for name, group in bare.groups.items():
+            if not group.host:
+                lives = begun_together(bare, all_aboard(bare, name), begun.arrangements, begun.seed, rehearser)
+                found |= {life.group: life for life in lives}
+        made.lives = {name: found[name] for name in bare.groups}
+        for name, life in made.lives.items():
+            life.kept = name not in begun.left_alone
         return made
 
     @property

@@ -76,7 +76,7 @@ def _shares(rows: np.ndarray, counts: NDArray[np.int64], owned: int | None) -> d
 def _foreseen(life: Life) -> NDArray[np.int64] | None:
     """The count that foresight would have had in each tick that was lived; None where none keeps the promises."""
     played = int(life.state.now["tick"][0])
-    if life.time < life.every:
+    if life.time < life.every or life.company.whole is not None:
         return None
     setup, _ = cheapest_alone(_cut(life.leg.setup, played), life.leg.crew)
     counts = foresight_counts(setup, _promised(life))
@@ -102,7 +102,7 @@ def _cut(setup: Setup, ticks: int) -> Setup:
 
 def foresight_cost(life: Life) -> Decimal | None:
     """What the lived span would have cost with perfect knowledge of its demand; None where no count keeps the promises."""
-    if life.time < life.every:
+    if life.time < life.every or life.company.whole is not None:
         return None
     setup, crew = _cut(life.leg.setup, int(life.state.now["tick"][0])), life.leg.crew
     setup, tariff = cheapest_alone(setup, crew)
@@ -112,7 +112,7 @@ def foresight_cost(life: Life) -> Decimal | None:
 
 def all_kept_back(life: Life) -> list[KeptBack]:
     """What sleep, and what spot, kept back in the lived span, each against the same rehearsed without it."""
-    if life.time < life.every:
+    if life.time < life.every or life.company.whole is not None:
         return []
     plan, crew, found = life.leg.plan.model_copy(update={"days": life.time / DAY}), life.leg.crew, []
     group = plan.groups[life.group]

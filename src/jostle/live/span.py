@@ -1,11 +1,12 @@
 """A span lived through at full pace, with nobody reaching in."""
 
 from jostle.core.plan.clock import DAY
+from jostle.core.plan.place import all_aboard
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.rehearsal.rehearsal import clock_of, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser, check_size
-from jostle.live.life import Life
+from jostle.live.life import Life, begun_together
 
 
 def lived(plan: Plan, group: str, seed: int, days: float | None = None, until: str | None = None, dry: bool = False) -> Life:
@@ -19,7 +20,8 @@ def lived(plan: Plan, group: str, seed: int, days: float | None = None, until: s
     if plan.groups[group].hands:
         said = "hands act in a rehearsal only; leave them out to live through it"
         raise PlanError([Problem(("groups", group, "hands"), None, said)])
-    life = Life(plan, group, 1, seed, Rehearser())
+    lives = begun_together(plan, all_aboard(plan, group), {}, seed, Rehearser())
+    life = next(one for one in lives if one.group == group)
     life.keeper.dry = dry
     life.go_on(life.clock.seconds)
     return life

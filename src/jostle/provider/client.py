@@ -113,9 +113,10 @@ class HttpProvider:
         body = self._decided or {"time": time}
         self._decided = None
         said = {**body, "from_reading": from_reading, "mended": mended}
-        told = self._json("POST", f"/groups/{group}/answered", json=said)
-        self._noted = self._read(Noted, told)
-        return self._noted
+        noted = self._read(Noted, self._json("POST", f"/groups/{group}/answered", json=said))
+        # Where others are to answer first it will stand otherwise by then.
+        self._noted = noted if noted.due else None
+        return noted
 
     def figures(self, group: str) -> Any:
         """What the span came to, as its record has it, where it keeps one."""

@@ -24,6 +24,7 @@ class GroupNote(BaseModel):
         default_factory=dict,
         description="What an instance on each machine counts as where more are ordered, 1 for those not named",
     )
+    host: str | None = Field(default=None, description="The group on whose instances its copies run")
 
 
 class MachineNote(BaseModel):
@@ -116,6 +117,8 @@ class InstanceNote(BaseModel):
     fault: str | None = None
     found: bool = Field(default=False, description="Whether its fault was found and waits for the keeper to see to it")
     stranded: bool = Field(default=False, description="Whether its zone is lost")
+    copies: int = Field(default=0, description="How many copies of other groups it carries")
+    host: int | None = Field(default=None, description="Of a copy, the number of the instance of its host that it runs on")
 
 
 class ReadingsNote(BaseModel):

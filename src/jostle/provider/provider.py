@@ -43,7 +43,8 @@ class Instance:
     """One instance. Times are seconds on the group's clock, None for what has not come; `paid_left` is how long (s) what was
     paid for still lasts where hours are billed, `price` what an hour of its machine costs now; `found` whether a fault of it was
     found and waits to be seen to, `stranded` whether its zone is lost. `machine` is the place of its machine among the types of
-    the group, 0 where it is none of them."""
+    the group, 0 where it is none of them. Of an instance that others run on, `copies` is how many it carries; of a
+    copy, `host` is the number of the instance that it runs on, None as long as it has no place."""
 
     number: int
     state: InstanceState
@@ -65,6 +66,8 @@ class Instance:
     price: float = 0.0
     found: bool = False
     stranded: bool = False
+    copies: int = 0
+    host: int | None = None
 
 
 class Readings(NamedTuple):

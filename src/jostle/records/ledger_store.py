@@ -92,7 +92,9 @@ class LedgerStore:
         crew = life.leg.crew
         self.store.put_many(_GROUP, [(plan_id, name, crew.launch.template, crew.group.work.kind)])
         self.store.put_many(_HOUR, (_hour_row(plan_id, name, hour, late) for hour in hours))
-        self.store.put_many(_COURSE, ((plan_id, round(hour.begin), hour.billed[1]) for hour in hours))
+        if not crew.group.host:
+            # Copies are no instances that are paid for.
+            self.store.put_many(_COURSE, ((plan_id, round(hour.begin), hour.billed[1]) for hour in hours))
         days = ((hour.day(zone).toordinal(), hour) for hour in hours)
         whole = (
             (plan_id, day, name, hour.serving[0], hour.serving[2], hour.served, hour.demand, hour.late, late)

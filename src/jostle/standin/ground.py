@@ -1,6 +1,7 @@
 """One group on the stand-in: the engine's physics with a clock that goes on only when it is told to."""
 
 import math
+from collections.abc import Iterator
 from copy import copy
 from typing import Any
 
@@ -14,7 +15,7 @@ from jostle.core.engine.code import HandAct, Life, Order
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.mix import SPOT
-from jostle.core.engine.result import play
+from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State, copied, grown, new_state
 from jostle.core.engine.swap import units_doubled
@@ -53,8 +54,10 @@ MOST_KEYS = 10_000
 class Ground:
     """The instances of a group and the work that comes to them. Times are seconds from the group's beginning."""
 
-    def __init__(self, setup: Setup) -> None:
-        self.state: State = new_state(setup)
+    def __init__(self, setup: Setup, state: State | None = None, number: int = NOBODY) -> None:
+        """With the state to go on from, and the number of a guest among those of its host."""
+        self.state: State = new_state(setup) if state is None else state
+        self._number = number
         self.take(setup)
         self._done: dict[str, None] = {}
         self.silent = False
@@ -68,8 +71,12 @@ class Ground:
 
     def take(self, setup: Setup) -> None:
         """Go on under another setup of the same work."""
-        self.setup = setup
-        self._kept, self._deciding = setup.changed(kept=True), setup.changed(kept=False)
+        self.setup = setup if self._number == NOBODY else setup.changed(guest=self._number)
+        self._kept, self._deciding = self.setup.changed(kept=True), self.setup.changed(kept=False)
+
+    def given(self, decided: bool) -> Setup:
+        """What the engine is given, which decides by itself or does not."""
+        return self._deciding if decided else self._kept
 
     @property
     def time(self) -> float:
@@ -84,10 +91,22 @@ class Ground:
     def ends(self) -> float:
         return self.setup.ticks * self.setup.tick
 
-    def go_on(self, until: float, decided: bool = False) -> None:
-        """Let time pass, as far as a fault is found; `decided` has the engine decide by itself at each evaluation, and see to
-        faults, as it does in a rehearsal."""
-        self.state = play(self._deciding if decided else self._kept, self.state, round(until / self.setup.tick))
+    def go_on(self, until: float, decided: bool = False) -> "Ground | None":
+        """Let time pass, as far as the next evaluation or until a fault is found; returns itself where it waits for its keeper.
+        `decided` has the engine decide by itself at each evaluation, and see to faults, as it does in a rehearsal."""
+        goal, now, every = round(until / self.setup.tick), self._now("tick"), int(self.setup.of("evaluate_ticks"))
+        if now >= goal:
+            return None
+        stop = goal if decided else min(goal, (now // every + 1) * every)
+        self.state = play(self.given(decided), self.state, stop)
+        return self if self.found or (not decided and stop % every == 0) else None
+
+    def on_from_here(self, setup: Setup, untils: list[int]) -> Iterator[Result]:
+        """What comes of its state under a setup, up to each of some ticks; it stays as it is itself."""
+        state = copied(self.state)
+        for until in untils:
+            state = play(setup, state, until)
+            yield Result(setup, state)
 
     def _now(self, field: str) -> int:
         return int(self.state.now.view(np.ndarray)[field][0])
@@ -96,8 +115,11 @@ class Ground:
         # Plain numbers: each kind of enumeration would have the act compiled anew.
         told = int(kind), self.time, int(i), int(number), float(amount), float(length)
         while (done := act(self.setup, self.state, *told)) == NO_ROOM:
-            self.state = grown(self.state)
+            self._make_room()
         return done
+
+    def _make_room(self) -> None:
+        self.state = grown(self.state)
 
     def _first_time(self, key: str) -> bool:
         if key in self._done:
@@ -139,10 +161,15 @@ class Ground:
             pinned,
             self._now("waiting"),
             quota,
-            self._now("surplus") + (units_doubled(self.setup, self.state) if self.setup.of("swap_ticks") else 0),
+            self._now("surplus") + (units_doubled(self.setup, self.state) if self._doubles else 0),
             found,
             self._versions(),
         )
+
+    @property
+    def _doubles(self) -> bool:
+        """Whether one may be there while that in whose place it comes still is."""
+        return bool(self.setup.of("swap_ticks")) or self._number != NOBODY
 
     def _versions(self) -> tuple[VersionCounts, ...]:
         """What there is of each version, where several are told apart."""
@@ -191,7 +218,13 @@ class Ground:
             fault=FAULT_WORDS.get(int(row["fault"])) if row["state"] == Life.BROKEN else None,
             found=bool(row["found"]),
             stranded=bool(self.state.zones.view(np.ndarray)["lost"][int(row["zone"])] > 0),
+            copies=self._copies_on(number),
+            host=None if row["host"] == NOBODY else int(row["host"]),
         )
+
+    def _copies_on(self, number: int) -> int:
+        rooms = self.state.deck.rooms.view(np.ndarray)
+        return int(rooms["copies"][number]) if self._number == NOBODY and number < len(rooms) else 0
 
     def _price(self, zone: int, kind: int) -> float:
         """What an hour of the machine of an instance costs now."""

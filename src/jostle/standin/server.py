@@ -255,6 +255,7 @@ def _group_note(place: Place) -> GroupNote:
         period=group.meters.period,
         evaluate_every=group.evaluate_every,
         weights=place.crew.weights,
+        host=group.host or None,
     )
 
 

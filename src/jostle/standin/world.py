@@ -11,25 +11,27 @@ from typing import Any
 
 import numpy as np
 
-from jostle.core.change.plan_change import by_themselves
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.decide.row import DECISION, VIEW
 from jostle.core.decide.rules import rows
 from jostle.core.engine.compile import Crew
+from jostle.core.engine.deck import NO_DECK
 from jostle.core.engine.result import Result
 from jostle.core.engine.state import State
 from jostle.core.journal.event import Event, events
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.layer import Surge
+from jostle.core.plan.place import all_aboard
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of, crew_of
+from jostle.core.rehearsal.rehearsal import Aboard, Rehearsal, clock_of, crew_of
 from jostle.core.rehearsal.rehearser import Rehearser, check_size
 from jostle.provider.message import Answered, Fewer, More, OneAct, Steer
 from jostle.provider.message import Fault as FaultOrder
 from jostle.provider.provider import Leaves, NotThere, Readings, Refused
 from jostle.standin.ground import MENDS, Ground
 from jostle.standin.log import Log
+from jostle.standin.shared_ground import SharedGround, grounds_of, whole_of
 from jostle.standin.weather import from_now_on, incident_of, own_demand, with_demand
 
 WEEK = 7 * 86400.0
@@ -38,11 +40,12 @@ WEEK = 7 * 86400.0
 class Place:
     """One group in the world: its ground, its plan as it is by now, and which instant of evaluation was answered last."""
 
-    def __init__(self, plan: Plan, group: str, seed: int, rehearser: Rehearser) -> None:
-        self.group, self.seed, self.rehearser = group, seed, rehearser
+    def __init__(self, plan: Plan, group: str, seed: int, rehearser: Rehearser, ground: Ground) -> None:
+        self.group, self.seed, self.rehearser, self.ground = group, seed, rehearser, ground
         self.plan = plan
         self.crew: Crew = crew_of(plan, group)
-        self.ground = Ground(rehearser.setup_of(plan, group, seed))
+        # A host and then its guests, where it is one of them
+        self.company: list[Place] = [self]
         self.answered = 0.0
         self.silent_until = self.late_until = self.slow_until = self.mute_until = -math.inf
         self.late_by = self.slow_by = 0.0
@@ -54,7 +57,18 @@ class Place:
     @property
     def evaluates(self) -> bool:
         """Whether the clock waits here for the keeper to decide."""
-        return not self.ground.found and self.ground.time >= self.answered + self.every - 1e-6
+        late = not self.ground.found and self.ground.time >= self.answered + self.every - 1e-6
+        return late and (self.whole is None or self.whole.waiting is self.ground)
+
+    @property
+    def whole(self) -> SharedGround | None:
+        """The ground that it shares."""
+        return whole_of(self.ground)
+
+    @property
+    def furthest(self) -> float:
+        """The instant to which it, or one with whom it shares its ground, has come."""
+        return max(place.ground.time for place in self.company)
 
     @property
     def due(self) -> bool:
@@ -62,6 +76,10 @@ class Place:
         return self.ground.found or self.evaluates
 
     def go_on(self, goal: float) -> None:
+        if self.whole is not None:
+            if not any(place.due for place in self.company):
+                self.whole.go_on(min(goal, self.ground.ends))
+            return
         if self.ground.found:
             return
         until = min(goal, self.answered + self.every, self.ground.ends)
@@ -77,8 +95,11 @@ class Place:
 
     def record(self) -> Rehearsal:
         """All that happened, as a rehearsal."""
-        result = Result(self.ground.setup, self.ground.state)
-        return Rehearsal(self.plan, self.group, self.seed, self.crew, clock_of(self.plan), result, self.rehearser.find_bounds)
+        results = [Result(place.ground.setup, place.ground.state) for place in self.company]
+        names, crews = tuple(place.group for place in self.company), tuple(place.crew for place in self.company)
+        aboard = None if self.whole is None else Aboard(names, crews, tuple(results))
+        own, bounds = results[self.company.index(self)], self.rehearser.find_bounds
+        return Rehearsal(self.plan, self.group, self.seed, self.crew, clock_of(self.plan), own, bounds, aboard)
 
     def readings(self, first: int) -> Readings:
         """Those that the meters give by now."""
@@ -97,7 +118,6 @@ class World:
     written down; then it was not done."""
 
     def __init__(self, plan: Plan, seed: int = 1, folder: Path | None = None) -> None:
-        plan = by_themselves(plan)
         if not plan.groups:
             raise PlanError([Problem(("groups",), None, "there is no group to run; write one first")])
         for name, group in plan.groups.items():
@@ -107,7 +127,7 @@ class World:
                 raise PlanError([Problem(("groups", name, "hands"), None, said)])
         rehearser = Rehearser()
         self.plan, self.seed, self.clock = plan, seed, clock_of(plan)
-        self.places = {name: Place(plan, name, seed, rehearser) for name in plan.groups}
+        self.places = _places(plan, seed, rehearser)
         self.goal = self.pace = 0.0
         self.changed = Condition()
         self._changes: list[dict[str, Any]] = []
@@ -129,9 +149,12 @@ class World:
             for change in said["changes"]:
                 self._change(change)
             for name, place in self.places.items():
-                place.ground.state = _with_arrays(place.ground.state, arrays, f"{name}/")
+                place.ground.state = _with_arrays(_apart(place), arrays, f"{name}/")
                 place.answered = said["answered"][name]
                 place.ground.orders_known(said["keys"][name])
+            for place in self.places.values():
+                deck = place.company[0].ground.state.deck
+                place.ground.state = place.ground.state._replace(deck=deck)
             self.goal = self._snapped = said["goal"]
         for entry in self._log.entries():
             if entry["g"]:
@@ -143,7 +166,7 @@ class World:
             place.go_on(self.goal)
 
     def _write(self, kind: str, group: str, body: dict[str, Any], lasting: bool = True) -> dict[str, Any]:
-        time = self.places[group].ground.time if group else self.goal
+        time = self.places[group].furthest if group else self.goal
         entry = {"k": kind, "g": group, "t": time, "b": body}
         self._log.write(entry, lasting)
         return entry
@@ -287,7 +310,7 @@ class World:
             self.changed.notify_all()
 
     def snapshot(self) -> None:
-        arrays = {path: array for name, place in self.places.items() for path, array in _arrays(place.ground.state, f"{name}/")}
+        arrays = {path: array for name, place in self.places.items() for path, array in _arrays(_apart(place), f"{name}/")}
         said = {
             "plan": self.plan.content,
             "seed": self.seed,
@@ -318,6 +341,27 @@ class World:
         rows = record.result.events[since:]
         for number, (row, event) in enumerate(zip(rows, events(record, from_row=since), strict=True)):
             yield since + number, event, int(row["who"])
+
+
+def _places(plan: Plan, seed: int, rehearser: Rehearser) -> dict[str, Place]:
+    """All groups of a plan, hosts and their guests on one ground."""
+    found: dict[str, Place] = {}
+    for first, group in plan.groups.items():
+        if group.host:
+            continue
+        names = all_aboard(plan, first)
+        grounds = grounds_of([rehearser.setup_of(plan, name, seed) for name in names])
+        company = [Place(plan, name, seed, rehearser, ground) for name, ground in zip(names, grounds, strict=True)]
+        for place in company:
+            place.company = company
+            found[place.group] = place
+    return {name: found[name] for name in plan.groups}
+
+
+def _apart(place: Place) -> State:
+    """Its state, without what it shares with the host that has it."""
+    state = place.ground.state
+    return state if place.company[0] is place else state._replace(deck=NO_DECK)
 
 
 def _is_mending(entry: dict[str, Any]) -> bool:

@@ -1,6 +1,7 @@
 import copy
 from collections import Counter
 from decimal import Decimal
+from itertools import accumulate
 
 import numpy as np
 import pytest
@@ -10,10 +11,15 @@ from hypothesis import strategies as st
 from jostle.core.costs.price import total
 from jostle.core.costs.sharing import shares
 from jostle.core.decide.code import NOBODY
-from jostle.core.engine.carrying import host_of
+from jostle.core.engine.carrying import aboard, host_of, numbered, run_aboard, sail
 from jostle.core.engine.code import Billed, EventKind, Refusal
+from jostle.core.engine.result import Result
+from jostle.core.engine.roster import Roster
+from jostle.core.plan.place import all_aboard
 from jostle.core.plan.plan import read_plan
 from jostle.core.rehearsal.rehearser import Rehearser
+from jostle.demo import PLAN
+from jostle.formats.plan_file import read_plan_file
 from tests.independent.market_hall import Hall, Stall
 from tests.plans import BASE
 
@@ -263,6 +269,21 @@ def test_no_place_is_given_twice_and_nothing_is_lost(drawn):
         for name, one in found.items()
         if name != "deck"
     )
+
+
+@settings(max_examples=8, deadline=None)
+@given(st.lists(st.integers(1, 900), min_size=1, max_size=40))
+def test_where_it_is_left_off_and_gone_on_with_makes_no_difference(steps):
+    demo, rehearser = read_plan_file(PLAN).model_copy(update={"days": 2.0}), Rehearser()
+    setups = numbered([rehearser.setup_of(demo, name, 1) for name in all_aboard(demo, "deck")])
+    whole, roster, ticks = run_aboard(setups), Roster(setups, aboard(setups)), setups[0].ticks
+    for until in (*accumulate(steps), ticks):
+        assert sail(roster, min(until, ticks)) is None
+        assert {int(state.now["tick"][0]) for state in roster.states} == {min(until, ticks)}
+    for result, state in zip(whole, roster.states, strict=True):
+        apart = Result(result.setup, state)
+        for record in ("events", "decisions", "series", "spells"):
+            assert getattr(apart, record).tobytes() == getattr(result, record).tobytes()
 
 
 @pytest.mark.parametrize("seed", range(1, 6))

@@ -1,6 +1,7 @@
 import type { KeyboardEvent } from "react";
 import { useAddress } from "../../shared/acts/address";
 import type { GroupLife, Tile } from "../../shared/api/client";
+import { guestInk, useInks } from "../../shared/chart/ink";
 import { Choice } from "../../shared/words/Choice";
 import its from "./live.module.css";
 
@@ -11,6 +12,9 @@ const WAYS: Record<string, (tile: Tile) => string> = {
   age: (tile) => tile.age,
   load: (tile) => tile.load,
 };
+const INSTANCES = { title: "Instances", one: "instance", many: "instances" };
+const COPIES = { title: "Copies", one: "copy", many: "copies" };
+const OF_COPIES: typeof WAYS = { ...WAYS, host: (tile: Tile) => tile.where };
 
 function walk(event: KeyboardEvent<HTMLElement>) {
   const by = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: 6, ArrowUp: -6 }[event.key];
@@ -26,18 +30,28 @@ export function Bays({ life }: { life: GroupLife }) {
   const address = useAddress();
   const by = address.text("by") ?? "zone";
   const chosen = address.number("instance");
-  const of = WAYS[by] ?? ((tile: Tile) => tile.zone);
+  const ways = life.guests.length === 0 && life.tiles.some((tile) => tile.where) ? OF_COPIES : WAYS;
+  const of = ways[by] ?? ((tile: Tile) => tile.zone);
+  const words = ways === OF_COPIES ? COPIES : INSTANCES;
+  const inks = useInks();
   const names = by === "zone" ? life.zones : [...new Set(life.tiles.map(of))].sort();
   return (
     <>
       <p className={`quiet ${its.byline}`}>
-        Instances by{" "}
+        {words.title} by{" "}
         <Choice
           label="Bays by"
           value={by}
-          options={Object.keys(WAYS)}
+          options={Object.keys(ways)}
           set={(way) => address.choose({ by: way === "zone" ? null : way })}
         />
+        {life.guests.length > 0 && ", each with the copies that it carries and how much of its room they hold: "}
+        {life.guests.map((guest, k) => (
+          <span key={guest} className={its.guest}>
+            <i style={{ background: guestInk(inks, k, life.guests.length) }} />
+            {guest}
+          </span>
+        ))}
       </p>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys walk the tiles, which are buttons */}
       <div className={its.bays} onKeyDown={walk}>
@@ -46,23 +60,31 @@ export function Bays({ life }: { life: GroupLife }) {
           return (
             <section key={name} className={its.bay} aria-label={name}>
               <h3>
-                {name} <small>{inside.length === 1 ? "1 instance" : `${inside.length} instances`}</small>
+                {name}{" "}
+                <small>
+                  {inside.length} {inside.length === 1 ? words.one : words.many}
+                </small>
               </h3>
               <div>
                 {inside.map((tile) => {
                   const cpu = Math.round((tile.cpu ?? 0) * 100);
+                  const told = [tile.said, tile.where].filter(Boolean).join(", ");
                   return (
                     <button
                       key={tile.number}
                       type="button"
                       data-instance={tile.number}
-                      className={`${its.tile} ${its[tile.state] ?? ""}`}
+                      className={`${its.tile} ${its[tile.state] ?? ""} ${life.guests.length > 0 ? its.carrying : ""}`}
                       aria-pressed={tile.number === chosen}
-                      aria-label={`${tile.name || `Instance ${tile.number}`}: ${tile.said}${tile.cpu === null ? "" : `, CPU ${cpu} %`}`}
-                      title={`${tile.name || tile.number}: ${tile.said}`}
+                      aria-label={`${tile.name || `Instance ${tile.number}`}: ${told}${tile.cpu === null ? "" : `, CPU ${cpu} %`}`}
+                      title={`${tile.name || tile.number}: ${told}`}
                       onClick={() => address.choose({ instance: tile.number === chosen ? null : tile.number })}
                     >
-                      {tile.cpu !== null && <i style={{ height: `${cpu}%` }} />}
+                      {life.guests.length > 0 ? (
+                        <Cargo tile={tile} guests={life.guests} />
+                      ) : (
+                        tile.cpu !== null && <i style={{ height: `${cpu}%` }} />
+                      )}
                       <span>{tile.cpu === null ? "" : cpu}</span>
                       {tile.pinned && <em>pin</em>}
                     </button>
@@ -74,5 +96,25 @@ export function Bays({ life }: { life: GroupLife }) {
         })}
       </div>
     </>
+  );
+}
+
+/** What an instance carries, the guests one upon the other as high as what they hold of its room. */
+function Cargo({ tile, guests }: { tile: Tile; guests: string[] }) {
+  const inks = useInks();
+  return (
+    <b className={its.cargo}>
+      {tile.carried.map((one) => (
+        <u
+          key={one.guest}
+          style={{
+            height: `${100 * one.share}%`,
+            background: guestInk(inks, guests.indexOf(one.guest), guests.length),
+          }}
+        >
+          {one.copies}
+        </u>
+      ))}
+    </b>
   );
 }

@@ -107,6 +107,7 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
           Instance {tile.number} at <Copied text={tile.address} label={`Address of instance ${tile.number}`} />,{" "}
           {[
             tile.said,
+            ...(tile.where ? [tile.where] : []),
             ...(tile.bought ? [tile.bought] : []),
             ...tile.attached.map((one) => `on ${one}`),
             ...(tile.health ? [tile.health] : []),

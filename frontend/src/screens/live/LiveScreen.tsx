@@ -1,4 +1,4 @@
-import { type ReactNode, useMemo, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { type Act, useOffered } from "../../shared/acts/acts";
 import { useAddress } from "../../shared/acts/address";
 import type { GroupLife, LiveGroup, LiveView, PlanView } from "../../shared/api/client";
@@ -137,7 +137,9 @@ function Running({ plan, view, live }: RunningProps) {
               now={now}
               chosen={group === chosen}
               choose={() => address.choose({ group: group.name, instance: null })}
-            />
+            >
+              {group === chosen && !single && <OneGroup plan={plan} group={group} now={view.now} />}
+            </TapeRow>
           ))}
         </ul>
         <p className={its.legend}>
@@ -145,7 +147,6 @@ function Running({ plan, view, live }: RunningProps) {
           <span className={its.keyRehearsed}>capacity as rehearsed</span> <span className={its.keyLikely}>likely</span>{" "}
           <span className={its.keyChange}>change of the count</span>
         </p>
-        {chosen && !single && <OneGroup key={chosen.name} plan={plan} group={chosen} now={view.now} />}
         <SinglesPanel
           plan={plan.id}
           singles={view.singles}
@@ -232,11 +233,16 @@ function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now:
   const address = useAddress();
   const hands = useHands(plan.id, group.name);
   const life = useGroupLife(plan.id, group.name);
+  const shown = useRef<HTMLElement>(null);
+  const there = life !== undefined && life !== null;
+  useEffect(() => {
+    if (there) shown.current?.parentElement?.scrollIntoView({ block: "nearest" });
+  }, [there]);
   if (!life) return null;
   return (
-    <section aria-label={group.name} className={its.one}>
+    <section ref={shown} aria-label={group.name} className={its.one}>
       <h2>
-        {group.name} <small>{life.summary}</small>
+        <span className="sr">{group.name}</span> <small>{life.summary}</small>
       </h2>
       <ul className={its.policies}>
         {life.policies.map((policy) => (

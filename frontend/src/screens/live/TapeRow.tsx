@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { LiveGroup, Numbers } from "../../shared/api/client";
 import its from "./live.module.css";
 
@@ -30,10 +31,11 @@ interface Props {
   now: number;
   chosen: boolean;
   choose: () => void;
+  children: ReactNode;
 }
 
 /** One group through now: what was lived with what was rehearsed behind it, what is likely, and what its policies are at. */
-export function TapeRow({ group, now, chosen, choose }: Props) {
+export function TapeRow({ group, now, chosen, choose, children }: Props) {
   const { tape } = group;
   const all = [tape.demand, tape.capacity, tape.likely_demand, tape.likely_capacity].flat();
   const top = Math.max(1e-9, ...all.map((value) => value ?? 0));
@@ -86,6 +88,7 @@ export function TapeRow({ group, now, chosen, choose }: Props) {
           <span>{group.kept ? group.note || group.state?.text : "the keeper leaves it alone"}</span>
         </span>
       </button>
+      {children}
     </li>
   );
 }

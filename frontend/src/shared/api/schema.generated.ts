@@ -2956,6 +2956,18 @@ export interface components {
             high: number[];
         };
         /**
+         * Carried
+         * @description The copies of a guest on an instance of its host, and how much of its room they hold.
+         */
+        Carried: {
+            /** Guest */
+            guest: string;
+            /** Copies */
+            copies: number;
+            /** Share */
+            share: number;
+        };
+        /**
          * CatalogueChange
          * @description `set` a value at a path of a machine or of the prices, `add` a machine like another (value: the new name), or
          *     `remove` one that nothing runs on.
@@ -4455,6 +4467,11 @@ export interface components {
             loaded: boolean;
             /** Tiles */
             tiles: components["schemas"]["Tile"][];
+            /**
+             * Guests
+             * @description Whose copies its instances carry
+             */
+            guests: string[];
             /** Policies */
             policies: components["schemas"]["PolicyState"][];
             /** Waits */
@@ -7082,6 +7099,16 @@ export interface components {
              * @description Of the group's requests that it answers, where instances serve them
              */
             share: number | null;
+            /**
+             * Carried
+             * @description Of an instance of a host: the copies on it
+             */
+            carried: components["schemas"]["Carried"][];
+            /**
+             * Where
+             * @description What it carries, or the instance of the host that it is on, in words; empty of any other
+             */
+            where: string;
         };
         /** Together */
         Together: {

@@ -33,3 +33,8 @@ export function thin(color: string, opacity: number): string {
     .toString(16)
     .padStart(2, "0")}`;
 }
+
+/** The ink of a guest among those of its host, from strong to faint. */
+export function guestInk(inks: Inks, number: number, of: number): string {
+  return thin(inks.indigo, of === 1 ? 0.5 : 0.75 - (0.6 * number) / (of - 1));
+}

@@ -34,8 +34,3 @@ def without_group(plan: Plan, group: str) -> Plan:
 def _refuse_host(plan: Plan, group: str, instead: str) -> None:
     if guests := guests_of(plan, group):
         raise PlanError([Problem(("groups", group), group, f"carries {listed(guests)}; {instead}")])
-
-
-def by_themselves(plan: Plan) -> Plan:
-    """The plan with those groups alone that neither carry others nor run on them."""
-    return plan.model_copy(update={"groups": {name: one for name, one in plan.groups.items() if not one.shares_hosts}})

@@ -10,10 +10,12 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.costs.ledger import LEAST, WIDE, Entry, Ledger
 from jostle.core.costs.price import bills
 from jostle.core.decide.code import NOBODY
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.result import Result
+from jostle.core.plan.clock import Clock
 
 
 class Shares(NamedTuple):
@@ -38,6 +40,54 @@ def _held_amount(amounts: dict[int | None, Decimal], held: NDArray[np.float64], 
     """What of the amount of each instance is a guest's that held the whole of it for so many of the seconds that it ran."""
     on = [int(i) for i in np.flatnonzero(held) if ran[i] > 0.0]
     return sum((amounts[i] * Decimal(float(held[i])) / Decimal(float(ran[i])) for i in on), Decimal())
+
+
+def shared_ledgers(books: list[Ledger], results: list[Result], clock: Clock) -> list[Ledger]:
+    """The ledgers of a host, which comes first, and of its guests, with what the host pays shared out hour by hour: each amount
+    of an instance goes to those who held of it in that hour, by how much and how long, and what is left is the host's own."""
+    host, guests = results[0], results[1:]
+    if not guests or not books[0].hours:
+        return books
+    edges = np.array([books[0].hours[0].begin, *(hour.end for hour in books[0].hours)]) - clock.first
+    ran = _seconds_by_hour(host.lives, host.lives["instance"], np.ones(len(host.lives)), edges, host.elapsed)
+    held = [_held_by_hour(host, guest, edges) for guest in guests]
+    found, kept = [list(book.entries) for book in books[1:]], list[Entry]()
+    for entry in books[0].entries:
+        place = (-1, entry.hour) if entry.instance is None else (entry.instance, entry.hour)
+        left = entry.amount
+        for own, seconds in zip(found, held, strict=True):
+            if place in seconds and ran.get(place, 0.0) > 0.0:
+                part = entry.amount * Decimal(seconds[place]) / Decimal(ran[place])
+                part = min(left, part.quantize(LEAST, context=WIDE))
+                own.append(entry._replace(instance=None, seconds=Decimal(), amount=part))
+                left -= part
+        kept.append(entry._replace(amount=left))
+    return [Ledger(book.hours, entries) for book, entries in zip(books, [kept, *found], strict=True)]
+
+
+def _held_by_hour(host: Result, guest: Result, edges: NDArray[np.float64]) -> dict[tuple[int, int], float]:
+    """Seconds in which a guest held the whole of an instance of its host, by instance and hour."""
+    on = guest.instances["host"][guest.lives["instance"]]
+    there = on != NOBODY
+    return _seconds_by_hour(guest.lives[there], on[there], part_of(host, guest)[on[there]], edges, guest.elapsed)
+
+
+def _seconds_by_hour(
+    lives: np.ndarray, instances: NDArray[np.int64], parts: NDArray[np.float64], edges: NDArray[np.float64], until: float
+) -> dict[tuple[int, int], float]:
+    """Seconds of some stretches of time, each of which counts for a part, by instance and hour."""
+    found: dict[tuple[int, int], float] = defaultdict(float)
+    ends = np.where(np.isnan(lives["end"]), until, lives["end"])
+    lasting = ends > edges[0]
+    columns = (lives["begin"], ends, instances, parts)
+    for begin, end, instance, part in zip(*(column[lasting].tolist() for column in columns), strict=True):
+        first = max(0, int(np.searchsorted(edges, begin, side="right")) - 1)
+        for hour in range(first, len(edges) - 1):
+            if edges[hour] >= end:
+                break
+            within = min(end, float(edges[hour + 1])) - max(begin, float(edges[hour]))
+            found[instance, hour] += part * within
+    return found
 
 
 def held_seconds(host: Result, guest: Result) -> NDArray[np.float64]:

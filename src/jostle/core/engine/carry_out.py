@@ -22,12 +22,28 @@ def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
     bring_to_count(setup, state, time, int(who))
 
 
+@hot
+def goal_of(setup: Setup, state: State) -> int:
+    """How many are to be there, with those beyond need of a start and those that are about to be replaced."""
+    goal = state.memory.row[0].desired + state.now[0].surplus
+    if (setup.fixed[0].swap_ticks > 0 or setup.fixed[0].guest != NOBODY) and state.memory.row[0].rollout == NOBODY:
+        goal += units_doubled(setup, state)
+    return goal
+
+
+@hot
+def is_off(setup: Setup, state: State) -> bool:
+    """Whether others are there than are to be, or it is still to be seen whether."""
+    now = state.now[0]
+    return now.waiting > 0 or state.memory.row[0].rollout != NOBODY or present_units(setup, state) != goal_of(setup, state)
+
+
 @inner
 def bring_to_count(setup: Setup, state: State, time: float, who: int) -> None:
     """Send for as many instances as are missing, or send away as many as are too many; while one version takes the place of
     another, of each in turn."""
     now, memory = state.now[0], state.memory
-    goal, present = memory.row[0].desired + now.surplus, present_units(setup, state)
+    goal, present = goal_of(setup, state), present_units(setup, state)
     rolls = memory.row[0].rollout != NOBODY
     version = before = memory.row[0].version
     missing, others_missing, leaving, others_leaving = max(0, goal - present), 0, 0, 0
@@ -39,9 +55,6 @@ def bring_to_count(setup: Setup, state: State, time: float, who: int) -> None:
             setup.rules, memory, goal, present, state.fleet[0].fresh, now.serving, most_units(setup, quota_at(setup, time))
         )
     else:
-        if setup.fixed[0].swap_ticks > 0 or setup.fixed[0].guest != NOBODY:
-            goal += units_doubled(setup, state)
-            missing = max(0, goal - present)
         if present < goal:
             tell_apart(setup, state)
         others_leaving = max(0, present - goal)
@@ -72,7 +85,8 @@ def as_it_stood(setup: Setup, state: State, goal: int) -> bool:
 
 @hot
 def evaluate(setup: Setup, state: State, time: float) -> None:
-    """One evaluation: the decision, what is noted of it, and the launches or removals that follow from it."""
+    """One evaluation: the decision, what is noted of it, and the launches or removals that follow from it. A host and its
+    guests all decide before the first of them has others come or go; see `carrying`."""
     now = state.now[0]
     fleet = state.fleet[0]
     e = now.evaluations
@@ -85,7 +99,12 @@ def evaluate(setup: Setup, state: State, time: float) -> None:
     v = min(e, len(state.views) - 1)
     told = setup.orders[e : e + 1]
     decide(setup.rules, state.memory, state.sight, told, state.fleet, time, state.decisions[e : e + 1], state.views[v : v + 1], 0)
-    reconcile(setup, state, time, enter(state, time, e))
+    who = enter(state, time, e)
+    if len(state.deck.guests) == 0:
+        reconcile(setup, state, time, who)
+    elif is_off(setup, state):
+        now.owes, now.owed_by = True, who
+        state.deck.helm[0].owing += 1
 
 
 @hot

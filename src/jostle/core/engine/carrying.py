@@ -1,28 +1,34 @@
-"""A host and its guests, played side by side: the guests go as far as nothing happens to their host, and it follows."""
+"""A host and its guests, played side by side in turns: as far as nothing happens to the host, and nobody is asked."""
 
 import math
+from copy import deepcopy
 
 import numpy as np
 
 from jostle.core.compiled import inner, leaf
 from jostle.core.decide.code import NOBODY
-from jostle.core.engine.advance import advance, begin, begins, play_on
-from jostle.core.engine.deck import Deck, grown_deck, new_deck
+from jostle.core.engine.advance import begin, begins, play_on
+from jostle.core.engine.carry_out import reconcile
+from jostle.core.engine.deck import NO_DECK, Deck, Stage, grown_deck, new_deck
 from jostle.core.engine.guest import find_places, heed_hosts
+from jostle.core.engine.note import room_left
 from jostle.core.engine.result import Result
-from jostle.core.engine.room import clear_room, find_host, take_place
+from jostle.core.engine.room import clear_room, find_host, free_places, take_place
 from jostle.core.engine.roster import Roster, take_up
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State, grown, new_state
+from jostle.core.engine.state import State, copied, grown, new_state, played_of
+from jostle.core.engine.work import tell_apart
 
 
 @inner
-def goal_of(setup: Setup, state: State, step: int, until: int) -> int:
+def goal_of(setup: Setup, state: State, step: int) -> int:
     """The tick up to which nothing happens to the instances of a host: the end of the step, or before what is next due."""
     fixed, now = setup.fixed[0], state.now[0]
-    goal = min(until, (now.tick // step + 1) * step)
+    goal = min(fixed.ticks, (now.tick // step + 1) * step)
     if fixed.spot:
         goal = min(goal, (now.tick // fixed.market_ticks + 1) * fixed.market_ticks)
+    if fixed.swap_ticks > 0:
+        goal = min(goal, (now.tick // fixed.swap_ticks + 1) * fixed.swap_ticks)
     if now.next_due < goal * fixed.tick:
         goal = max(now.tick + 1, int(np.ceil(now.next_due / fixed.tick - 1e-9)))
     return goal
@@ -30,28 +36,99 @@ def goal_of(setup: Setup, state: State, step: int, until: int) -> int:
 
 @leaf
 def carry_on(setup: Setup, state: State, addresses: np.ndarray, step: int, until: int) -> int:
-    """Play a host and its guests, whose addresses follow on its own, to tick `until`, `step` ticks at a time.
-    Returns -1, or the number of the one whose record is full or, under a keeper, where a fault was found. What each instance has
-    under way is written down by the next `advance` of each."""
-    like, now, helm = (setup, state), state.now[0], state.deck.helm[0]
-    while now.tick < until:
-        if begins(setup, state, now.tick) and not begin(setup, state, now.tick):
-            return 0
-        goal = goal_of(setup, state, step, until)
-        for g in range(1, len(addresses)):
-            own_setup, own = take_up(addresses[g], like)
-            if own.now[0].turns != helm.turns:
-                heed_hosts(own_setup, own, own.now[0].tick * setup.fixed[0].tick)
-            if own.now[0].waiting > 0 and own.now[0].moves != helm.moves:
-                find_places(own_setup, own, own.now[0].tick * setup.fixed[0].tick)
-            if not play_on(own_setup, own, goal):
+    """Play a host and its guests, whose addresses follow on its own, to tick `until`, in turns of `step` ticks at most.
+
+    Returns -1; the number of the one whose record is full or, under a keeper, where a fault was found; or, under a keeper, the
+    number of the one that is to be asked, those of all before it added."""
+    stopped = take_turns(setup, state, addresses, step, until)
+    for g in range(len(addresses)):
+        own_setup, own = take_up(addresses[g], (setup, state))
+        tell_apart(own_setup, own)
+    return stopped
+
+
+@inner
+def take_turns(setup: Setup, state: State, addresses: np.ndarray, step: int, until: int) -> int:
+    """The same, where what each instance has under way is not written down.
+
+    In a turn all go the same way, each by itself; what one gives back is there for the others from its end on. Then each has
+    come, or leave, whom it is to, one after the other, the host last. A turn that was left in its midst is gone on with, and
+    comes to the same."""
+    now, helm = state.now[0], state.deck.helm[0]
+    helm.asked = NOBODY
+    while now.tick < until or helm.stage == Stage.DECIDES:
+        if helm.stage == Stage.BEGINS:
+            if begins(setup, state, now.tick) and not begin(setup, state, now.tick):
+                return 0
+            heed(setup, state, addresses)
+            helm.heeded, helm.goal, helm.stage = helm.turns, setup.fixed[0].ticks, Stage.PLAYS
+        if helm.stage == Stage.PLAYS:
+            helm.goal = now.tick if helm.turns != helm.heeded else min(helm.goal, goal_of(setup, state, step))
+            stopped = play_all(setup, state, addresses, min(helm.goal, until))
+            if stopped != NOBODY:
+                return stopped
+            if now.tick < helm.goal:
+                return NOBODY
+            if helm.vacated > 0:
+                free_places(state.deck)
+                if helm.emptied:
+                    helm.emptied = False
+                    now.next_due = min(now.next_due, now.tick * setup.fixed[0].tick)
+            helm.stage, helm.next = Stage.DECIDES, 1
+        if helm.owing > 0 or (setup.fixed[0].kept and helm.goal > helm.decided):
+            asked = ask_all(setup, state, addresses)
+            if asked != NOBODY:
+                return asked
+        helm.decided, helm.stage = helm.goal, Stage.BEGINS
+    return NOBODY
+
+
+@inner
+def heed(setup: Setup, state: State, addresses: np.ndarray) -> None:
+    """Each guest sees to its copies whose host leaves or is lost, and looks for places for those without one."""
+    helm = state.deck.helm[0]
+    for g in range(1, len(addresses)):
+        guest = state.deck.guests[g - 1]
+        if guest.turns != helm.turns or guest.moves != helm.moves:
+            own_setup, own = take_up(addresses[g], (setup, state))
+            time = own.now[0].tick * setup.fixed[0].tick
+            if guest.turns != helm.turns:
+                heed_hosts(own_setup, own, time)
+                guest.turns = helm.turns
+            if own.now[0].waiting > 0:
+                find_places(own_setup, own, time)
+            guest.moves = helm.moves
+
+
+@inner
+def play_all(setup: Setup, state: State, addresses: np.ndarray, goal: int) -> int:
+    """Play the guests to a tick, and then the host. Returns the number of the first that did not come so far, or NOBODY."""
+    for g in range(1, len(addresses)):
+        own_setup, own = take_up(addresses[g], (setup, state))
+        if not play_on(own_setup, own, goal):
+            return g
+    return NOBODY if play_on(setup, state, goal) else 0
+
+
+@inner
+def ask_all(setup: Setup, state: State, addresses: np.ndarray) -> int:
+    """Have the count brought about by each that owes that, or by the keeper of each whose time it is, from the next on. Returns
+    the number of one whose record is full, or that of one that a keeper is to ask, those of all before it added; or NOBODY."""
+    helm, crowd = state.deck.helm[0], len(addresses)
+    while helm.next <= crowd:
+        g = helm.next % crowd
+        own_setup, own = take_up(addresses[g], (setup, state))
+        if own.now[0].owes:
+            if not room_left(own_setup, own):
                 return g
-        if helm.emptied:
-            helm.emptied = False
-            now.next_due = min(now.next_due, goal * setup.fixed[0].tick)
-        if not play_on(setup, state, goal):
-            return 0
-    return -1
+            reconcile(own_setup, own, helm.goal * setup.fixed[0].tick, own.now[0].owed_by)
+            own.now[0].owes = False
+            helm.owing -= 1
+        helm.next += 1
+        if own_setup.fixed[0].kept and helm.goal % own_setup.fixed[0].evaluate_ticks == 0:
+            helm.asked = g
+            return crowd + g
+    return NOBODY
 
 
 def places_of(setups: list[Setup]) -> list[tuple[float, float]]:
@@ -79,7 +156,7 @@ def _put_aboard(setup: Setup, deck: Deck) -> State:
     wanted = 0 if setup.of("cold") else int(setup.of("first_count"))
     hosts: list[int] = []
     while len(hosts) < wanted and (host := int(find_host(setup, deck))) != NOBODY:
-        take_place(deck, host, int(setup.of("guest")), 1)
+        take_place(deck, host, int(setup.of("guest")))
         hosts.append(host)
     state = new_state(setup.changed(first_count=len(hosts)))
     state.memory.row["desired"] = int(setup.of("first_count"))
@@ -97,27 +174,35 @@ def run_aboard(setups: list[Setup], until: int | None = None) -> list[Result]:
     return [Result(setup, state) for setup, state in zip(setups, roster.states, strict=True)]
 
 
-def sail(roster: Roster, until: int) -> None:
-    """Play a host and its guests to a tick, making room as needed, or until a fault waits for a keeper."""
-    step = math.gcd(*(int(setup.of("evaluate_ticks")) for setup in roster.setups))
-    while (full := carry_on(roster.setups[0], roster.states[0], roster.addresses, step, until)) >= 0:
-        if roster.states[full].now["found"][0]:
-            break
-        make_room(roster, full)
-    for setup, state in zip(roster.setups, roster.states, strict=True):
-        advance(setup, state, 0)
+def sail(roster: Roster, until: int) -> int | None:
+    """Play a host and its guests to a tick, making room as needed. Returns the number of one that waits for its keeper, to be
+    asked or to have a fault seen to; None where they came so far."""
+    step, crowd = math.gcd(*(int(setup.of("evaluate_ticks")) for setup in roster.setups)), len(roster.setups)
+    while (stopped := carry_on(roster.setups[0], roster.states[0], roster.addresses, step, until)) != NOBODY:
+        who = int(stopped) % crowd
+        if stopped >= crowd or roster.states[who].now["found"][0]:
+            return who
+        for number, state in enumerate(with_room(roster.states, who)):
+            roster.put(number, state)
+    return None
 
 
-def make_room(roster: Roster, full: int) -> None:
-    """Twice the room for the record of one of them; where that is the host, all of them see the room of its new instances."""
-    state = grown(roster.states[full])
+def with_room(states: list[State], full: int) -> list[State]:
+    """The states with twice the room for the record of one of them; where that is the host, all of them see the room of its new
+    instances."""
+    found = [grown(state) if number == full else state for number, state in enumerate(states)]
     if full > 0:
-        roster.put(full, state)
-        return
-    deck = grown_deck(state.deck, len(state.instances))
-    roster.put(0, state._replace(deck=deck))
-    for guest in range(1, len(roster.states)):
-        roster.put(guest, roster.states[guest]._replace(deck=deck))
+        return found
+    deck = grown_deck(found[0].deck, len(found[0].instances))
+    return [state._replace(deck=deck) for state in found]
+
+
+def copied_aboard(states: list[State]) -> list[State]:
+    """The same states of a host and its guests, to go another way from here together."""
+    deck, tick = states[0].deck, int(states[0].now["tick"][0])
+    furthest = max(tick, *(int(state.now["tick"][0]) for state in states))
+    other = deepcopy(deck._replace(carried=deck.carried[:0]))._replace(carried=played_of(deck.carried, furthest))
+    return [copied(state._replace(deck=NO_DECK))._replace(deck=other) for state in states]
 
 
 def host_of(result: Result, copy: int) -> int | None:

@@ -1,10 +1,12 @@
 """What a host and its guests share (`Deck`): the room that each host has left, and who holds what of it."""
 
+from enum import IntEnum
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.decide.code import NOBODY
 from jostle.core.decide.rules import rows
 
 # What an instance of the host has left for copies, by its position among the host's instances
@@ -26,6 +28,8 @@ GUEST = np.dtype(
         ("memory", "f8"),
         ("rank", "i4"),  # guests by what a copy takes, the largest first: the number of the one at this place
         ("placed", "i4"),  # copies that have a place
+        ("turns", "i8"),  # of those of the helm, the ones that it has seen to
+        ("moves", "i8"),  # of those, the ones after which it has looked for places
     ],
     align=True,
 )
@@ -36,7 +40,15 @@ HELM = np.dtype(
         ("moves", "i8"),  # how often room was taken or given back, or a host opened or closed
         ("seen", "i8"),  # those moves after which it was found
         ("stranded", "i4"),  # how many copies would have no place were a host lost, the worst of them
+        ("vacated", "i4"),  # places given back in this turn
         ("emptied", "?"),  # whether one that takes no more has lost its last copy
+        ("stage", "i1"),  # a `Stage`
+        ("next", "i4"),  # who is to be asked next: the guests in their order, then the host, number 0
+        ("asked", "i4"),  # who waits for its keeper to decide, NOBODY for none
+        ("owing", "i4"),  # how many are still to bring those that are there to the count
+        ("goal", "i8"),  # the tick with which the turn ends
+        ("decided", "i8"),  # the tick after which all were asked last
+        ("heeded", "i8"),  # those of `turns` that the guests have seen to
     ],
     align=True,
 )
@@ -54,6 +66,14 @@ CARRIED = np.dtype(
 )
 
 
+class Stage(IntEnum):
+    """How far a turn of a host and its guests is."""
+
+    BEGINS = 0
+    PLAYS = 1
+    DECIDES = 2
+
+
 class Deck(NamedTuple):
     """Shared by the states of a host and of its guests; arrays are changed in place."""
 
@@ -61,6 +81,7 @@ class Deck(NamedTuple):
     rooms: np.ndarray  # of ROOM
     guests: np.ndarray  # of GUEST
     held: NDArray[np.int32]  # copies, shape (hosts, guests)
+    back: NDArray[np.int32]  # of them those that have left in this turn
     left: NDArray[np.float64]  # room to reckon: vCPUs and GiB, shape (hosts, 2)
     carried: np.ndarray  # of CARRIED, shape (ticks,)
 
@@ -71,15 +92,18 @@ def new_deck(places: list[tuple[float, float]], hosts: int, ticks: int) -> Deck:
     for row, (vcpus, memory) in zip(guests, places, strict=True):
         row.vcpus, row.memory = vcpus, memory
     guests["rank"] = np.lexsort((-guests["vcpus"], -guests["memory"]))
-    held, left = np.zeros((hosts, len(places)), np.int32), np.zeros((hosts, 2))
-    return Deck(rows(1, HELM), rows(hosts, ROOM), guests, held, left, rows(ticks, CARRIED))
+    held, back = (np.zeros((hosts, len(places)), np.int32) for _ in range(2))
+    helm = rows(1, HELM)
+    helm["asked"] = NOBODY
+    return Deck(helm, rows(hosts, ROOM), guests, held, back, np.zeros((hosts, 2)), rows(ticks, CARRIED))
 
 
 def grown_deck(deck: Deck, hosts: int) -> Deck:
     """The same deck with room for so many instances of the host."""
     rooms, held = rows(hosts, ROOM), np.zeros((hosts, deck.held.shape[1]), np.int32)
-    rooms[: len(deck.rooms)], held[: len(deck.held)] = deck.rooms, deck.held
-    return deck._replace(rooms=rooms, held=held, left=np.zeros((hosts, 2)))
+    back = held.copy()
+    rooms[: len(deck.rooms)], held[: len(deck.held)], back[: len(deck.back)] = deck.rooms, deck.held, deck.back
+    return deck._replace(rooms=rooms, held=held, back=back, left=np.zeros((hosts, 2)))
 
 
 NO_DECK = new_deck([], 0, 0)

@@ -52,7 +52,6 @@ def find_places(setup: Setup, state: State, time: float) -> None:
     """Once more for those that wait: room was given back, or a host has come."""
     tell_apart(setup, state)
     send_for(setup, state, time, 0, NOBODY, state.memory.row[0].version)
-    state.now[0].moves = state.deck.helm[0].moves
 
 
 @inner
@@ -70,5 +69,4 @@ def heed_hosts(setup: Setup, state: State, time: float) -> None:
             lose(setup, state, i, time)
         elif not room.open and one.state in (Life.BOOTING, Life.WARMING, Life.SERVING):
             move(setup, state, i, time)
-    now.turns = deck.helm[0].turns
     now.next_due = min(now.next_due, time)

@@ -88,17 +88,15 @@ def find_host(setup: Setup, deck: Deck) -> int:
 
 
 @leaf
-def take_place(deck: Deck, h: int, g: int, number: int) -> None:
-    """So many copies of guest g are put on host h; fewer than none leave it."""
-    room, guest, helm = deck.rooms[h], deck.guests[g], deck.helm[0]
-    deck.held[h, g] += number
-    guest.placed += number
-    room.copies += number
-    room.vcpus -= number * guest.vcpus
-    room.memory -= number * guest.memory
-    helm.moves += 1
-    if room.copies == 0 and not room.open:
-        helm.emptied = True
+def take_place(deck: Deck, h: int, g: int) -> None:
+    """A copy of guest g is put on host h."""
+    room, guest = deck.rooms[h], deck.guests[g]
+    deck.held[h, g] += 1
+    guest.placed += 1
+    room.copies += 1
+    room.vcpus -= guest.vcpus
+    room.memory -= guest.memory
+    deck.helm[0].moves += 1
 
 
 @inner
@@ -106,16 +104,37 @@ def put_on_host(setup: Setup, state: State, i: int) -> int:
     """Copy i gets a place. Returns the zone."""
     h = find_host(setup, state.deck)
     state.instances[i].host = h
-    take_place(state.deck, h, setup.fixed[0].guest, 1)
+    take_place(state.deck, h, setup.fixed[0].guest)
     return state.deck.rooms[h].zone
 
 
 @hot
 def leave_host(setup: Setup, state: State, i: int) -> None:
-    """Copy i gives its place back."""
-    one = state.instances[i]
-    if one.host != NOBODY and setup.fixed[0].guest != NOBODY:
-        take_place(state.deck, one.host, setup.fixed[0].guest, -1)
+    """Copy i gives its place back: it is there for others from the end of the turn on."""
+    one, g, deck = state.instances[i], setup.fixed[0].guest, state.deck
+    if one.host != NOBODY and g != NOBODY:
+        deck.back[one.host, g] += 1
+        deck.guests[g].placed -= 1
+        deck.helm[0].vacated += 1
+
+
+@inner
+def free_places(deck: Deck) -> None:
+    """What was given back in a turn is there for others."""
+    helm = deck.helm[0]
+    for h in range(helm.hosts):
+        room = deck.rooms[h]
+        for g in range(len(deck.guests)):
+            number = deck.back[h, g]
+            if number > 0:
+                deck.back[h, g] = 0
+                deck.held[h, g] -= number
+                room.copies -= number
+                room.vcpus += number * deck.guests[g].vcpus
+                room.memory += number * deck.guests[g].memory
+                helm.emptied = helm.emptied or (room.copies == 0 and not room.open)
+    helm.moves += 1
+    helm.vacated = 0
 
 
 @inner

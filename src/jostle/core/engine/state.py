@@ -100,8 +100,8 @@ NOW = np.dtype(
         ("errors", "f8"),  # requests that failed of their instances in the last tick
         ("found", "?"),  # whether health checks have found a fault that nobody has seen to
         ("begun", "i8"),  # ticks whose beginning has been played
-        ("turns", "i8"),  # of its hosts, those that a guest has seen to
-        ("moves", "i8"),  # on its hosts, those after which a guest has looked for places
+        ("owes", "?"),  # whether those that are there are still to be brought to the count, of a host or guest
+        ("owed_by", "i2"),  # the policy that has it so, or NOBODY
     ],
     align=True,
 )
@@ -414,10 +414,10 @@ def copied(state: State) -> State:
         series=state.series[:0], entered=state.entered[:0], decisions=state.decisions[:0], views=state.views[:0]
     )
     return deepcopy(bare)._replace(
-        series=_to(state.series, tick),
-        entered=_to(state.entered, tick + 1),
-        decisions=_to(state.decisions, evaluations),
-        views=_to(state.views, evaluations),
+        series=played_of(state.series, tick),
+        entered=played_of(state.entered, tick + 1),
+        decisions=played_of(state.decisions, evaluations),
+        views=played_of(state.views, evaluations),
     )
 
 
@@ -444,7 +444,7 @@ def _longer(stay: Floats, extras: int, known: int, wanted: int) -> Floats:
     return found.reshape(extras * wanted, -1)
 
 
-def _to(record: np.ndarray, number: int) -> np.ndarray:
+def played_of(record: np.ndarray, number: int) -> np.ndarray:
     """The first rows of a record, and room for the others."""
     made = np.zeros_like(record)
     made[:number] = record[:number]

@@ -76,6 +76,12 @@ class Place(Model):
         )
 
 
+def all_aboard(plan: "Plan", group: str) -> list[str]:
+    """A host and its guests, to whom a group belongs; itself alone where it neither carries others nor runs on one."""
+    host = plan.groups[group].host or group
+    return [host, *guests_of(plan, host)]
+
+
 def guests_of(plan: "Plan", host: str) -> list[str]:
     """The groups whose copies run on a host, in the order of the plan."""
     return [name for name, group in plan.groups.items() if group.host == host]

@@ -27,7 +27,7 @@ from jostle.core.plan.group import Group
 from jostle.core.plan.hand import HandLoad
 from jostle.core.plan.launch import launch_of, launching
 from jostle.core.plan.layer import LoadTest
-from jostle.core.plan.place import guests_of
+from jostle.core.plan.place import all_aboard
 from jostle.core.plan.plan import TICKS, Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.promise import AgePromise, RoomPromise, ServicePromise, ServingPromise
@@ -150,8 +150,7 @@ class Rehearser:
 
     def _aboard(self, plan: Plan, group_name: str, seed: int, by_zone: str | None) -> Aboard:
         """A host and its guests, one of them with readings by zone if so asked."""
-        host = plan.groups[group_name].host or group_name
-        names = [host, *guests_of(plan, host)]
+        names = all_aboard(plan, group_name)
         return self._side_by_side(
             self._carried,
             plan,

@@ -1,10 +1,9 @@
 import { useMemo } from "react";
 import type { Picture } from "../../../shared/api/client";
 import { band, hatch, line, points, roundTop, sum, useChart } from "../../../shared/chart/chart";
-import { thin, useInks } from "../../../shared/chart/ink";
+import { guestInk, thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame, scaleTo } from "../../../shared/chart/Strip";
 import type { StripKind } from "./kinds";
-import { guestInk } from "./lanes";
 
 interface Props {
   picture: Picture;

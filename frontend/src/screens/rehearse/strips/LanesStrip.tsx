@@ -1,11 +1,11 @@
 import { type MouseEvent, useMemo } from "react";
 import type { Lanes, Picture } from "../../../shared/api/client";
 import { type Box, boxes, hatch, useChart } from "../../../shared/chart/chart";
-import { type Inks, thin, useInks } from "../../../shared/chart/ink";
+import { guestInk, type Inks, thin, useInks } from "../../../shared/chart/ink";
 import { Strip, type StripFrame } from "../../../shared/chart/Strip";
 import its from "../../../shared/chart/strips.module.css";
 import type { StripKind } from "./kinds";
-import { guestInk, type LaneOrder, ORDERS } from "./lanes";
+import { type LaneOrder, ORDERS } from "./lanes";
 
 /** One start of an instance; times are ms since 1970. */
 interface Lane {

@@ -1,0 +1,50 @@
+"""What the instances of a host carry now, and where the copies of a guest run."""
+
+import numpy as np
+from pydantic import BaseModel
+
+from jostle.core.plan.quantity import say_number
+from jostle.core.plan.word import listed
+from jostle.live.life import Life
+
+
+class Carried(BaseModel):
+    """The copies of a guest on an instance of its host, and how much of its room they hold."""
+
+    guest: str
+    copies: int
+    share: float
+
+
+def carried_by(life: Life, number: int) -> list[Carried]:
+    """Those of each guest on an instance, in the order of the guests; none where it carries none."""
+    guests = life.company.lives[1:]
+    if not life.leg.crew.group.hosts or not guests:
+        return []
+    deck, room = life.state.deck, life.leg.setup.kinds.view(np.ndarray)[int(life.state.instances["kind"][number])]
+    found = []
+    for guest, copies, takes in zip(guests, deck.held[number].tolist(), deck.guests.view(np.ndarray), strict=True):
+        part = 0.5 * (takes["vcpus"] / room["room_vcpus"] + takes["memory"] / room["room_memory"])
+        if copies:
+            found.append(Carried(guest=guest.group, copies=copies, share=round(float(copies * part), 4)))
+    return found
+
+
+def carried_text(life: Life, number: int, carried: list[Carried]) -> str:
+    """`carries 3 of chat and 1 of weather, 1.5 vCPUs and 4 GiB free`; empty where nothing could be carried."""
+    if not life.leg.crew.group.hosts:
+        return ""
+    room = life.state.deck.rooms.view(np.ndarray)[number]
+    if not room["open"]:
+        free = ""
+    else:
+        free = f", {say_number(float(room['vcpus']))} vCPUs and {say_number(float(room['memory']))} GiB free"
+    named = listed(f"{one.copies} of {one.guest}" for one in carried) or "nothing"
+    return f"carries {named}{free}"
+
+
+def place_text(life: Life, host: int | None) -> str:
+    """`on instance 3 of deck`; empty of what is no copy."""
+    if not life.leg.crew.group.host:
+        return ""
+    return "without a place" if host is None else f"on instance {host + 1} of {life.leg.crew.group.host}"
