@@ -19,6 +19,7 @@ from jostle.standin.server import create_standin
 from jostle.standin.world import World
 from tests.plans import plan
 from tests.provider.serving import free_port, serving
+from tests.provider.test_afar import aboard
 
 EXAMPLE = Path(__file__).parents[2] / "docs" / "example_provider.py"
 SETTINGS = {"days": 1, "groups__web__minimum": 3, "groups__web__maximum": 20, "groups__web__drain": "2 min"}
@@ -34,6 +35,15 @@ def test_the_stand_in_keeps_every_promise():
     assert [case.broken for case in cases if case.broken] == []
     assert [case.skipped for case in cases if case.skipped] == []
     assert len(cases) == len(PROMISES) > 15
+
+
+@pytest.mark.parametrize("tried", ["deck", "chat"])
+def test_a_host_and_its_guests_keep_them_too(tried):
+    made = aboard(24)
+    names = sorted(made.groups, key=lambda name: name != tried)
+    with serving(create_standin(World(made.model_copy(update={"groups": {name: made.groups[name] for name in names}})))) as url:
+        cases = check_provider(url)
+    assert [case.broken or case.skipped for case in cases] == [None] * len(PROMISES)
 
 
 def test_what_lives_embedded_keeps_them_too():

@@ -462,11 +462,11 @@ class Life:
     def spend_ahead(self, edges: list[float], dice: int) -> list[float]:
         """What is likely to be spent between each of the edges (s from the beginning, from now on) and the next, under other
         draws; as the engine reckons it while it plays. For a guest its host spends."""
-        company = self.company
-        setups = [life._under(dice) for life in company.lives]
-        untils = [min(setups[0].ticks, round(edge / setups[0].tick)) for edge in edges]
+        company, setup = self.company, self.leg.setup
+        untils = [min(setup.ticks, round(edge / setup.tick)) for edge in edges]
 
         def made() -> list[list[float]]:
+            setups = [life._under(dice) for life in company.lives]
             played = company.on_from_here(setups, untils)
             return [[float(one.state.now["spend"][0]) for one in results] for results in played]
 

@@ -16,7 +16,7 @@ ROOM = np.dtype(
         ("memory", "f8"),  # GiB
         ("copies", "i4"),
         ("zone", "i2"),
-        ("open", "?"),  # whether it takes copies
+        ("open", "?"),  # whether it takes copies, and stands in `open`
         ("lost", "?"),  # whether what it carried is lost
     ],
     align=True,
@@ -36,6 +36,7 @@ GUEST = np.dtype(
 HELM = np.dtype(
     [
         ("hosts", "i8"),  # instances of the host ever
+        ("open", "i8"),  # those of them that take copies
         ("turns", "i8"),  # how often one of them stopped to take copies, or lost those it had
         ("moves", "i8"),  # how often room was taken or given back, or a host opened or closed
         ("seen", "i8"),  # those moves after which it was found
@@ -79,6 +80,7 @@ class Deck(NamedTuple):
 
     helm: np.ndarray  # one row of HELM
     rooms: np.ndarray  # of ROOM
+    open: NDArray[np.int64]  # positions of those that take copies, in their order
     guests: np.ndarray  # of GUEST
     held: NDArray[np.int32]  # copies, shape (hosts, guests)
     back: NDArray[np.int32]  # of them those that have left in this turn
@@ -95,7 +97,9 @@ def new_deck(places: list[tuple[float, float]], hosts: int, ticks: int) -> Deck:
     held, back = (np.zeros((hosts, len(places)), np.int32) for _ in range(2))
     helm = rows(1, HELM)
     helm["asked"] = NOBODY
-    return Deck(helm, rows(hosts, ROOM), guests, held, back, np.zeros((hosts, 2)), rows(ticks, CARRIED))
+    return Deck(
+        helm, rows(hosts, ROOM), np.zeros(hosts, np.int64), guests, held, back, np.zeros((hosts, 2)), rows(ticks, CARRIED)
+    )
 
 
 def grown_deck(deck: Deck, hosts: int) -> Deck:
@@ -103,7 +107,9 @@ def grown_deck(deck: Deck, hosts: int) -> Deck:
     rooms, held = rows(hosts, ROOM), np.zeros((hosts, deck.held.shape[1]), np.int32)
     back = held.copy()
     rooms[: len(deck.rooms)], held[: len(deck.held)], back[: len(deck.back)] = deck.rooms, deck.held, deck.back
-    return deck._replace(rooms=rooms, held=held, back=back, left=np.zeros((hosts, 2)))
+    takes = np.zeros(hosts, np.int64)
+    takes[: len(deck.open)] = deck.open
+    return deck._replace(rooms=rooms, open=takes, held=held, back=back, left=np.zeros((hosts, 2)))
 
 
 NO_DECK = new_deck([], 0, 0)

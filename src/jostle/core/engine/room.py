@@ -23,6 +23,13 @@ def open_room(setup: Setup, state: State, i: int) -> None:
 def clear_room(setup: Setup, deck: Deck, i: int, kind: int, zone: int) -> None:
     """Instance i of a host, of a kind and in a zone, has all its room but for what is still held of it."""
     room, helm = deck.rooms[i], deck.helm[0]
+    if not room.open:
+        at = helm.open
+        while at > 0 and deck.open[at - 1] > i:
+            deck.open[at] = deck.open[at - 1]
+            at -= 1
+        deck.open[at] = i
+        helm.open += 1
     room.zone, room.open, room.lost = zone, True, False
     room.vcpus, room.memory = setup.kinds[kind].room_vcpus, setup.kinds[kind].room_memory
     for g in range(len(deck.guests)):
@@ -40,23 +47,37 @@ def close_room(setup: Setup, state: State, i: int, lost: bool) -> None:
         if room.open or (lost and not room.lost):
             helm.turns += 1
             helm.moves += 1
-        room.open = False
+        if room.open:
+            shut(state.deck, i)
         room.lost = room.lost or lost
 
 
 @hot
+def shut(deck: Deck, i: int) -> None:
+    """Instance i of a host is no more among those that take copies."""
+    kept = 0
+    for n in range(deck.helm[0].open):
+        if deck.open[n] != i:
+            deck.open[kept] = deck.open[n]
+            kept += 1
+    deck.helm[0].open = kept
+    deck.rooms[i].open = False
+
+
+@hot
 def has_room(deck: Deck, h: int, g: int) -> bool:
-    """Whether a copy of guest g fits on host h."""
+    """Whether a copy of guest g fits on host h, which is open."""
     room, guest = deck.rooms[h], deck.guests[g]
-    return room.open and room.vcpus + CRUMB >= guest.vcpus and room.memory + CRUMB >= guest.memory
+    return room.vcpus + CRUMB >= guest.vcpus and room.memory + CRUMB >= guest.memory
 
 
 @hot
 def copies_in(deck: Deck, g: int, zone: int) -> int:
     """Copies of guest g on the open hosts of a zone."""
     number = 0
-    for h in range(deck.helm[0].hosts):
-        if deck.rooms[h].zone == zone and deck.rooms[h].open:
+    for n in range(deck.helm[0].open):
+        h = deck.open[n]
+        if deck.rooms[h].zone == zone:
             number += deck.held[h, g]
     return number
 
@@ -81,7 +102,8 @@ def is_fitter(setup: Setup, deck: Deck, h: int, best: int, g: int) -> bool:
 def find_host(setup: Setup, deck: Deck) -> int:
     """The host on which the next copy of a guest is put, NOBODY where none has room for it."""
     g, best = setup.fixed[0].guest, NOBODY
-    for h in range(deck.helm[0].hosts):
+    for n in range(deck.helm[0].open):
+        h = deck.open[n]
         if has_room(deck, h, g) and (best == NOBODY or is_fitter(setup, deck, h, best, g)):
             best = h
     return best
@@ -124,6 +146,8 @@ def free_places(deck: Deck) -> None:
     helm = deck.helm[0]
     for h in range(helm.hosts):
         room = deck.rooms[h]
+        if room.copies == 0:
+            continue
         for g in range(len(deck.guests)):
             number = deck.back[h, g]
             if number > 0:
@@ -141,34 +165,33 @@ def free_places(deck: Deck) -> None:
 def largest_room(deck: Deck, memory: float) -> tuple[float, float]:
     """The most memory (GiB) that a host has free, and the most vCPUs of those that have so much memory free."""
     most, vcpus = 0.0, 0.0
-    for h in range(deck.helm[0].hosts):
-        room = deck.rooms[h]
-        if room.open:
-            most = max(most, room.memory)
-            if room.memory + CRUMB >= memory:
-                vcpus = max(vcpus, room.vcpus)
+    for n in range(deck.helm[0].open):
+        room = deck.rooms[deck.open[n]]
+        most = max(most, room.memory)
+        if room.memory + CRUMB >= memory:
+            vcpus = max(vcpus, room.vcpus)
     return most, vcpus
 
 
 @inner
 def stranded_by(deck: Deck, lost: int) -> int:
     """How many copies would find no place on the others were this host lost, those that take most put first."""
-    hosts, number = deck.helm[0].hosts, 0
-    for h in range(hosts):
-        deck.left[h, 0], deck.left[h, 1] = deck.rooms[h].vcpus, deck.rooms[h].memory
+    hosts, number = deck.helm[0].open, 0
+    for n in range(hosts):
+        deck.left[n, 0], deck.left[n, 1] = deck.rooms[deck.open[n]].vcpus, deck.rooms[deck.open[n]].memory
     for r in range(len(deck.guests)):
         g = deck.guests[r].rank
         guest, missing = deck.guests[g], deck.held[lost, g]
-        for h in range(hosts):
+        for n in range(hosts):
             if missing == 0:
                 break
-            if h == lost or not deck.rooms[h].open:
+            if deck.open[n] == lost:
                 continue
-            fit = min((deck.left[h, 0] + CRUMB) / guest.vcpus, (deck.left[h, 1] + CRUMB) / guest.memory)
+            fit = min((deck.left[n, 0] + CRUMB) / guest.vcpus, (deck.left[n, 1] + CRUMB) / guest.memory)
             put = min(missing, int(fit))
             missing -= put
-            deck.left[h, 0] -= put * guest.vcpus
-            deck.left[h, 1] -= put * guest.memory
+            deck.left[n, 0] -= put * guest.vcpus
+            deck.left[n, 1] -= put * guest.memory
         number += missing
     return number
 
@@ -179,7 +202,8 @@ def stranded(deck: Deck) -> int:
     helm = deck.helm[0]
     if helm.seen != helm.moves:
         helm.seen, helm.stranded = helm.moves, 0
-        for h in range(helm.hosts):
-            if deck.rooms[h].open and deck.rooms[h].copies > 0:
+        for n in range(helm.open):
+            h = deck.open[n]
+            if deck.rooms[h].copies > 0:
                 helm.stranded = max(helm.stranded, stranded_by(deck, h))
     return helm.stranded
