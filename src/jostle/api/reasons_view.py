@@ -57,11 +57,12 @@ def reasons_view(live: Live, begin: date | None, end: date | None) -> Reasons:
     spent = sum(
         (life.ledger().total() for life, one in zip(live.lives.values(), least, strict=True) if one is not None), Decimal()
     )
+    hosted = any(life.company.whole is not None for life in live.lives.values())
     return Reasons(
         need=Parting(by="need", parts=parts_of(summed, currency)),
         kept_back=[_kept_back(one, currency) for one in kept],
         foresight=f"foresight would have spent {say_money(known, currency)} for the same demand, "
-        f"{say_money(spent - known, currency)} less",
+        f"{say_money(spent - known, currency)} less" + (", hosts and guests aside" if hosted else ""),
     )
 
 

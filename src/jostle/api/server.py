@@ -157,7 +157,7 @@ def open_records(folder: Path) -> Store:
 def warm_up() -> None:
     """Load the compiled engine, compiling it where these sources have not been compiled before."""
     if not is_warm():
-        log.info("compiling the engine; this happens once and takes about half a minute")
+        log.info("compiling the engine; this happens once and takes some minutes")
         compile_all()
     plan = read_plan_file(DEMO_PLAN).model_copy(update={"days": 0.1})
     for name in plan.groups:

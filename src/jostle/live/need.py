@@ -20,6 +20,7 @@ from jostle.core.plan.promise import ServicePromise
 from jostle.live.life import Life
 
 NEEDED, SPARE, OVERFLOW, MOVING, BESIDE = "needed", "spare", "overflow to spare", "boots and drains", "all else"
+HOSTED, FREE = "guests on hosts", "free on hosts"
 
 
 class KeptBack(NamedTuple):
@@ -35,9 +36,13 @@ def need(life: Life, within: Callable[[Hour], bool]) -> dict[str, Decimal]:
 
     A machine's price is parted by the time of instances: as many serving as foresight would have had in that interval were
     needed, what served beyond them is spare, what booted, warmed up or drained is neither. Disks, addresses and what the group
-    pays for itself are all else. Where foresight finds no count that keeps the promises, nothing is parted.
+    pays for itself are all else. Where foresight finds no count that keeps the promises, nothing is parted. Of a host and its
+    guests, whose counts hang together, it is told what guests held and what was free.
     """
     book = life.ledger()
+    if life.company.whole is not None:
+        whole = sum((one.amount for one in book.entries if within(book.hours[one.hour])), Decimal())
+        return {FREE if life.leg.crew.group.hosts else HOSTED: whole}
     parts: dict[str, Decimal] = defaultdict(Decimal)
     counts = _foreseen(life)
     amounts: dict[int, Decimal] = defaultdict(Decimal)
@@ -76,7 +81,7 @@ def _shares(rows: np.ndarray, counts: NDArray[np.int64], owned: int | None) -> d
 def _foreseen(life: Life) -> NDArray[np.int64] | None:
     """The count that foresight would have had in each tick that was lived; None where none keeps the promises."""
     played = int(life.state.now["tick"][0])
-    if life.time < life.every or life.company.whole is not None:
+    if life.time < life.every:
         return None
     setup, _ = cheapest_alone(_cut(life.leg.setup, played), life.leg.crew)
     counts = foresight_counts(setup, _promised(life))

@@ -12,6 +12,7 @@ import { DaysGrid } from "./DaysGrid";
 import { DifferencePanel } from "./DifferencePanel";
 import { MadeOfPanel } from "./MadeOfPanel";
 import { PastLine } from "./PastLine";
+import { tone } from "./tone";
 
 const FORMS = { days: "days", hours: "hours", instances: "instances", focus: "open cost rows (FOCUS)" } as const;
 const WAYS: Record<string, string> = {
@@ -104,7 +105,10 @@ function Costs({ plan }: { plan: PlanView }) {
               {view.hours.map((hour) => (
                 <span key={hour.label} title={hour.said}>
                   {hour.shares.map((share, group) => (
-                    <em key={view.groups[group]} data-tone={group % 6} style={{ height: `${share * 100}%` }} />
+                    <em
+                      key={view.groups[group]}
+                      style={{ ...tone(group, view.groups.length), height: `${share * 100}%` }}
+                    />
                   ))}
                 </span>
               ))}
@@ -137,7 +141,7 @@ function Costs({ plan }: { plan: PlanView }) {
             {view.table.map((row) => (
               <tr key={row.name}>
                 <th scope="row">
-                  <em data-tone={view.groups.indexOf(row.name) % 6} aria-hidden />
+                  <em style={tone(view.groups.indexOf(row.name), view.groups.length)} aria-hidden />
                   <Link to={`/live?group=${row.name}&of=${row.name}`}>{row.name}</Link>
                 </th>
                 <td>{row.instance_hours}</td>
@@ -186,8 +190,7 @@ function Costs({ plan }: { plan: PlanView }) {
               <dd>
                 {parting.parts.map((part, place) => {
                   const shown = {
-                    "data-tone": place % 6,
-                    style: { flexGrow: Math.max(0.02, part.share) },
+                    style: { ...tone(place, parting.parts.length), flexGrow: Math.max(0.02, part.share) },
                     title: `${part.name}: ${part.amount}`,
                   };
                   const text = part.share > 0.14 ? `${part.name} ${part.amount}` : "";

@@ -1,5 +1,6 @@
 import type { CostCurve, CostsView } from "../../shared/api/client";
 import its from "./costs.module.css";
+import { tone } from "./tone";
 
 const WEEK = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
 
@@ -52,7 +53,10 @@ export function DaysGrid({ view, curve, choose }: Props) {
             {day.lived && (
               <i aria-hidden>
                 {day.shares.map((share, group) => (
-                  <em key={view.groups[group]} data-tone={group % 6} style={{ width: `${share * 100}%` }} />
+                  <em
+                    key={view.groups[group]}
+                    style={{ ...tone(group, view.groups.length), width: `${share * 100}%` }}
+                  />
                 ))}
               </i>
             )}
