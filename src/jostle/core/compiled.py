@@ -72,6 +72,12 @@ def inner(function: F) -> F:
     return function if numba.config.DISABLE_JIT else _compile(function, _nrt=False, no_cpython_wrapper=True)
 
 
+def part(function: F) -> F:
+    """Have a function compiled as part of whatever compiled code calls it, as if it stood there: for what has few callers and
+    calls much, since each function is compiled with all that it calls, once more for each that stands between."""
+    return function if numba.config.DISABLE_JIT else _compile(function, _nrt=False, inline="always")
+
+
 def hot(function: F) -> F:
     """Compile an inner leaf into whatever calls it: for what every tick runs through, where a call costs more than its work."""
     return function if numba.config.DISABLE_JIT else _compile(function, _nrt=False, no_cpython_wrapper=True, forceinline=True)

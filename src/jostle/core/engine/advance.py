@@ -1,6 +1,6 @@
 """The loop over ticks: lifecycle and incidents, demand, meters, evaluation, money, in this order."""
 
-from jostle.core.compiled import hot, inner, leaf
+from jostle.core.compiled import hot, inner, leaf, part
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.engine.burst import burst
 from jostle.core.engine.buying import reclaim, spot_price
@@ -111,7 +111,7 @@ def advance(setup: Setup, state: State, until: int) -> bool:
     return whole
 
 
-@inner
+@part
 def play_on(setup: Setup, state: State, until: int) -> bool:
     """The same, where nobody looks at single instances before it goes on."""
     now = state.now[0]

@@ -1,6 +1,6 @@
 """What was decided is carried out on the simulated instances: they are sent for, or sent away."""
 
-from jostle.core.compiled import hot, inner
+from jostle.core.compiled import hot, inner, part
 from jostle.core.decide.code import NOBODY, Cause, Outcome, Step
 from jostle.core.decide.decide import decide
 from jostle.core.decide.turnover import turnover, version_before
@@ -16,7 +16,7 @@ from jostle.core.engine.swap import units_doubled
 from jostle.core.engine.work import tell_apart
 
 
-@hot
+@part
 def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
     """Bring those that are there to the count that is desired, since somebody changed it."""
     bring_to_count(setup, state, time, int(who))

@@ -5,7 +5,7 @@ from copy import deepcopy
 
 import numpy as np
 
-from jostle.core.compiled import inner, leaf
+from jostle.core.compiled import inner, leaf, part
 from jostle.core.decide.code import NOBODY
 from jostle.core.engine.advance import begin, begins, play_on
 from jostle.core.engine.carry_out import reconcile
@@ -47,7 +47,7 @@ def carry_on(setup: Setup, state: State, addresses: np.ndarray, step: int, until
     return stopped
 
 
-@inner
+@part
 def take_turns(setup: Setup, state: State, addresses: np.ndarray, step: int, until: int) -> int:
     """The same, where what each instance has under way is not written down.
 
@@ -83,7 +83,7 @@ def take_turns(setup: Setup, state: State, addresses: np.ndarray, step: int, unt
     return NOBODY
 
 
-@inner
+@part
 def heed(setup: Setup, state: State, addresses: np.ndarray) -> None:
     """Each guest sees to its copies whose host leaves or is lost, and looks for places for those without one."""
     helm = state.deck.helm[0]
@@ -100,17 +100,18 @@ def heed(setup: Setup, state: State, addresses: np.ndarray) -> None:
             guest.moves = helm.moves
 
 
-@inner
+@part
 def play_all(setup: Setup, state: State, addresses: np.ndarray, goal: int) -> int:
     """Play the guests to a tick, and then the host. Returns the number of the first that did not come so far, or NOBODY."""
-    for g in range(1, len(addresses)):
+    for n in range(1, len(addresses) + 1):
+        g = n % len(addresses)
         own_setup, own = take_up(addresses[g], (setup, state))
         if not play_on(own_setup, own, goal):
             return g
-    return NOBODY if play_on(setup, state, goal) else 0
+    return NOBODY
 
 
-@inner
+@part
 def ask_all(setup: Setup, state: State, addresses: np.ndarray) -> int:
     """Have the count brought about by each that owes that, or by the keeper of each whose time it is, from the next on. Returns
     the number of one whose record is full, or that of one that a keeper is to ask, those of all before it added; or NOBODY."""

@@ -2,7 +2,7 @@
 
 import math
 
-from jostle.core.compiled import hot, inner
+from jostle.core.compiled import hot, inner, part
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.engine.buying import place_for, to_be_had
 from jostle.core.engine.code import EventKind, Life, Refusal
@@ -100,7 +100,7 @@ def try_launch(setup: Setup, state: State, time: float, quota: int, post: int, v
     return -2 - Refusal.CAPACITY if zone_for(setup, state, home_of(setup, state, post)) == NOBODY else NOBODY
 
 
-@hot
+@part
 def send_for(setup: Setup, state: State, time: float, number: int, who: int, version: int) -> None:
     """Send for instances of a version; see `launch_all`."""
     launch_all(setup, state, time, int(number), int(who), version)

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from jostle.core.compiled import hot, inner, leaf
+from jostle.core.compiled import hot, inner, leaf, part
 from jostle.core.decide.code import NOBODY, Cause, Reason, Standing
 from jostle.core.decide.leaving import is_kept, next_to_leave, paid_left, why_it
 from jostle.core.engine.code import EventKind, Life, Side
@@ -63,7 +63,7 @@ def price_now(setup: Setup, zone: int, kind: int, time: float) -> float:
     return setup.market.units[type_of(kind), zone, step_at(time, steps)] / UNIT
 
 
-@hot
+@part
 def dismiss(setup: Setup, state: State, i: int, time: float, who: int, to_stop: bool, why: int) -> None:
     """Instance i leaves, for a Reason; see `have_leave`."""
     have_leave(setup, state, int(i), time, int(who), bool(to_stop), why)

@@ -1,16 +1,18 @@
 """Compiling the engine in two halves side by side, since the compiler itself uses one core.
 
-Run as a program it compiles one half, and then the tables of waits; the other finds that in the cache.
+Run as a program it compiles one half, then the tables of waits and what plays a host and its guests; the other finds that in the
+cache.
 """
 
 import subprocess
 import sys
-from typing import Any
+from typing import Any, cast
 
 import numba
 
 from jostle.core.engine.advance import happen, work
 from jostle.core.engine.carry_out import evaluate
+from jostle.core.engine.carrying import carry_on
 from jostle.core.engine.compile import Crew, compile_setup
 from jostle.core.engine.incident import befall, hands_due
 from jostle.core.engine.instance import settle
@@ -68,7 +70,8 @@ def compile_parts(*parts: Any) -> None:
 
 
 def compile_all() -> None:
-    """Compile the loop over ticks, half of its parts in a process of its own, which goes on with the tables of waits."""
+    """Compile the loop over ticks, half of its parts in a process of its own, which goes on with the tables of waits and with
+    what plays a host and its guests."""
     with subprocess.Popen([sys.executable, "-m", __name__], stdout=subprocess.PIPE) as other:
         compile_parts(settle, befall, hands_due, take_sample, run_meters, do_jobs, hold_sessions)
         if other.stdout is not None:
@@ -82,6 +85,9 @@ def main() -> None:
     print("the first parts are compiled", flush=True)
     compile_parts(happen)
     line_of(Way.CHANCE, 1, [(1, 1.0)], 1.0, 1.0)
+    setup, together = smallest(), cast(Any, carry_on)
+    addresses = numba.types.Array(numba.int64, 1, "C")
+    together.compile((numba.typeof(setup), numba.typeof(new_state(setup)), addresses, numba.int64, numba.int64))
 
 
 if __name__ == "__main__":
