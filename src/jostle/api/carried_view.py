@@ -3,6 +3,7 @@
 import numpy as np
 from pydantic import BaseModel
 
+from jostle.core.costs.sharing import part_of
 from jostle.core.plan.quantity import say_number
 from jostle.core.plan.word import listed
 from jostle.live.life import Life
@@ -16,17 +17,18 @@ class Carried(BaseModel):
     share: float
 
 
-def carried_by(life: Life, number: int) -> list[Carried]:
-    """Those of each guest on an instance, in the order of the guests; none where it carries none."""
-    guests = life.company.lives[1:]
-    if not life.leg.crew.group.hosts or not guests:
-        return []
-    deck, room = life.state.deck, life.leg.setup.kinds.view(np.ndarray)[int(life.state.instances["kind"][number])]
-    found = []
-    for guest, copies, takes in zip(guests, deck.held[number].tolist(), deck.guests.view(np.ndarray), strict=True):
-        part = 0.5 * (takes["vcpus"] / room["room_vcpus"] + takes["memory"] / room["room_memory"])
-        if copies:
-            found.append(Carried(guest=guest.group, copies=copies, share=round(float(copies * part), 4)))
+def carried_by(life: Life) -> dict[int, list[Carried]]:
+    """The copies on each instance that carries some, in the order of the guests."""
+    found: dict[int, list[Carried]] = {}
+    if not life.leg.crew.group.hosts:
+        return found
+    deck = life.state.deck
+    for g, guest in enumerate(life.company.lives[1:]):
+        there, parts = deck.held[:, g] - deck.back[:, g], part_of(life.result, guest.result)
+        for number in np.flatnonzero(there).tolist():
+            copies = int(there[number])
+            one = Carried(guest=guest.group, copies=copies, share=round(copies * float(parts[number]), 4))
+            found.setdefault(number, []).append(one)
     return found
 
 

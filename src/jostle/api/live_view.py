@@ -346,7 +346,7 @@ def _toward(ask: int, desired: int) -> Tone:
 def group_life(life: Life) -> GroupLife:
     """One group with its instances."""
     there, crew = life.ground.instances(), life.leg.crew
-    said = _all_said(life, there)
+    said, carried = _all_said(life, there), carried_by(life)
     found = moment(life.record(), life.time)
     counts = _by_state(life, there)
     parts = [f"{life.keeper.wanted} wanted", f"{counts['serving']} serve"]
@@ -370,7 +370,7 @@ def group_life(life: Life) -> GroupLife:
         zones=crew.launch.zones,
         load=crew.group.work.load,
         loaded=bool(life.loads),
-        tiles=[_tile(life, one, said[one.number]) for one in there],
+        tiles=[_tile(life, one, said[one.number], carried.get(one.number, [])) for one in there],
         guests=[other.group for other in life.company.lives[1:]] if crew.group.hosts else [],
         policies=policies_of(life),
         waits=waits,
@@ -497,11 +497,10 @@ def _name(life: Life, number: int) -> str:
     return name_of(life.leg.crew, life.group, life.seed, life.state.instances.view(np.ndarray)[number], number)
 
 
-def _tile(life: Life, one: Instance, said: str) -> Tile:
+def _tile(life: Life, one: Instance, said: str, carried: list[Carried]) -> Tile:
     clock = life.clock
     since = one.serves if one.state == "serving" else one.requested
     held = life.leg.crew.group.work.kind == "sessions"
-    carried = carried_by(life, one.number)
     return Tile(
         number=one.number + 1,
         name=_name(life, one.number),

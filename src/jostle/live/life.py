@@ -476,7 +476,12 @@ class Life:
     def likely(self, ahead: float) -> Rehearsal:
         """What is likely from now on for so many seconds: the record so far, played on under other draws with the engine deciding
         as the arrangement says."""
-        results = self._played_on([life._under(1) for life in self.company.lives], ahead)
+
+        def made() -> list[Result]:
+            return self._played_on([life._under(1) for life in self.company.lives], ahead)
+
+        # What is likely of a host is so of all its guests.
+        results: list[Result] = made() if self.company.whole is None else self.company.once("likely", ahead, made)
         return self._as_rehearsal(self.leg, self._own(results), results)
 
     def _own(self, results: list[Result]) -> Result:

@@ -445,8 +445,8 @@ def _longer(stay: Floats, extras: int, known: int, wanted: int) -> Floats:
 
 
 def played_of(record: np.ndarray, number: int) -> np.ndarray:
-    """The first rows of a record, and room for the others."""
-    made = np.zeros_like(record)
+    """The first rows of a record, and room for the others, which is not touched."""
+    made = np.zeros(record.shape, record.dtype).view(type(record))
     made[:number] = record[:number]
     return made
 
