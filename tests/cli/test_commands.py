@@ -354,3 +354,9 @@ def test_a_host_says_whose_its_cost_was_and_a_guest_what_it_took():
     own = json.loads(run("rehearse", str(PLAN), "--group", "chat", "--json").stdout)
     assert own["figures"]["cost"] == pytest.approx(told["shared_out"]["chat"], abs=2e-6)
     assert own["figures"]["copies_moved"] > 0
+
+
+def test_a_group_that_is_not_there_is_named_before_a_provider_is_asked(quay):
+    refused = run("live", quay, "--group", "wob", "--provider", "http://127.0.0.1:1")
+    assert refused.exit_code == 2
+    assert "no group has this name; there is: web" in refused.stderr

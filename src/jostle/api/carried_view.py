@@ -4,8 +4,10 @@ import numpy as np
 from pydantic import BaseModel
 
 from jostle.core.costs.sharing import part_of
+from jostle.core.journal.event import host_text
 from jostle.core.plan.quantity import say_number
 from jostle.core.plan.word import listed
+from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.live.life import Life
 
 
@@ -45,8 +47,8 @@ def carried_text(life: Life, number: int, carried: list[Carried]) -> str:
     return f"carries {named}{free}"
 
 
-def place_text(life: Life, host: int | None) -> str:
+def place_text(record: Rehearsal, host: int | None) -> str:
     """`on instance 3 of deck`; empty of what is no copy."""
-    if not life.leg.crew.group.host:
+    if not record.crew.group.host:
         return ""
-    return "without a place" if host is None else f"on instance {host + 1} of {life.leg.crew.group.host}"
+    return "without a place" if host is None else f"on {host_text(record, host)}"

@@ -22,6 +22,7 @@ from jostle.core.plan.rollout import Rollout
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.word import say_count
 from jostle.core.plan.work import Work
+from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.live.hand import LaunchSingles
 from jostle.live.life import Life
 from jostle.live.live import Live
@@ -346,8 +347,8 @@ def _toward(ask: int, desired: int) -> Tone:
 def group_life(life: Life) -> GroupLife:
     """One group with its instances."""
     there, crew = life.ground.instances(), life.leg.crew
-    said, carried = _all_said(life, there), carried_by(life)
-    found = moment(life.record(), life.time)
+    said, carried, record = _all_said(life, there), carried_by(life), life.record()
+    found = moment(record, life.time)
     counts = _by_state(life, there)
     parts = [f"{life.keeper.wanted} wanted", f"{counts['serving']} serve"]
     parts += [f"{counts[state]} {said}" for state, said in (("coming", "on their way"), ("leaving", "leaving")) if counts[state]]
@@ -370,7 +371,7 @@ def group_life(life: Life) -> GroupLife:
         zones=crew.launch.zones,
         load=crew.group.work.load,
         loaded=bool(life.loads),
-        tiles=[_tile(life, one, said[one.number], carried.get(one.number, [])) for one in there],
+        tiles=[_tile(life, record, one, said[one.number], carried.get(one.number, [])) for one in there],
         guests=[other.group for other in life.company.lives[1:]] if crew.group.hosts else [],
         policies=policies_of(life),
         waits=waits,
@@ -497,7 +498,7 @@ def _name(life: Life, number: int) -> str:
     return name_of(life.leg.crew, life.group, life.seed, life.state.instances.view(np.ndarray)[number], number)
 
 
-def _tile(life: Life, one: Instance, said: str, carried: list[Carried]) -> Tile:
+def _tile(life: Life, record: Rehearsal, one: Instance, said: str, carried: list[Carried]) -> Tile:
     clock = life.clock
     since = one.serves if one.state == "serving" else one.requested
     held = life.leg.crew.group.work.kind == "sessions"
@@ -521,5 +522,5 @@ def _tile(life: Life, one: Instance, said: str, carried: list[Carried]) -> Tile:
         load="not serving" if one.cpu is None else _among(one.cpu, _LOADS, "80 % and more"),
         share=life.ground.share_of(one.number) if one.state == "serving" else None,
         carried=carried,
-        where=carried_text(life, one.number, carried) or place_text(life, one.host),
+        where=carried_text(life, one.number, carried) or place_text(record, one.host),
     )

@@ -57,7 +57,7 @@ def reasons_view(live: Live, begin: date | None, end: date | None) -> Reasons:
     spent = sum(
         (life.ledger().total() for life, one in zip(live.lives.values(), least, strict=True) if one is not None), Decimal()
     )
-    hosted = any(life.company.whole is not None for life in live.lives.values())
+    hosted = any(life.leg.crew.group.shares_hosts for life in live.lives.values())
     return Reasons(
         need=Parting(by="need", parts=parts_of(summed, currency)),
         kept_back=[_kept_back(one, currency) for one in kept],

@@ -119,7 +119,8 @@ def _live_afar(
     """Keep groups at a provider in another process, and say what its record says."""
     from jostle.cli.report import remarks_of
     from jostle.core.plan.clock import DAY
-    from jostle.core.plan.place import all_aboard
+    from jostle.core.plan.place import companies
+    from jostle.core.rehearsal.rehearsal import crew_of
     from jostle.live.afar import Afar, keep_together
     from jostle.live.patience import Patience
     from jostle.live.span import seconds_of
@@ -131,15 +132,17 @@ def _live_afar(
 
     try:
         seconds = seconds_of(plan, days, until) or plan.days * DAY
-        told, remarks = {}, {}
-        companies = dict.fromkeys(tuple(all_aboard(plan, name)) for name in names)
-        for company in watched("groups", list(companies), len(companies)):
-            kept = {name: Afar(plan, name, HttpProvider(url), patience=Patience(PATIENCE, lost)) for name in company}
-            for name in names & kept.keys():
-                kept[name].keeper.dry = dry_run
-            keep_together(list(kept.values()), seconds)
-            for name in names & kept.keys():
-                told[name], remarks[name] = kept[name].figures(), remarks_of(kept[name].clock, kept[name].remarks)
+        for name in names:
+            crew_of(plan, name)
+        kept: dict[str, Afar] = {}
+        wanted = [company for company in companies(plan) if not set(company).isdisjoint(names)]
+        for company in watched("groups", wanted, len(wanted)):
+            for name in company:
+                kept[name] = Afar(plan, name, HttpProvider(url), patience=Patience(PATIENCE, lost))
+                kept[name].keeper.dry = dry_run and name in names
+            keep_together([kept[name] for name in company], seconds)
+        told = {name: kept[name].figures() for name in names}
+        remarks = {name: remarks_of(kept[name].clock, kept[name].remarks) for name in names}
     except (Refused, NotThere, Unusable, ConnectionError) as error:
         raise refusal(str(error)) from None
     if as_json:

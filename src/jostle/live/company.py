@@ -11,7 +11,7 @@ from jostle.core.engine.result import Result
 from jostle.core.engine.setup import Setup
 from jostle.core.rehearsal.rehearsal import Aboard
 from jostle.standin.ground import Ground
-from jostle.standin.shared_ground import grounds_of, whole_of
+from jostle.standin.shared_ground import grounds_of
 
 if TYPE_CHECKING:
     from jostle.live.life import Life
@@ -22,7 +22,7 @@ class Company:
 
     def __init__(self, setups: list[Setup]) -> None:
         self.grounds = grounds_of(setups)
-        self.whole = whole_of(self.grounds[0])
+        self.whole = self.grounds[0].whole
         self.lives: list[Life] = []
         self._found: dict[str, tuple[Any, Any]] = {}
         # The end of the hours that are added up, with what each of them spent in those
@@ -32,8 +32,8 @@ class Company:
         """The same once more, to try something on."""
         other = copy(self)
         other._found = {}
-        other.whole = None if self.whole is None else self.whole.twin()
-        other.grounds = [self.grounds[0].twin()] if other.whole is None else list(other.whole.parts)
+        other.grounds = [self.grounds[0].twin()] if self.whole is None else list(self.whole.twin().parts)
+        other.whole = other.grounds[0].whole
         pairs = zip(self.lives, other.grounds, strict=True)
         other.lives = [life.beside(other, ground) for life, ground in pairs]
         return other

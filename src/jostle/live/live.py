@@ -10,7 +10,7 @@ from typing import Any
 from pydantic import BaseModel, Field, TypeAdapter
 
 from jostle.core.plan.clock import DAY
-from jostle.core.plan.place import all_aboard
+from jostle.core.plan.place import companies
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_duration
@@ -77,10 +77,8 @@ class Live:
             update={"groups": {name: group.model_copy(update={"hands": []}) for name, group in spanned.groups.items()}}
         )
         found: dict[str, Life] = {}
-        for name, group in bare.groups.items():
-            if not group.host:
-                lives = begun_together(bare, all_aboard(bare, name), begun.arrangements, begun.seed, rehearser)
-                found |= {life.group: life for life in lives}
+        for names in companies(bare):
+            found |= {life.group: life for life in begun_together(bare, names, begun.arrangements, begun.seed, rehearser)}
         made.lives = {name: found[name] for name in bare.groups}
         for name, life in made.lives.items():
             life.kept = name not in begun.left_alone

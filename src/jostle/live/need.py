@@ -40,7 +40,7 @@ def need(life: Life, within: Callable[[Hour], bool]) -> dict[str, Decimal]:
     guests, whose counts hang together, it is told what guests held and what was free.
     """
     book = life.ledger()
-    if life.company.whole is not None:
+    if life.leg.crew.group.shares_hosts:
         whole = sum((one.amount for one in book.entries if within(book.hours[one.hour])), Decimal())
         return {FREE if life.leg.crew.group.hosts else HOSTED: whole}
     parts: dict[str, Decimal] = defaultdict(Decimal)
@@ -107,7 +107,7 @@ def _cut(setup: Setup, ticks: int) -> Setup:
 
 def foresight_cost(life: Life) -> Decimal | None:
     """What the lived span would have cost with perfect knowledge of its demand; None where no count keeps the promises."""
-    if life.time < life.every or life.company.whole is not None:
+    if life.time < life.every or life.leg.crew.group.shares_hosts:
         return None
     setup, crew = _cut(life.leg.setup, int(life.state.now["tick"][0])), life.leg.crew
     setup, tariff = cheapest_alone(setup, crew)
@@ -117,7 +117,7 @@ def foresight_cost(life: Life) -> Decimal | None:
 
 def all_kept_back(life: Life) -> list[KeptBack]:
     """What sleep, and what spot, kept back in the lived span, each against the same rehearsed without it."""
-    if life.time < life.every or life.company.whole is not None:
+    if life.time < life.every or life.leg.crew.group.shares_hosts:
         return []
     plan, crew, found = life.leg.plan.model_copy(update={"days": life.time / DAY}), life.leg.crew, []
     group = plan.groups[life.group]

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Iterator
 from copy import copy
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -22,6 +22,9 @@ from jostle.core.engine.swap import units_doubled
 from jostle.core.journal.event import FAULT_WORDS
 from jostle.core.plan.word import listed
 from jostle.provider.provider import Counts, Instance, InstanceState, Leaves, NotThere, Readings, Refused, VersionCounts
+
+if TYPE_CHECKING:
+    from jostle.standin.shared_ground import SharedGround
 
 _STATES: dict[int, InstanceState] = {
     Life.REQUESTED: "asked",
@@ -54,10 +57,14 @@ MOST_KEYS = 10_000
 class Ground:
     """The instances of a group and the work that comes to them. Times are seconds from the group's beginning."""
 
-    def __init__(self, setup: Setup, state: State | None = None, number: int = NOBODY) -> None:
-        """With the state to go on from, and the number of a guest among those of its host."""
+    # What it is a part of, where it is that of a host or guest
+    whole: "SharedGround | None" = None
+
+    def __init__(self, setup: Setup, state: State | None = None) -> None:
+        """With the state to go on from, if there is one."""
         self.state: State = new_state(setup) if state is None else state
-        self._number = number
+        # That of a guest among those of its host
+        self._number = int(setup.of("guest"))
         self.take(setup)
         self._done: dict[str, None] = {}
         self.silent = False

@@ -18,8 +18,7 @@ class SharedGround:
 
     def __init__(self, setups: list[Setup]) -> None:
         setups = numbered(setups)
-        pairs = zip(setups, aboard(setups), strict=True)
-        self.parts = [PartOfGround(self, setup, state, number - 1) for number, (setup, state) in enumerate(pairs)]
+        self.parts = [PartOfGround(self, setup, state) for setup, state in zip(setups, aboard(setups), strict=True)]
         self._roster: Roster | None = None
 
     def twin(self) -> "SharedGround":
@@ -79,17 +78,14 @@ def grounds_of(setups: list[Setup]) -> list[Ground]:
     return [Ground(setups[0])]
 
 
-def whole_of(ground: Ground) -> SharedGround | None:
-    """The ground that one is a part of."""
-    return ground.whole if isinstance(ground, PartOfGround) else None
-
-
 class PartOfGround(Ground):
     """That of a host, or of one of its guests."""
 
-    def __init__(self, whole: SharedGround, setup: Setup, state: State, number: int) -> None:
+    whole: SharedGround
+
+    def __init__(self, whole: SharedGround, setup: Setup, state: State) -> None:
         self.whole = whole
-        super().__init__(setup, state, number)
+        super().__init__(setup, state)
 
     def beside(self, whole: SharedGround) -> "PartOfGround":
         """The same as part of another whole, whose states are to be put to it."""

@@ -21,7 +21,7 @@ from jostle.core.engine.state import State
 from jostle.core.journal.event import Event, events
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.layer import Surge
-from jostle.core.plan.place import all_aboard
+from jostle.core.plan.place import companies
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.rehearsal.rehearsal import Aboard, Rehearsal, clock_of, crew_of
@@ -31,7 +31,7 @@ from jostle.provider.message import Fault as FaultOrder
 from jostle.provider.provider import Leaves, NotThere, Readings, Refused
 from jostle.standin.ground import MENDS, Ground
 from jostle.standin.log import Log
-from jostle.standin.shared_ground import SharedGround, grounds_of, whole_of
+from jostle.standin.shared_ground import grounds_of
 from jostle.standin.weather import from_now_on, incident_of, own_demand, with_demand
 
 WEEK = 7 * 86400.0
@@ -40,12 +40,13 @@ WEEK = 7 * 86400.0
 class Place:
     """One group in the world: its ground, its plan as it is by now, and which instant of evaluation was answered last."""
 
-    def __init__(self, plan: Plan, group: str, seed: int, rehearser: Rehearser, ground: Ground) -> None:
+    def __init__(self, plan: Plan, group: str, seed: int, rehearser: Rehearser, ground: Ground, company: list["Place"]) -> None:
+        """The next of a host and then its guests, or the only one."""
         self.group, self.seed, self.rehearser, self.ground = group, seed, rehearser, ground
         self.plan = plan
         self.crew: Crew = crew_of(plan, group)
-        # A host and then its guests, where it is one of them
-        self.company: list[Place] = [self]
+        self.company = company
+        company.append(self)
         self.answered = 0.0
         self.silent_until = self.late_until = self.slow_until = self.mute_until = -math.inf
         self.late_by = self.slow_by = 0.0
@@ -58,12 +59,8 @@ class Place:
     def evaluates(self) -> bool:
         """Whether the clock waits here for the keeper to decide."""
         late = not self.ground.found and self.ground.time >= self.answered + self.every - 1e-6
-        return late and (self.whole is None or self.whole.waiting is self.ground)
-
-    @property
-    def whole(self) -> SharedGround | None:
-        """The ground that it shares."""
-        return whole_of(self.ground)
+        whole = self.ground.whole
+        return late and (whole is None or whole.waiting is self.ground)
 
     @property
     def furthest(self) -> float:
@@ -76,9 +73,9 @@ class Place:
         return self.ground.found or self.evaluates
 
     def go_on(self, goal: float) -> None:
-        if self.whole is not None:
+        if self.ground.whole is not None:
             if not any(place.due for place in self.company):
-                self.whole.go_on(min(goal, self.ground.ends))
+                self.ground.whole.go_on(min(goal, self.ground.ends))
             return
         if self.ground.found:
             return
@@ -97,7 +94,7 @@ class Place:
         """All that happened, as a rehearsal."""
         results = [Result(place.ground.setup, place.ground.state) for place in self.company]
         names, crews = tuple(place.group for place in self.company), tuple(place.crew for place in self.company)
-        aboard = None if self.whole is None else Aboard(names, crews, tuple(results))
+        aboard = None if self.ground.whole is None else Aboard(names, crews, tuple(results))
         own, bounds = results[self.company.index(self)], self.rehearser.find_bounds
         return Rehearsal(self.plan, self.group, self.seed, self.crew, clock_of(self.plan), own, bounds, aboard)
 
@@ -346,15 +343,11 @@ class World:
 def _places(plan: Plan, seed: int, rehearser: Rehearser) -> dict[str, Place]:
     """All groups of a plan, hosts and their guests on one ground."""
     found: dict[str, Place] = {}
-    for first, group in plan.groups.items():
-        if group.host:
-            continue
-        names = all_aboard(plan, first)
+    for names in companies(plan):
+        company: list[Place] = []
         grounds = grounds_of([rehearser.setup_of(plan, name, seed) for name in names])
-        company = [Place(plan, name, seed, rehearser, ground) for name, ground in zip(names, grounds, strict=True)]
-        for place in company:
-            place.company = company
-            found[place.group] = place
+        for name, ground in zip(names, grounds, strict=True):
+            found[name] = Place(plan, name, seed, rehearser, ground, company)
     return {name: found[name] for name in plan.groups}
 
 

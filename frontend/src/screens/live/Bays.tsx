@@ -30,7 +30,8 @@ export function Bays({ life }: { life: GroupLife }) {
   const address = useAddress();
   const by = address.text("by") ?? "zone";
   const chosen = address.number("instance");
-  const ways = life.guests.length === 0 && life.tiles.some((tile) => tile.where) ? OF_COPIES : WAYS;
+  const carries = life.guests.length > 0;
+  const ways = !carries && life.tiles.some((tile) => tile.where) ? OF_COPIES : WAYS;
   const of = ways[by] ?? ((tile: Tile) => tile.zone);
   const words = ways === OF_COPIES ? COPIES : INSTANCES;
   const inks = useInks();
@@ -45,7 +46,7 @@ export function Bays({ life }: { life: GroupLife }) {
           options={Object.keys(ways)}
           set={(way) => address.choose({ by: way === "zone" ? null : way })}
         />
-        {life.guests.length > 0 && ", each with the copies that it carries and how much of its room they hold: "}
+        {carries && ", each with the copies that it carries and how much of its room they hold: "}
         {life.guests.map((guest, k) => (
           <span key={guest} className={its.guest}>
             <i style={{ background: guestInk(inks, k, life.guests.length) }} />
@@ -74,13 +75,13 @@ export function Bays({ life }: { life: GroupLife }) {
                       key={tile.number}
                       type="button"
                       data-instance={tile.number}
-                      className={`${its.tile} ${its[tile.state] ?? ""} ${life.guests.length > 0 ? its.carrying : ""}`}
+                      className={`${its.tile} ${its[tile.state] ?? ""} ${carries ? its.carrying : ""}`}
                       aria-pressed={tile.number === chosen}
                       aria-label={`${tile.name || `Instance ${tile.number}`}: ${told}${tile.cpu === null ? "" : `, CPU ${cpu} %`}`}
                       title={`${tile.name || tile.number}: ${told}`}
                       onClick={() => address.choose({ instance: tile.number === chosen ? null : tile.number })}
                     >
-                      {life.guests.length > 0 ? (
+                      {carries ? (
                         <Cargo tile={tile} guests={life.guests} />
                       ) : (
                         tile.cpu !== null && <i style={{ height: `${cpu}%` }} />

@@ -234,7 +234,7 @@ function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now:
   const hands = useHands(plan.id, group.name);
   const life = useGroupLife(plan.id, group.name);
   const shown = useRef<HTMLElement>(null);
-  const there = life !== undefined && life !== null;
+  const there = Boolean(life);
   useEffect(() => {
     if (there) shown.current?.parentElement?.scrollIntoView({ block: "nearest" });
   }, [there]);

@@ -82,6 +82,11 @@ def all_aboard(plan: "Plan", group: str) -> list[str]:
     return [host, *guests_of(plan, host)]
 
 
+def companies(plan: "Plan") -> list[list[str]]:
+    """The groups by who goes on together: each host and then its guests, and every other group by itself."""
+    return [all_aboard(plan, name) for name, group in plan.groups.items() if not group.host]
+
+
 def guests_of(plan: "Plan", host: str) -> list[str]:
     """The groups whose copies run on a host, in the order of the plan."""
     return [name for name, group in plan.groups.items() if group.host == host]
