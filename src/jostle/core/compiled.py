@@ -18,7 +18,7 @@ F = TypeVar("F", bound=Callable[..., Any])
 
 _CORE = Path(__file__).parent
 _FOLDERS = ("engine", "decide", "plan/policy", "costs", "rehearsal")
-_FILES = ("draw.py", "compiled.py", "plan/layer.py", "plan/rollout.py", "plan/tariff.py", "plan/work/__init__.py")
+_FILES = ("draw.py", "compiled.py", "plan/layer.py", "plan/rollout.py", "plan/tariff.py", "plan/work/__init__.py", "reference.py")
 _SOURCES = (*(path for name in _FOLDERS for path in sorted((_CORE / name).glob("*.py"))), *(_CORE / name for name in _FILES))
 
 
@@ -37,6 +37,8 @@ def cache_directory() -> Path:
 
 CACHE = cache_directory()
 numba.config.CACHE_DIR = str(CACHE)
+# Most loops are over a few machines, zones or readings: made ready to go by several at once they take longer.
+numba.config.LOOP_VECTORIZE = 0
 
 
 def is_warm() -> bool:

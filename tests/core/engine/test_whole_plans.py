@@ -232,6 +232,15 @@ def test_slices_equal_one_run_to_the_byte(made, cuts):
 
 
 @whole_plans
+@given(setups())
+def test_a_record_that_is_not_cleared_first_is_written_as_a_whole(made):
+    soiled = new_state(made)
+    for record in (soiled.series, soiled.entered[1:]):
+        record.view(np.ndarray).view(np.uint8)[:] = 0xA5
+    assert parts(Result(made, play(made, soiled))) == parts(run(made))
+
+
+@whole_plans
 @given(plans())
 def test_figures_alone_are_those_of_the_whole_rehearsal(drawn):
     """Bare, under one seed after the other, and as a verdict tells them."""

@@ -11,6 +11,7 @@ from jostle.core.engine.leaving import dismiss
 from jostle.core.engine.note import note, room_left
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
+from jostle.core.reference import by_reference
 
 
 @leaf
@@ -25,6 +26,7 @@ def act(setup: Setup, state: State, kind: int, time: float, i: int, number: int,
     others do to instance `i` what a hand does, with `amount` and `length` (s). Returns -2 where the record has no room: grow it
     and do it again.
     """
+    setup, state = by_reference(setup, state)
     if not room_left(setup, state):
         return -2
     if kind == Order.ENTER:

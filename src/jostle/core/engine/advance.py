@@ -14,10 +14,12 @@ from jostle.core.engine.leaving import drop_coming
 from jostle.core.engine.meter import run_meters, take_sample
 from jostle.core.engine.note import note, room_left
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State, noted
+from jostle.core.engine.state import AT_ONCE, State, noted
 from jostle.core.engine.swap import complete_swaps, look_for_swaps
 from jostle.core.engine.watch import watch
-from jostle.core.engine.work import pieces, serve, tell_apart
+from jostle.core.engine.work import serve, tell_apart
+from jostle.core.plan.work import WorkKind
+from jostle.core.reference import by_reference
 
 
 @inner
@@ -81,31 +83,85 @@ def begins(setup: Setup, state: State, k: int) -> bool:
 
 
 @hot
-def work(setup: Setup, state: State, k: int) -> None:
-    """Tick k's demand meets the instances."""
-    now = state.now[0]
-    serve(setup, state, k)
+def next_to(k: int, every: int) -> int:
+    """The first of every so many ticks that comes after tick k."""
+    return (k // every + 1) * every
+
+
+@hot
+def quiet_until(setup: Setup, state: State, k: int, until: int) -> int:
+    """The tick up to which, from tick k on and until another at the most, nothing but work is done: nothing is due at the
+    beginning of those between. One tick alone where each has more to do."""
+    now, fixed = state.now[0], setup.fixed[0]
+    if fixed.watched != NOBODY or fixed.meter_zones or setup.kinds[0].baseline < 1.0:
+        return k + 1
+    goal = min(until, k + AT_ONCE)
+    if fixed.spot:
+        goal = min(goal, next_to(k, fixed.market_ticks))
+    if fixed.swap_ticks > 0:
+        goal = min(goal, next_to(k, fixed.swap_ticks))
+    if (goal - 1) * fixed.tick >= now.next_due:
+        goal = k + 1
+        while goal * fixed.tick < now.next_due:
+            goal += 1
+    return goal
+
+
+@hot
+def work(setup: Setup, state: State, first: int, until: int) -> int:
+    """The demand of the ticks from `first` on meets the instances. Returns the tick that is next."""
+    now, fixed = state.now[0], setup.fixed[0]
+    goal = serve(setup, state, first, until)
     if setup.kinds[0].baseline < 1.0:
-        burst(setup, state, k)
-    if setup.fixed[0].watched != NOBODY:
-        watch(setup, state, k)
-    if setup.fixed[0].guest != NOBODY:
-        be_carried(setup, state, k)
-    row = state.series[noted(state, k)]
-    row.in_use = now.in_use
-    row.units = now.units
-    row.serving, row.desired, row.billed, row.stopped = now.serving, state.memory.row[0].desired, now.billed, now.stopped
-    now.short_ticks += row.short
-    if row.short != now.short:
-        kind = EventKind.SHORT_BEGINS if row.short else EventKind.SHORT_ENDS
-        note(state, k * setup.fixed[0].tick, kind, Cause.NEED, NOBODY, 0, 0, NOBODY)
-        now.short = row.short
+        burst(setup, state, first)
+    if fixed.watched != NOBODY:
+        watch(setup, state, first)
+    if fixed.guest != NOBODY:
+        be_carried(setup, state, first, goal)
+    units, serving, desired, billed, stopped = now.units, now.serving, state.memory.row[0].desired, now.billed, now.stopped
+    short, short_ticks = now.short, now.short_ticks
+    for k in range(first, goal):
+        row = state.series[noted(state, k)]
+        row.units, row.serving, row.desired, row.billed, row.stopped = units, serving, desired, billed, stopped
+        short_ticks += row.short
+        if row.short != short:
+            short = row.short
+            kind = EventKind.SHORT_BEGINS if short else EventKind.SHORT_ENDS
+            note(state, k * fixed.tick, kind, Cause.NEED, NOBODY, 0, 0, NOBODY)
+    now.short, now.short_ticks = short, short_ticks
+    return goal
+
+
+@hot
+def pay(setup: Setup, state: State, first: int, goal: int) -> None:
+    """What the ticks from `first` to before `goal` cost: instances, and what was done by which traffic is told, which are
+    requests, jobs, or seconds of sessions."""
+    now, fixed = state.now[0], setup.fixed[0]
+    price = (running_price(setup, state) + fixed.price_group) * fixed.tick
+    seated, each, spend, pieces = fixed.work == WorkKind.SESSIONS, fixed.price_each, now.spend, now.pieces
+    for k in range(first, goal):
+        row = state.series[noted(state, k)]
+        spend += price
+        if fixed.spot:
+            spend += spot_price(setup, state, k * fixed.tick) * fixed.tick
+        done = row.seated * fixed.tick if seated else float(row.served)
+        pieces += done
+        spend += each * done
+    now.spend, now.pieces = spend, pieces
+    now.overflow_ticks += now.overflow * (goal - first)
 
 
 @leaf
 def advance(setup: Setup, state: State, until: int) -> bool:
     """Play the ticks before number `until`. False where the record's room ran out first: grow it and go on; or where a fault was
     found that a keeper has to see to."""
+    setup, state = by_reference(setup, state)
+    return play_out(setup, state, until)
+
+
+@inner
+def play_out(setup: Setup, state: State, until: int) -> bool:
+    """The same, in compiled code."""
     whole = play_on(setup, state, until)
     tell_apart(setup, state)
     return whole
@@ -115,24 +171,29 @@ def advance(setup: Setup, state: State, until: int) -> bool:
 def play_on(setup: Setup, state: State, until: int) -> bool:
     """The same, where nobody looks at single instances before it goes on."""
     now = state.now[0]
-    fixed = setup.fixed[0]
-    until = min(until, fixed.ticks)
-    while now.tick < until and room_left(setup, state):
-        k = now.tick
-        if begins(setup, state, k) and not begin(setup, state, k):
-            break
-        work(setup, state, k)
-        run_meters(setup, state, k)
-        now.overflow_ticks += now.overflow
-        now.spend += (running_price(setup, state) + fixed.price_group) * fixed.tick
-        if fixed.spot:
-            now.spend += spot_price(setup, state, k * fixed.tick) * fixed.tick
-        done = pieces(setup, state, k)
-        now.pieces += done
-        now.spend += fixed.price_each * done
-        if (k + 1) % fixed.period_ticks == 0:
-            take_sample(setup, state, k)
-        if not fixed.kept and (k + 1) % fixed.evaluate_ticks == 0:
-            evaluate(setup, state, (k + 1) * fixed.tick)
-        now.tick = k + 1
-    return now.tick >= until
+    until = min(until, setup.fixed[0].ticks)
+    while now.tick < until:
+        if not play_stretch(setup, state, until):
+            return False
+    return True
+
+
+@part
+def play_stretch(setup: Setup, state: State, until: int) -> bool:
+    """Of the ticks before number `until` those that are played in one. False where there was no room, or a fault was found."""
+    now, fixed = state.now[0], setup.fixed[0]
+    k = now.tick
+    if not room_left(setup, state) or (begins(setup, state, k) and not begin(setup, state, k)):
+        return False
+    reading = decision = next_to(k, fixed.period_ticks)
+    if fixed.evaluate_ticks != fixed.period_ticks:
+        decision = next_to(k, fixed.evaluate_ticks)
+    goal = work(setup, state, k, quiet_until(setup, state, k, min(until, min(reading, decision))))
+    run_meters(setup, state, k, goal)
+    pay(setup, state, k, goal)
+    if goal == reading:
+        take_sample(setup, state, goal - 1)
+    if goal == decision and not fixed.kept:
+        evaluate(setup, state, goal * fixed.tick)
+    now.tick = goal
+    return True

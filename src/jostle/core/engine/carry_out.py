@@ -18,8 +18,9 @@ from jostle.core.engine.work import tell_apart
 
 @part
 def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
-    """Bring those that are there to the count that is desired, since somebody changed it."""
-    bring_to_count(setup, state, time, int(who))
+    """Bring those that are there to the count that is desired, where others are there."""
+    if is_off(setup, state):
+        bring_to_count(setup, state, time, int(who))
 
 
 @hot

@@ -18,6 +18,7 @@ from jostle.core.engine.roster import Roster, take_up
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, copied, grown, new_state, played_of
 from jostle.core.engine.work import tell_apart
+from jostle.core.reference import by_reference
 
 
 @inner
@@ -40,6 +41,7 @@ def carry_on(setup: Setup, state: State, addresses: np.ndarray, step: int, until
 
     Returns -1; the number of the one whose record is full or, under a keeper, where a fault was found; or, under a keeper, the
     number of the one that is to be asked, those of all before it added."""
+    setup, state = by_reference(setup, state)
     stopped = take_turns(setup, state, addresses, step, until)
     for g in range(len(addresses)):
         own_setup, own = take_up(addresses[g], (setup, state))
@@ -142,24 +144,24 @@ def numbered(setups: list[Setup]) -> list[Setup]:
     return [setups[0], *(setup.changed(guest=number) for number, setup in enumerate(setups[1:]))]
 
 
-def aboard(setups: list[Setup]) -> list[State]:
-    """The states of a host and its guests before the first tick: of each guest those copies serve that find a place, one guest
-    after the other."""
-    host = new_state(setups[0])
+def aboard(setups: list[Setup], whole: bool = False) -> list[State]:
+    """The states of a host and its guests before the first tick, as `new_state` makes them: of each guest those copies serve that
+    find a place, one guest after the other."""
+    host = new_state(setups[0], whole=whole)
     deck = new_deck(places_of(setups), len(host.instances), setups[0].ticks)
     for i in range(int(host.now["serving"][0])):
         clear_room(setups[0], deck, i, int(host.instances["kind"][i]), int(host.instances["zone"][i]))
-    return [host._replace(deck=deck), *(_put_aboard(setup, deck) for setup in setups[1:])]
+    return [host._replace(deck=deck), *(_put_aboard(setup, deck, whole) for setup in setups[1:])]
 
 
-def _put_aboard(setup: Setup, deck: Deck) -> State:
+def _put_aboard(setup: Setup, deck: Deck, whole: bool) -> State:
     """The state of a guest, with a place for each copy that serves."""
     wanted = 0 if setup.of("cold") else int(setup.of("first_count"))
     hosts: list[int] = []
     while len(hosts) < wanted and (host := int(find_host(setup, deck))) != NOBODY:
         take_place(deck, host, int(setup.of("guest")))
         hosts.append(host)
-    state = new_state(setup.changed(first_count=len(hosts)))
+    state = new_state(setup.changed(first_count=len(hosts)), whole=whole)
     state.memory.row["desired"] = int(setup.of("first_count"))
     zones = deck.rooms["zone"][hosts]
     state.instances["host"][: len(hosts)], state.instances["zone"][: len(hosts)] = hosts, zones
@@ -170,7 +172,7 @@ def _put_aboard(setup: Setup, deck: Deck) -> State:
 def run_aboard(setups: list[Setup], until: int | None = None) -> list[Result]:
     """The results of a host, which comes first, and of its guests, up to a tick (the end if left out)."""
     setups = numbered(setups)
-    roster = Roster(setups, aboard(setups))
+    roster = Roster(setups, aboard(setups, whole=until is None))
     sail(roster, setups[0].ticks if until is None else until)
     return [Result(setup, state) for setup, state in zip(setups, roster.states, strict=True)]
 

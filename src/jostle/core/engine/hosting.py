@@ -33,39 +33,46 @@ def room_in_all(setup: Setup, state: State) -> tuple[float, float]:
     return vcpus, memory
 
 
-@inner
-def carry(setup: Setup, state: State, k: int) -> None:
-    """Tick k: what is carried, what waits for a place, and what the copies burn."""
-    now, fixed, carried = state.now[0], setup.fixed[0], state.deck.carried[k]
-    row = state.series[noted(state, k)]
+@hot
+def carry(setup: Setup, state: State, first: int, goal: int) -> int:
+    """Each tick from `first` to before `goal`: what is carried, what waits for a place, and what the copies burn. Returns
+    `goal`."""
+    now, fixed = state.now[0], setup.fixed[0]
     vcpus, memory = room_in_all(setup, state)
-    now.in_use = carried.memory + carried.wanted_memory
-    now.backlog = carried.waiting
-    state.entered[k + 1] = state.entered[k]
-    row.capacity, row.seated, row.waiting = memory, carried.memory, carried.waiting
-    row.served = row.failed = row.age = 0.0
-    row.taken = stranded(state.deck)
-    row.latency = math.nan
-    row.short = carried.waiting > 0
-    row.cpu = math.nan
-    if now.serving > 0:
-        now.busy = carried.memory / memory
-        row.cpu = min(1.0, fixed.idle_cpu + carried.burnt / (vcpus / (1.0 - fixed.idle_cpu)))
+    lost, nobody, idle_cpu = stranded(state.deck), now.serving == 0, fixed.idle_cpu
+    for k in range(first, goal):
+        row, carried = state.series[noted(state, k)], state.deck.carried[k]
+        now.in_use = carried.memory + carried.wanted_memory
+        now.backlog = carried.waiting
+        state.entered[k + 1] = state.entered[k]
+        row.capacity, row.seated, row.waiting, row.in_use = memory, carried.memory, carried.waiting, now.in_use
+        row.served = row.failed = row.age = 0.0
+        row.taken = lost
+        row.latency = row.cpu = math.nan
+        row.short = carried.waiting > 0
+        if not nobody:
+            now.busy = carried.memory / memory
+            row.cpu = min(1.0, idle_cpu + carried.burnt / (vcpus / (1.0 - idle_cpu)))
+    return goal
 
 
-@inner
-def be_carried(setup: Setup, state: State, k: int) -> None:
-    """What a guest takes of its host in tick k."""
-    now, carried, guest = state.now[0], state.deck.carried[k], state.deck.guests[setup.fixed[0].guest]
-    carried.vcpus += guest.placed * guest.vcpus
-    carried.memory += guest.placed * guest.memory
-    if now.serving > 0:
-        carried.burnt += state.series[noted(state, k)].cpu * now.serving * guest.vcpus
+@hot
+def be_carried(setup: Setup, state: State, first: int, goal: int) -> None:
+    """What a guest takes of its host in each tick from `first` to before `goal`."""
+    now, guest = state.now[0], state.deck.guests[setup.fixed[0].guest]
+    each_vcpus, each_memory, serving = guest.vcpus, guest.memory, now.serving
+    vcpus, memory, number = guest.placed * each_vcpus, guest.placed * each_memory, 0
     if now.waiting > 0:
         number = without_place(state)
+    for k in range(first, goal):
+        carried = state.deck.carried[k]
+        carried.vcpus += vcpus
+        carried.memory += memory
+        if serving > 0:
+            carried.burnt += state.series[noted(state, k)].cpu * serving * each_vcpus
         carried.waiting += number
-        carried.wanted_vcpus += number * guest.vcpus
-        carried.wanted_memory += number * guest.memory
+        carried.wanted_vcpus += number * each_vcpus
+        carried.wanted_memory += number * each_memory
 
 
 @inner
@@ -79,9 +86,9 @@ def without_place(state: State) -> int:
 
 
 @hot
-def read_room(setup: Setup, state: State, s: int) -> None:
-    """Reading s of the room that is free, where any host serves."""
-    row, carried = state.sight.samples[0], state.deck.carried[state.now[0].tick]
+def read_room(setup: Setup, state: State, s: int, k: int) -> None:
+    """Reading s of the room that is free in tick k, where any host serves."""
+    row, carried = state.sight.samples[0], state.deck.carried[k]
     vcpus, memory = room_in_all(setup, state)
     if memory <= 0.0:
         return
@@ -91,8 +98,8 @@ def read_room(setup: Setup, state: State, s: int) -> None:
 
 
 @hot
-def read_wants(state: State, s: int) -> None:
-    """Reading s of what guests ask of a host, whether any serves or not."""
-    row, carried = state.sight.samples[0], state.deck.carried[state.now[0].tick]
+def read_wants(state: State, s: int, k: int) -> None:
+    """Reading s of what guests ask of a host in tick k, whether any serves or not."""
+    row, carried = state.sight.samples[0], state.deck.carried[k]
     row[Dial.VCPUS_IN_USE, s] = carried.vcpus + carried.wanted_vcpus
     row[Dial.WITHOUT_PLACE, s] = carried.waiting

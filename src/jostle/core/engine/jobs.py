@@ -253,8 +253,17 @@ def fail_jobs(setup: Setup, state: State, k: int, done: float) -> float:
 
 
 @hot
-def do_jobs(setup: Setup, state: State, k: int) -> None:
-    """Tick k's jobs join the pile, and the workers do what they can of it."""
+def do_jobs(setup: Setup, state: State, first: int, goal: int) -> int:
+    """The jobs of each tick from `first` to before `goal` join the pile, and the workers do what they can of it. Returns
+    `goal`."""
+    for k in range(first, goal):
+        do_tick(setup, state, k)
+    return goal
+
+
+@hot
+def do_tick(setup: Setup, state: State, k: int) -> None:
+    """The same for tick k alone."""
     now = state.now[0]
     fixed = setup.fixed[0]
     arrived = setup.arrivals[k]
@@ -299,7 +308,8 @@ def do_jobs(setup: Setup, state: State, k: int) -> None:
     meter.arrived += arrived
     row = state.series[noted(state, k)]
     row.capacity, row.served, row.taken, row.failed, row.waiting = capacity, done, taken, 0.0, now.backlog
-    row.age = 0.0
+    row.seated = 0.0
+    row.age, row.in_use = 0.0, now.in_use
     if now.backlog > 1e-9:
         now.head = entry_tick(entered, now.departed, now.head, k)
         row.age = (k + 1 - entry_time(entered, now.departed, now.head)) * fixed.tick

@@ -16,6 +16,7 @@ from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State
 from jostle.core.engine.work import start_draining
 from jostle.core.plan.work import WorkKind
+from jostle.core.reference import by_reference
 
 
 @hot
@@ -141,6 +142,7 @@ def pinned_there(setup: Setup, state: State) -> int:
 def next_by_each(setup: Setup, state: State, time: float, each: np.ndarray, chosen: np.ndarray) -> None:
     """Write into `chosen` which instance would leave next by each of the criteria alone, NOBODY where none would. The rules of
     `setup` are to have one criterion, which is written over."""
+    setup, state = by_reference(setup, state)
     number = list_candidates(setup, state, time, Side.ALL)
     for k in range(len(each)):
         setup.rules.criteria[0] = each[k]
@@ -151,6 +153,7 @@ def next_by_each(setup: Setup, state: State, time: float, each: np.ndarray, chos
 @leaf
 def next_out(setup: Setup, state: State, time: float) -> tuple[int, int]:
     """Instance that would leave next, or NOBODY, and the Reason."""
+    setup, state = by_reference(setup, state)
     number = list_candidates(setup, state, time, Side.ALL)
     c = next_to_leave(setup.rules, state.candidates, number, state.zones["present"])
     if c == NOBODY:

@@ -5,12 +5,13 @@ import math
 import numpy as np
 
 from jostle.core.compiled import inner, leaf
-from jostle.core.engine.advance import advance
+from jostle.core.engine.advance import play_out
 from jostle.core.engine.kind import billed_of
 from jostle.core.engine.result import Result
 from jostle.core.engine.roster import Roster, take_up
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, grown, new_state
+from jostle.core.reference import by_reference
 
 
 @inner
@@ -49,6 +50,7 @@ def go_on(
     `since` says from when each has waited for a launch that was refused (s; infinite for none), `done` who has had its turn,
     `runs` how many instances each runs. `like_setup` and `like_state` are those of the first.
     """
+    like_setup, like_state = by_reference(like_setup, like_state)
     like = (like_setup, like_state)
     while True:
         g = next_in(since, done)
@@ -61,7 +63,7 @@ def go_on(
         setup, state = take_up(addresses[g], like)
         leave_to(setup, state, quota, runs.sum() - runs[g])
         goal = min(until, (state.now[0].tick // step + 1) * step)
-        whole = advance(setup, state, goal)
+        whole = play_out(setup, state, goal)
         runs[g] = billed_of(setup, state, 0)
         if not whole:
             return g
@@ -78,7 +80,7 @@ def runs_now(setup: Setup, state: State) -> int:
 
 def run_together(setups: list[Setup], quota: int) -> list[Result]:
     """The results of groups that share a quota, all on one clock."""
-    roster = Roster(setups, [new_state(setup) for setup in setups])
+    roster = Roster(setups, [new_state(setup, whole=True) for setup in setups])
     step = math.gcd(*(int(setup.of("evaluate_ticks")) for setup in setups))
     since, done = np.full(len(setups), math.inf), np.zeros(len(setups), np.bool_)
     runs = np.array([runs_now(setup, state) for setup, state in zip(setups, roster.states, strict=True)], np.int64)

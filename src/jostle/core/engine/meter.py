@@ -11,20 +11,29 @@ from jostle.core.engine.work import flow, in_use, read_asked, read_own, under_wa
 
 
 @hot
-def run_meters(setup: Setup, state: State, k: int) -> None:
-    """Add tick k to the running meter period."""
-    now = state.now[0]
-    row = state.series[noted(state, k)]
-    if now.serving == 0:
+def run_meters(setup: Setup, state: State, first: int, goal: int) -> None:
+    """Add the ticks from `first` to before `goal`, in which the same served, to the running meter period."""
+    now, meter = state.now[0], state.meters[0]
+    serving = now.serving
+    if serving == 0:
         return
-    meter = state.meters[0]
-    meter.cpu += row.cpu * now.serving
-    meter.serving += now.serving
-    meter.units += now.units
-    now.cpu_ticks += row.cpu * now.serving
-    now.served_ticks += now.serving
-    if not setup.fixed[0].meter_zones:
-        return
+    cpu, ever = meter.cpu, now.cpu_ticks
+    for k in range(first, goal):
+        own = state.series[noted(state, k)].cpu * serving
+        cpu += own
+        ever += own
+    meter.cpu, now.cpu_ticks = cpu, ever
+    meter.serving += serving * (goal - first)
+    meter.units += now.units * (goal - first)
+    now.served_ticks += serving * (goal - first)
+    if setup.fixed[0].meter_zones:
+        run_zone_meters(setup, state, first)
+
+
+@inner
+def run_zone_meters(setup: Setup, state: State, k: int) -> None:
+    """Add tick k to the running meter period of each zone."""
+    now, row = state.now[0], state.series[noted(state, k)]
     for z in range(len(state.zones)):
         zone = state.zones[z]
         meter = state.meters[1 + z]
@@ -149,12 +158,12 @@ def take_sample(setup: Setup, state: State, k: int) -> None:
     row[Dial.FAILED_SHARE, s] = meter.failed / asked if asked > 0.0 else 0.0
     row[Dial.IN_USE, s] = in_use(setup, state)
     row[Dial.ARRIVALS, s] = meter.arrived / (fixed.period_ticks * fixed.tick)
-    read_asked(setup, state, s)
+    read_asked(setup, state, s, k)
     for z in range(state.sight.samples.shape[0]):
         read_meter(setup, state, z, s)
     if serving > 0.0:
         row[Dial.BACKLOG_PER_INSTANCE, s] = state.series[noted(state, k)].waiting / units
-        read_own(setup, state, s, serving)
+        read_own(setup, state, s, k, serving)
         if fixed.meter_latency and meter.served > 0.0:
             row[Dial.LATENCY_P95, s] = read_latency(setup, state)
     for o in range(setup.outside.shape[0]):

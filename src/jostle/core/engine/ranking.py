@@ -9,6 +9,7 @@ from jostle.core.engine.launch import quota_at
 from jostle.core.engine.market import step_at
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
+from jostle.core.reference import by_reference
 
 
 @leaf
@@ -16,6 +17,7 @@ def rank_places(setup: Setup, state: State, time: float, ranks: np.ndarray) -> t
     """Write into `ranks`, of shape (types, zones), which place a spot launch would take now, which if that had nothing, and so
     on, from 1; 0 for those that it would not take. Returns the type that is bought on demand, and how the next launch is bought.
     The market of `setup` is written over."""
+    setup, state = by_reference(setup, state)
     quota, step = quota_at(setup, time), step_at(time, setup.market.units.shape[2])
     version = state.memory.row[0].version
     ranks[:] = 0

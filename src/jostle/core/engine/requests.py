@@ -44,12 +44,11 @@ def fill_requests(row: np.record, kind: np.record, group: Group, work: Requests,
 
 
 @hot
-def column(setup: Setup, row: int, col: int, place: float) -> float:
-    """What a load comes to, between the loads of the table."""
-    table = setup.line.tables[row, col]
+def column(table: np.ndarray, col: int, place: float) -> float:
+    """What a load comes to, between the loads of a table of waits, shape (len(Col), LOADS)."""
     low = int(place)
-    high = min(low + 1, len(table) - 1)
-    return table[low] + (place - low) * (table[high] - table[low])
+    high = min(low + 1, table.shape[1] - 1)
+    return table[col, low] + (place - low) * (table[col, high] - table[col, low])
 
 
 @hot
@@ -64,12 +63,11 @@ def extra_level(setup: Setup, state: State) -> int:
 
 
 @hot
-def answered(setup: Setup, state: State, served: float, row: int, level: int, place: float) -> None:
-    """Count so many answers at a load."""
+def answered(setup: Setup, state: State, served: float, where: int, place: float) -> None:
+    """Count so many answers at a load, in row `where` of those by delay and table."""
     low = int(place)
     part = place - low
     high = min(low + 1, state.stay.shape[1] - 1)
-    where = level * setup.line.tables.shape[0] + row
     state.stay[where, low] += served * (1.0 - part)
     state.stay[where, high] += served * part
     if setup.fixed[0].meter_latency:
@@ -81,39 +79,22 @@ def answered(setup: Setup, state: State, served: float, row: int, level: int, pl
 
 
 @hot
-def let_through(setup: Setup, row: int, can: float, there: float, guess: int) -> tuple[float, float, float, float]:
-    """What an instance that can do so much in a tick does with the requests that are `there`.
+def let_through(table: np.ndarray, loads: np.ndarray, can: float, there: float, guess: int) -> tuple[float, float, float, float]:
+    """What an instance that can do so much in a tick does with the requests that are `there`, by its table of waits at each load.
 
     Returns its place among the loads, its load, the requests that go, and those of them that give up.
     """
-    line = setup.line
-    place = load_place(line.tables[row, Col.LINE], line.loads, can, there, guess)
+    place = load_place(table[Col.LINE], loads, can, there, guess)
     low = int(place)
-    load = line.loads[low]
+    load = loads[low]
     if place > low:
-        load += (place - low) * (line.loads[low + 1] - load)
+        load += (place - low) * (loads[low + 1] - load)
     gone = min(there, can * load)
-    lost = max(gone * column(setup, row, Col.LOST, place), gone - can)
-    if place >= len(line.loads) - 1:  # beyond all loads of the table
-        lost = max(lost, there - column(setup, row, Col.LINE, place) - can)
+    lost = max(gone * column(table, Col.LOST, place), gone - can)
+    if place >= len(loads) - 1:  # beyond all loads of the table
+        lost = max(lost, there - column(table, Col.LINE, place) - can)
         gone = can + lost
     return place, load, gone, lost
-
-
-@inner
-def meet(setup: Setup, state: State, row: int, level: int, arrived: float) -> tuple[float, float, float]:
-    """The instances, all alike, meet a tick's arrivals. Returns those served and lost of them, and their load."""
-    now = state.now[0]
-    there = (now.line + arrived) / now.serving
-    place, load, gone, lost = let_through(setup, row, setup.kinds[0].capacity * setup.fixed[0].tick, there, now.at_load)
-    now.at_load = int(place)
-    now.line = now.serving * (there - gone)
-    done = now.serving * (gone - lost)
-    answered(setup, state, done, row, level, place)
-    if setup.fixed[0].fails:
-        now.errors = errors_of(setup, 0, now.tick, done)
-    state.series[noted(state, now.tick)].latency = column(setup, row, Col.P95, place)
-    return done - now.errors, now.serving * lost, load
 
 
 @inner
@@ -128,9 +109,12 @@ def gather_lines(state: State) -> None:
 
 
 @inner
-def meet_by_kind(setup: Setup, state: State, row: int, level: int, arrived: float) -> tuple[float, float, float]:
-    """The same for kinds that can do unlike amounts: each gets its part of the arrivals, and keeps its line.
-    What waits with those that left is taken over in the same measure."""
+def meet_by_kind(setup: Setup, state: State, k: int, row: int, first: int, arrived: float) -> tuple[float, float, float, float]:
+    """Kinds that can do unlike amounts meet tick k's arrivals: each gets its part of them, and keeps its line.
+    What waits with those that left is taken over in the same measure.
+
+    `row` is that of their number in the tables, `first` the first for answers under the delay that holds. Returns those served
+    and lost of them, the load and the latency p95 (s)."""
     now = state.now[0]
     fixed = setup.fixed[0]
     if now.own_lines:
@@ -147,30 +131,30 @@ def meet_by_kind(setup: Setup, state: State, row: int, level: int, arrived: floa
             continue
         part = kind.draw / whole
         there = crew.line / crew.serving + (arrived + orphaned) * part
-        place, load, gone, own = let_through(setup, row + kind.line, kind.capacity * fixed.tick, max(0.0, there), crew.at_load)
+        table = setup.line.tables[row + kind.line]
+        place, load, gone, own = let_through(table, setup.line.loads, kind.capacity * fixed.tick, max(0.0, there), crew.at_load)
         crew.at_load = int(place)
         crew.line = crew.serving * (max(0.0, there) - gone)
         now.line += crew.line
         done = crew.serving * (gone - own)
-        errors = errors_of(setup, m, now.tick, done)
+        errors = errors_of(setup, m, k, done)
         now.errors += errors
         served += done - errors
         lost += crew.serving * own
         most = max(most, load)
-        waits = done * column(setup, row + kind.line, Col.P95, place)
+        waits = done * column(table, Col.P95, place)
         stay += waits
-        answered(setup, state, done * (1.0 - kind.failing), row + kind.line, level, place)
+        answered(setup, state, done * (1.0 - kind.failing), first + row + kind.line, place)
         if fixed.builds > 1:
             crew.done, crew.stay = done, waits + done * (fixed.base_latency + now.extra_latency)
             crew.errors = errors + crew.serving * own
             crew.done += crew.serving * own
-            crew.cpu = crew_cpu(setup, m, done / (crew.serving * kind.capacity * fixed.tick), done, now.tick)
-    state.series[noted(state, now.tick)].latency = stay / served if served > 0.0 else column(setup, row, Col.P95, 0.0)
-    return served, lost, most
+            crew.cpu = crew_cpu(setup, m, done / (crew.serving * kind.capacity * fixed.tick), done, k)
+    return served, lost, most, stay / served if served > 0.0 else column(setup.line.tables[row], Col.P95, 0.0)
 
 
 @inner
-def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: float) -> tuple[float, float, float]:
+def meet_unevenly(setup: Setup, state: State, k: int, row: int, first: int, arrived: float) -> tuple[float, float, float, float]:
     """The same for instances that differ in their shares of the arrivals or in what stress leaves them, each with its line."""
     now = state.now[0]
     fixed = setup.fixed[0]
@@ -192,7 +176,8 @@ def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: flo
         can = setup.kinds[one.kind].capacity * fixed.tick * free_part(setup, one.stress, one.tired)
         there = one.line + orphaned + arrived * one.share
         own_row = row + setup.kinds[one.kind].line
-        place, load, gone, own = let_through(setup, own_row, can, there, one.at_load)
+        table = setup.line.tables[own_row]
+        place, load, gone, own = let_through(table, setup.line.loads, can, there, one.at_load)
         one.at_load = int(place)
         one.line = there - gone
         one.busy = (gone - own) / can
@@ -201,17 +186,17 @@ def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: flo
         served += gone - own
         lost += own
         most = max(most, load)
-        waits = (gone - own) * column(setup, own_row, Col.P95, place)
+        waits = (gone - own) * column(table, Col.P95, place)
         stay += waits
         crew = state.crews[one.kind]
-        answered(setup, state, (gone - own) * (1.0 - setup.kinds[one.kind].failing), own_row, level, place)
+        answered(setup, state, (gone - own) * (1.0 - setup.kinds[one.kind].failing), first + own_row, place)
         crew.done += gone - own
         if fixed.builds > 1:
             crew.stay += waits + (gone - own) * (fixed.base_latency + now.extra_latency)
             crew.errors += own
     for m in range(len(setup.kinds)):
         crew = state.crews[m]
-        errors = errors_of(setup, m, now.tick, crew.done)
+        errors = errors_of(setup, m, k, crew.done)
         now.errors += errors
         served -= errors
         if fixed.builds > 1:
@@ -219,8 +204,7 @@ def meet_unevenly(setup: Setup, state: State, row: int, level: int, arrived: flo
             crew.errors += errors
         else:
             crew.done = 0.0
-    state.series[noted(state, now.tick)].latency = stay / served if served > 0.0 else column(setup, row, Col.P95, 0.0)
-    return served, lost, most
+    return served, lost, most, stay / served if served > 0.0 else column(setup.line.tables[row], Col.P95, 0.0)
 
 
 @inner
@@ -272,87 +256,126 @@ def wait_outside(setup: Setup, state: State, k: int) -> float:
     young = state.entered[k + 1] - entered_before(state.entered, fixed.tick, (k + 1) * fixed.tick - fixed.timeout)
     lost = max(0.0, now.line - young)
     now.line -= lost
-    state.series[noted(state, k)].latency = math.nan
     return lost
 
 
-@hot
-def serve_requests(setup: Setup, state: State, k: int) -> None:
-    """Tick k's requests meet the serving instances. Broken ones that are still given work fail their share."""
-    now = state.now[0]
-    fixed = setup.fixed[0]
-    mean, drawn = setup.means[k], setup.arrivals[k]
-    can = (can_do(setup, state) - tired(setup, state)) * fixed.tick
-    if len(setup.thinks) > 0:
-        ask(setup, state, k, mean, can)
-        mean += state.sent[k].mean
-        drawn += state.sent[k].drawn
-    dead = now.dead / (now.serving + now.dead) if now.dead > 0 else 0.0
-    arrived = mean * (1.0 - dead)
-    state.entered[k + 1] = state.entered[k] + arrived
-    row = state.series[noted(state, k)]
+@inner
+def meet_apart(setup: Setup, state: State, k: int, row: int, first: int, arrived: float) -> tuple[float, float, float, float]:
+    """Tick k's arrivals meet instances that are not all alike, or none. Returns what `meet_by_kind` does."""
+    now, fixed = state.now[0], setup.fixed[0]
     now.errors = 0.0
     if now.serving == 0:
         now.line += arrived
-        served, lost, load = 0.0, wait_outside(setup, state, k), 0.0
+        return 0.0, wait_outside(setup, state, k), 0.0, math.nan
+    uneven = now.uneven or fixed.alike
+    if uneven:
+        drift(setup, state)
+        met = meet_unevenly(setup, state, k, row, first, arrived)
     else:
-        level = extra_level(setup, state) if now.extra_latency > 0.0 else 0
-        counted = setup.line.row_of[min(now.serving, len(setup.line.row_of) - 1)]
-        if now.uneven or fixed.alike:
-            drift(setup, state)
-            served, lost, load = meet_unevenly(setup, state, counted, level, arrived)
-            now.own_lines = True
-        elif fixed.mixed:
-            served, lost, load = meet_by_kind(setup, state, counted, level, arrived)
+        met = meet_by_kind(setup, state, k, row, first, arrived)
+    now.own_lines = uneven
+    return met
+
+
+@hot
+def spread_burnt(setup: Setup, k: int, busy: float, served: float, can: float) -> float:
+    """The part of what the instances can do that they give in tick k, with what is burnt by chance."""
+    fixed = setup.fixed[0]
+    if not (fixed.by_chance and busy < 1.0):
+        return busy
+    burnt = math.sqrt(served * fixed.unevenness) / can * bell(fixed.seed, STREAM_BURN, k)
+    return busy + min(max(burnt, -min(busy, 1.0 - busy)), min(busy, 1.0 - busy))
+
+
+@hot
+def serve_requests(setup: Setup, state: State, first: int, goal: int) -> int:
+    """The requests of each tick from `first` to before `goal` meet the serving instances, of which none comes or goes meanwhile.
+    Broken ones that are still given work fail their share. What changes with each tick is held here, not in the state."""
+    now, fixed, meter = state.now[0], setup.fixed[0], state.meters[0]
+    serving, tick, asks = now.serving, fixed.tick, len(setup.thinks) > 0
+    each, extra = setup.kinds[0].capacity * tick, fixed.base_latency + now.extra_latency
+    can = (can_do(setup, state) - tired(setup, state)) * tick
+    can_each_second = can / tick
+    dead = now.dead / (serving + now.dead) if now.dead > 0 else 0.0
+    lowest = extra_level(setup, state) * len(setup.line.tables) if now.extra_latency > 0.0 else 0
+    counted = setup.line.row_of[min(serving, len(setup.line.row_of) - 1)]
+    table, loads = setup.line.tables[counted], setup.line.loads
+    idle_cpu, span, builds, fails = fixed.idle_cpu, fixed.full_cpu - fixed.idle_cpu, fixed.builds, fixed.fails
+    apart, in_use = serving == 0 or fixed.mixed or fixed.alike, now.in_use
+    entered, line, held, departed, head = state.entered[first], now.line, now.held, now.departed, now.head
+    served_ever, failed_ever, at_load = now.served, now.failed, int(now.at_load)
+    served_read, failed_read, arrived_read = meter.served, meter.failed, meter.arrived
+    for k in range(first, goal):
+        mean, drawn = setup.means[k], setup.arrivals[k]
+        if asks:
+            ask(setup, state, k, mean, can)
+            mean += state.sent[k].mean
+            drawn += state.sent[k].drawn
+        arrived = mean * (1.0 - dead)
+        entered += arrived
+        state.entered[k + 1] = entered
+        row = state.series[noted(state, k)]
+        errors = 0.0
+        if not (apart or now.uneven):
+            there = (line + arrived) / serving
+            place, load, gone, own = let_through(table, loads, each, there, at_load)
+            at_load = int(place)
+            line = serving * (there - gone)
+            done = serving * (gone - own)
+            answered(setup, state, done, lowest + counted, place)
+            if fails:
+                errors = errors_of(setup, 0, k, done)
+            served, lost = done - errors, serving * own
+            row.latency = column(table, Col.P95, place)
             now.own_lines = False
         else:
-            served, lost, load = meet(setup, state, counted, level, arrived)
-            now.own_lines = False
-        row.latency += fixed.base_latency + now.extra_latency
-    # What was drawn beside the mean is answered as soon as there is room, or fails in the same measure.
-    beside = drawn - mean
-    lost += now.errors
-    failed = lost + dead * drawn
-    if beside != 0.0 or now.held != 0.0:
-        alive = beside * (1.0 - dead)
-        misses = lost / (served + lost) if lost > 0.0 else 0.0
-        now.held += alive * (1.0 - misses)
-        failed += alive * misses
-        if failed < 0.0:
-            now.held += failed
-            failed = 0.0
-        more = min(max(now.held, -served), can - served - now.errors)
-        served += more
-        now.held -= more
-    now.backlog = now.line + now.held
-    row.waiting = max(0.0, now.backlog)
-    over = load >= 1.0 or arrived > can
-    row.short = over or failed - now.errors > FEW * drawn
-    now.in_use = drawn / fixed.tick
-    now.served += served
-    now.failed += failed
-    meter = state.meters[0]
-    meter.served += served
-    meter.failed += failed
-    meter.arrived += drawn
-    row.capacity, row.served, row.failed = can / fixed.tick, served, failed
-    if len(setup.thinks) > 0:
-        note_answer(setup, state, served, lost)
-    now.departed = max(now.departed, state.entered[k + 1] - now.line)
-    now.head = entry_tick(state.entered, now.departed, now.head, k)
-    row.age = 0.0
-    if over and now.line > 0.0:
-        row.age = (k + 1 - entry_time(state.entered, now.departed, now.head)) * fixed.tick
-    if now.serving == 0:
+            now.line = line
+            served, lost, load, latency = meet_apart(setup, state, k, counted, lowest, arrived)
+            line, errors, row.latency = now.line, now.errors, latency
+        row.latency += extra
+        # What was drawn beside the mean is answered as soon as there is room, or fails in the same measure.
+        beside = drawn - mean
+        lost += errors
+        failed = lost + dead * drawn
+        if beside != 0.0 or held != 0.0:
+            alive = beside * (1.0 - dead)
+            misses = lost / (served + lost) if lost > 0.0 else 0.0
+            held += alive * (1.0 - misses)
+            failed += alive * misses
+            if failed < 0.0:
+                held += failed
+                failed = 0.0
+            more = min(max(held, -served), can - served - errors)
+            served += more
+            held -= more
+        row.waiting = max(0.0, line + held)
+        over = load >= 1.0 or arrived > can
+        row.short = over or failed - errors > FEW * drawn
+        in_use = drawn / tick
+        row.in_use = in_use
+        served_ever += served
+        failed_ever += failed
+        served_read += served
+        failed_read += failed
+        arrived_read += drawn
+        row.capacity, row.served, row.failed, row.taken, row.seated = can_each_second, served, failed, 0.0, 0.0
+        if asks:
+            now.line, now.backlog = line, line + held
+            note_answer(setup, state, served, lost)
+        departed = max(departed, entered - line)
+        head = entry_tick(state.entered, departed, head, k)
+        row.age = 0.0
+        if over and line > 0.0:
+            row.age = (k + 1 - entry_time(state.entered, departed, head)) * tick
         row.cpu = math.nan
-        return
-    busy = (served + now.errors) / can
-    if fixed.by_chance and busy < 1.0:
-        burnt = math.sqrt(served * fixed.unevenness) / can * bell(fixed.seed, STREAM_BURN, k)
-        busy += min(max(burnt, -min(busy, 1.0 - busy)), min(busy, 1.0 - busy))
-    now.busy = busy
-    row.cpu = uneven_cpu(setup, state) if now.uneven else fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * busy
-    if fixed.builds > 1:
-        if not now.uneven:
-            row.cpu = mean_cpu(setup, state)
-        tell_sides(setup, state)
+        if serving > 0:
+            now.busy = spread_burnt(setup, k, (served + errors) / can, served, can)
+            row.cpu = uneven_cpu(setup, state) if now.uneven else idle_cpu + span * now.busy
+            if builds > 1:
+                if not now.uneven:
+                    row.cpu = mean_cpu(setup, state)
+                tell_sides(setup, state)
+    now.line, now.held, now.backlog, now.departed, now.head, now.at_load = line, held, line + held, departed, head, at_load
+    now.served, now.failed, now.in_use = served_ever, failed_ever, in_use
+    meter.served, meter.failed, meter.arrived = served_read, failed_read, arrived_read
+    return goal

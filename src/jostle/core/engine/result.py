@@ -28,7 +28,7 @@ def run(setup: Setup, bare: bool = False) -> "Result":
     """A whole rehearsal in one call; a bare one has its figures, and no course of them. A guest by itself always finds a
     place, and a host by itself carries nothing."""
     alone = setup if setup.of("guest") == NOBODY else setup.changed(guest=NOBODY)
-    return Result(alone, play(alone, new_state(alone, bare)))
+    return Result(alone, play(alone, new_state(alone, bare, whole=not alone.of("kept"))))
 
 
 @dataclass(frozen=True)

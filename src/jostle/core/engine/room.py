@@ -175,17 +175,17 @@ def largest_room(deck: Deck, memory: float) -> tuple[float, float]:
 
 @inner
 def stranded_by(deck: Deck, lost: int) -> int:
-    """How many copies would find no place on the others were this host lost, those that take most put first."""
-    hosts, number = deck.helm[0].open, 0
-    for n in range(hosts):
-        deck.left[n, 0], deck.left[n, 1] = deck.rooms[deck.open[n]].vcpus, deck.rooms[deck.open[n]].memory
+    """How many copies would find no place on the others were this host lost, those that take most put first. What is left to each
+    is written in `left`, and stands there again in the end."""
+    number = furthest = 0
     for r in range(len(deck.guests)):
         g = deck.guests[r].rank
         guest, missing = deck.guests[g], deck.held[lost, g]
-        for n in range(hosts):
+        for n in range(deck.helm[0].open):
             if missing == 0:
                 break
-            if deck.open[n] == lost:
+            furthest = max(furthest, n + 1)
+            if deck.open[n] == lost or deck.left[n, 0] + CRUMB < guest.vcpus or deck.left[n, 1] + CRUMB < guest.memory:
                 continue
             fit = min((deck.left[n, 0] + CRUMB) / guest.vcpus, (deck.left[n, 1] + CRUMB) / guest.memory)
             put = min(missing, int(fit))
@@ -193,7 +193,15 @@ def stranded_by(deck: Deck, lost: int) -> int:
             deck.left[n, 0] -= put * guest.vcpus
             deck.left[n, 1] -= put * guest.memory
         number += missing
+    write_left(deck, furthest)
     return number
+
+
+@hot
+def write_left(deck: Deck, hosts: int) -> None:
+    """Write in `left` what the first so many hosts that take copies have left."""
+    for n in range(hosts):
+        deck.left[n, 0], deck.left[n, 1] = deck.rooms[deck.open[n]].vcpus, deck.rooms[deck.open[n]].memory
 
 
 @inner
@@ -202,6 +210,7 @@ def stranded(deck: Deck) -> int:
     helm = deck.helm[0]
     if helm.seen != helm.moves:
         helm.seen, helm.stranded = helm.moves, 0
+        write_left(deck, helm.open)
         for n in range(helm.open):
             h = deck.open[n]
             if deck.rooms[h].copies > 0:

@@ -1,7 +1,7 @@
 """Several groups one behind the other, as compiled code takes them up in turn: one compiled form, however many there are.
 
 A tuple of groups would be another type for each number of them, and every number would be compiled by itself. Here the setup and
-the state of each are laid down in memory as the compiled code holds them, addresses of arrays and all, and taken up from there.
+the state of each are laid down in memory as the compiled code holds them, addresses of arrays and all, and are taken up there.
 """
 
 from typing import Any
@@ -9,12 +9,14 @@ from typing import Any
 import numpy as np
 from llvmlite import ir  # type: ignore[import-untyped]
 from numba.core import types
+from numba.core.types.containers import Tuple
 from numba.extending import intrinsic
 from numpy.typing import NDArray
 
 from jostle.core.compiled import leaf
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
+from jostle.core.reference import PLACE, part_of
 
 
 @intrinsic
@@ -44,10 +46,12 @@ def _lay_down(_: Any, address: Any, held: Any) -> Any:
 
 @intrinsic
 def take_up(_: Any, address: Any, like: Any) -> Any:
-    """What was laid down at an address, of the same type as `like`."""
+    """References to the two that were laid down at an address, of the same types as those of `like`."""
 
     def made(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        return builder.load(_at(context, builder, arguments[0], signature.args[1]))
+        pair = _at(context, builder, arguments[0], Tuple([one.held for one in signature.args[1].types]))
+        parts = [part_of(builder, pair, number) for number in range(2)]
+        return context.make_tuple(builder, signature.return_type, [builder.bitcast(part, PLACE) for part in parts])
 
     return like(address, like), made
 

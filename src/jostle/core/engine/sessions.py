@@ -219,7 +219,18 @@ def seated_cpu(setup: Setup, state: State) -> float:
 
 
 @hot
-def hold_sessions(setup: Setup, state: State, k: int) -> None:
+def hold_sessions(setup: Setup, state: State, first: int, goal: int) -> int:
+    """The sessions of each tick from `first` to before `goal`, or until the last of an instance that drains has ended. Returns
+    the tick that is next."""
+    for k in range(first, goal):
+        hold_tick(setup, state, k)
+        if (k + 1) * setup.fixed[0].tick >= state.now[0].next_due:
+            return k + 1
+    return goal
+
+
+@hot
+def hold_tick(setup: Setup, state: State, k: int) -> None:
     """Tick k, in so many steps that few sessions are over within one: some end, new ones take seats, or are refused."""
     now = state.now[0]
     fixed = setup.fixed[0]
@@ -263,7 +274,7 @@ def hold_sessions(setup: Setup, state: State, k: int) -> None:
     meter.arrived += arrived
     row = state.series[noted(state, k)]
     row.capacity, row.served, row.failed, row.waiting = seats, begun, refused, 0.0
-    row.age = 0.0
+    row.age, row.taken, row.in_use = 0.0, 0.0, now.in_use
     row.short = refused > 0
     row.latency = math.nan
     if fixed.meter_zones:

@@ -11,7 +11,7 @@ from jostle.core.decide.code import DIALS, NOBODY
 from jostle.core.decide.leaving import CANDIDATE
 from jostle.core.decide.memory import Memory, new_memory
 from jostle.core.decide.row import DECISION, FLEET, SIDE, VIEW
-from jostle.core.decide.rules import rows
+from jostle.core.decide.rules import rows, uncleared
 from jostle.core.decide.sight import Sight
 from jostle.core.draw import STREAM_FAULT, exponential
 from jostle.core.engine.code import Billed, Life
@@ -20,6 +20,8 @@ from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of, wanted_on_demand
 from jostle.core.engine.setup import Floats, Setup
 from jostle.core.plan.work import WorkKind
 
+# Ticks that are played in one, at most
+AT_ONCE = 32
 # A number owned or a quota that no group reaches
 UNLIMITED = 2**30
 
@@ -190,7 +192,6 @@ TICK = np.dtype(
         ("stopped", "i2"),
         ("short", "?"),
     ],
-    align=True,
 )
 
 # What clients who wait for their answers send in a tick
@@ -259,15 +260,16 @@ class State(NamedTuple):
 
 @hot
 def noted(state: State, k: int) -> int:
-    """Where tick k is noted: a record for figures alone has room for one."""
-    return min(k, len(state.series) - 1)
+    """Where tick k is noted: a record for figures alone has room for as many as are played in one."""
+    return k if k < len(state.series) else k % AT_ONCE
 
 
-def new_state(setup: Setup, bare: bool = False) -> State:
+def new_state(setup: Setup, bare: bool = False, whole: bool = False) -> State:
     """The instant before the first tick: the first instances serve, the rest of those owned is stopped, no meter has spoken.
 
     A group that starts cold has none, and sends for them in the first tick. A bare one keeps neither what each tick was like nor
-    what the policies saw: the last of each alone.
+    what the policies saw: the last alone. One that is played as a whole before anybody looks at it begins with a record that is
+    not cleared first.
     """
     fixed = setup.fixed[0]
     ticks, policies, zones = int(fixed.ticks), len(setup.rules.policies), int(fixed.zones)
@@ -280,7 +282,7 @@ def new_state(setup: Setup, bare: bool = False) -> State:
     first = len(kinds)
     owned = max(first, int(fixed.owned)) if fixed.owned < UNLIMITED and not fixed.cold else first
     room = max(1024, 4 * maximum + owned + int(fixed.surplus))
-    instances = _blank(rows(room, INSTANCE))
+    instances = _blank(rows(room, INSTANCE)).view(np.ndarray)
     instances["state"][:first] = Life.SERVING
     instances["state"][first:owned] = Life.STOPPED
     instances["given_work"][:first] = True
@@ -297,7 +299,7 @@ def new_state(setup: Setup, bare: bool = False) -> State:
     if np.isfinite(fixed.fault_every):
         seed = int(fixed.seed)
         instances["breaks"][:first] = [fixed.fault_every * exponential(seed, STREAM_FAULT, 64 * i) for i in range(first)]
-    spells = rows(2 * room, SPELL)
+    spells = rows(2 * room, SPELL).view(np.ndarray)
     spells["end"] = np.nan
     spells["instance"][:owned] = np.arange(owned)
     spells["kind"][first:owned] = Billed.STANDING
@@ -315,6 +317,8 @@ def new_state(setup: Setup, bare: bool = False) -> State:
     now["low_load"], now["low_row"] = len(setup.line.loads), len(stay)
     now["next_due"] = 0.0
     now["pins"] = fixed.pinned > 0
+    entered = np.empty(ticks + 1) if whole else np.zeros(ticks + 1)
+    entered[0] = 0.0
     crews = rows(len(setup.kinds), CREW)
     crews["weight"] = setup.kinds["weight"]
     now["units"] = int(setup.kinds["weight"][kinds].sum())
@@ -337,15 +341,15 @@ def new_state(setup: Setup, bare: bool = False) -> State:
         ),
         fleet=rows(1, FLEET),
         candidates=rows(room, CANDIDATE),
-        entered=np.zeros(ticks + 1),
-        instances=instances,
+        entered=entered,
+        instances=instances.view(np.recarray),
         alive=alive,
         levels=np.zeros((2, seats + 1), np.int64),
         order=np.zeros_like(alive),
         draining=np.zeros_like(alive),
         sorting=np.zeros_like(alive),
         posts=_posts(setup, instances, owned),
-        spells=spells,
+        spells=spells.view(np.recarray),
         zones=places,
         crews=crews,
         berths=berths,
@@ -358,7 +362,7 @@ def new_state(setup: Setup, bare: bool = False) -> State:
         period_stay=np.zeros_like(stay),
         sides=rows(int(fixed.builds), SIDE),
         held_jobs=np.zeros((2, len(setup.stages)), np.int64),
-        series=rows(1 if bare else ticks, TICK),
+        series=uncleared(ticks, TICK) if whole and not bare else rows(AT_ONCE if bare else ticks, TICK),
         sent=rows(ticks if len(setup.thinks) else 0, SENT),
         own=rows(ticks if fixed.watched != NOBODY else 0, OWN),
         deck=new_deck([], room, ticks) if fixed.work == WorkKind.HOSTING else NO_DECK,
@@ -383,7 +387,7 @@ def _first_kinds(setup: Setup) -> NDArray[np.int64]:
     return np.array(kinds, np.int64)
 
 
-def _posts(setup: Setup, instances: np.recarray, number: int) -> np.recarray:
+def _posts(setup: Setup, instances: np.ndarray, number: int) -> np.recarray:
     """Those that are there at the start bear the first numbers, where these are used again."""
     posts = _free_posts(len(instances) if setup.fixed[0].posts else 0)
     if len(posts):
@@ -452,11 +456,14 @@ def played_of(record: np.ndarray, number: int) -> np.ndarray:
 
 
 def _blank(instances: np.recarray) -> np.recarray:
+    one = np.zeros(1, instances.dtype)
     for field in ("drains", "gone", "broke"):
-        instances[field] = np.nan
+        one[field] = np.nan
     for field in ("breaks", "unused", "noticed", "stress_until", "deadline"):
-        instances[field] = np.inf
-    instances["asked_by"] = instances["sent_by"] = instances["replaces"] = instances["post"] = instances["host"] = NOBODY
+        one[field] = np.inf
+    one["asked_by"] = one["sent_by"] = one["replaces"] = one["post"] = one["host"] = NOBODY
+    word = f"V{instances.dtype.itemsize}"
+    instances.view(np.ndarray).view(word)[:] = one.view(word)
     return instances
 
 

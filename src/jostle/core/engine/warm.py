@@ -29,6 +29,7 @@ from jostle.core.plan.build import builds_of
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.launch import launch_of
 from jostle.core.plan.plan import read_plan
+from jostle.core.reference import Reference
 
 _SMALLEST = {
     "jostle": 1,
@@ -61,12 +62,13 @@ def smallest() -> Setup:
 
 
 def compile_parts(*parts: Any) -> None:
-    """Compile functions of setup, state and a time, or of setup, state and a tick where that is what they take."""
+    """Compile functions of setup, state, and times or ticks."""
     setup = smallest()
-    given = numba.typeof(setup), numba.typeof(new_state(setup))
+    given = Reference(numba.typeof(setup)), Reference(numba.typeof(new_state(setup)))
     for part in parts:
-        last = part.py_func.__annotations__[part.py_func.__code__.co_varnames[2]]
-        part.compile((*given, numba.float64 if last is float else numba.int64))
+        code = part.py_func.__code__
+        told = [part.py_func.__annotations__[name] for name in code.co_varnames[2 : code.co_argcount]]
+        part.compile((*given, *(numba.float64 if one is float else numba.int64 for one in told)))
 
 
 def compile_all() -> None:

@@ -9,7 +9,7 @@ from jostle.core.engine.requests import fill_requests, serve_requests
 from jostle.core.engine.seats import write_seats
 from jostle.core.engine.sessions import cut_off, fill_sessions, hold_sessions, read_seats
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State, noted
+from jostle.core.engine.state import State
 from jostle.core.plan.group import Group
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.work import Hosting, Jobs, Requests, Sessions, WorkKind
@@ -38,17 +38,17 @@ def places_each(kind: np.record, group: Group) -> float:
 
 
 @hot
-def serve(setup: Setup, state: State, k: int) -> None:
-    """Tick k's demand meets the instances."""
+def serve(setup: Setup, state: State, first: int, goal: int) -> int:
+    """The demand of each tick from `first` to before `goal` meets the instances, of which none comes or goes meanwhile; of those
+    ticks as many as may be played in one. Returns the one that is next."""
     kind = setup.fixed[0].work
     if kind == WorkKind.REQUESTS:
-        serve_requests(setup, state, k)
-    elif kind == WorkKind.JOBS:
-        do_jobs(setup, state, k)
-    elif kind == WorkKind.SESSIONS:
-        hold_sessions(setup, state, k)
-    elif kind == WorkKind.HOSTING:
-        carry(setup, state, k)
+        return serve_requests(setup, state, first, goal)
+    if kind == WorkKind.JOBS:
+        return do_jobs(setup, state, first, goal)
+    if kind == WorkKind.SESSIONS:
+        return hold_sessions(setup, state, first, goal)
+    return carry(setup, state, first, goal)
 
 
 @hot
@@ -73,14 +73,6 @@ def give_back(setup: Setup, state: State, i: int, time: float, drained: float) -
         return_jobs(setup, state, i, time, drained)
     elif kind == WorkKind.SESSIONS:
         cut_off(state, i, time)
-
-
-@hot
-def pieces(setup: Setup, state: State, k: int) -> float:
-    """What was done in tick k of that by which its traffic is told: requests, jobs, or seconds of sessions."""
-    fixed = setup.fixed[0]
-    row = state.series[noted(state, k)]
-    return row.seated * fixed.tick if fixed.work == WorkKind.SESSIONS else float(row.served)
 
 
 @hot
@@ -139,16 +131,16 @@ def in_use(setup: Setup, state: State) -> float:
 
 
 @hot
-def read_own(setup: Setup, state: State, s: int, serving: float) -> None:
-    """Reading s of the metrics that only one kind of work has, with so many serving over the period."""
+def read_own(setup: Setup, state: State, s: int, k: int, serving: float) -> None:
+    """Reading s of the metrics that only one kind of work has, in tick k, with so many serving over the period."""
     if setup.fixed[0].work == WorkKind.SESSIONS:
         read_seats(setup, state, s, serving)
     elif setup.fixed[0].work == WorkKind.HOSTING:
-        read_room(setup, state, s)
+        read_room(setup, state, s, k)
 
 
 @hot
-def read_asked(setup: Setup, state: State, s: int) -> None:
-    """Reading s of what is asked of a group of this work, whether any serves or not."""
+def read_asked(setup: Setup, state: State, s: int, k: int) -> None:
+    """Reading s, in tick k, of what is asked of a group of this work, whether any serves or not."""
     if setup.fixed[0].work == WorkKind.HOSTING:
-        read_wants(state, s)
+        read_wants(state, s, k)
