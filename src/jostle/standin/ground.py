@@ -18,7 +18,7 @@ from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State, copied, grown, new_state
-from jostle.core.engine.swap import units_doubled
+from jostle.core.engine.swap import may_double, units_doubled
 from jostle.core.journal.event import FAULT_WORDS
 from jostle.core.plan.word import listed
 from jostle.provider.provider import Counts, Instance, InstanceState, Leaves, NotThere, Readings, Refused, VersionCounts
@@ -168,15 +168,10 @@ class Ground:
             pinned,
             self._now("waiting"),
             quota,
-            self._now("surplus") + (units_doubled(self.setup, self.state) if self._doubles else 0),
+            self._now("surplus") + (units_doubled(self.setup, self.state) if may_double(self.setup) else 0),
             found,
             self._versions(),
         )
-
-    @property
-    def _doubles(self) -> bool:
-        """Whether one may be there while that in whose place it comes still is."""
-        return bool(self.setup.of("swap_ticks")) or self._number != NOBODY
 
     def _versions(self) -> tuple[VersionCounts, ...]:
         """What there is of each version, where several are told apart."""

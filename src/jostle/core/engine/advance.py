@@ -15,7 +15,7 @@ from jostle.core.engine.meter import run_meters, take_sample
 from jostle.core.engine.note import note, room_left
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import AT_ONCE, State, noted
-from jostle.core.engine.swap import complete_swaps, look_for_swaps
+from jostle.core.engine.swap import complete_swaps, look_for_swaps, may_double
 from jostle.core.engine.watch import watch
 from jostle.core.engine.work import serve, tell_apart
 from jostle.core.plan.work import WorkKind
@@ -34,7 +34,7 @@ def happen(setup: Setup, state: State, time: float) -> None:
     if counted or (time == 0.0 and (fixed.cold or fixed.guest != NOBODY)):
         reconcile(setup, state, time, NOBODY)
     settle(setup, state, time)
-    if fixed.swap_ticks > 0 or fixed.guest != NOBODY:
+    if may_double(setup):
         complete_swaps(setup, state, time)
     if now.found:
         now.next_due = time
@@ -48,7 +48,7 @@ def happen(setup: Setup, state: State, time: float) -> None:
         now.surplus = 0
 
 
-@inner
+@part
 def begin(setup: Setup, state: State, k: int) -> bool:
     """What is due at the beginning of tick k. False where a fault was found that a keeper has to see to."""
     now = state.now[0]
@@ -89,25 +89,32 @@ def next_to(k: int, every: int) -> int:
 
 
 @hot
-def quiet_until(setup: Setup, state: State, k: int, until: int) -> int:
-    """The tick up to which, from tick k on and until another at the most, nothing but work is done: nothing is due at the
-    beginning of those between. One tick alone where each has more to do."""
+def next_due(setup: Setup, state: State, k: int, until: int) -> int:
+    """The first tick after tick k at whose beginning something is due, `until` at the most."""
     now, fixed = state.now[0], setup.fixed[0]
-    if fixed.watched != NOBODY or fixed.meter_zones or setup.kinds[0].baseline < 1.0:
-        return k + 1
-    goal = min(until, k + AT_ONCE)
+    goal = until
     if fixed.spot:
         goal = min(goal, next_to(k, fixed.market_ticks))
     if fixed.swap_ticks > 0:
         goal = min(goal, next_to(k, fixed.swap_ticks))
     if (goal - 1) * fixed.tick >= now.next_due:
-        goal = k + 1
+        goal = max(k + 1, int(now.next_due / fixed.tick))
         while goal * fixed.tick < now.next_due:
             goal += 1
     return goal
 
 
 @hot
+def quiet_until(setup: Setup, state: State, k: int, until: int) -> int:
+    """The tick up to which, from tick k on and until another at the most, nothing but work is done. One tick alone where each has
+    more to do."""
+    fixed = setup.fixed[0]
+    if fixed.watched != NOBODY or fixed.meter_zones or setup.kinds[0].baseline < 1.0:
+        return k + 1
+    return next_due(setup, state, k, min(until, k + AT_ONCE))
+
+
+@part
 def work(setup: Setup, state: State, first: int, until: int) -> int:
     """The demand of the ticks from `first` on meets the instances. Returns the tick that is next."""
     now, fixed = state.now[0], setup.fixed[0]
@@ -159,7 +166,7 @@ def advance(setup: Setup, state: State, until: int) -> bool:
     return play_out(setup, state, until)
 
 
-@inner
+@part
 def play_out(setup: Setup, state: State, until: int) -> bool:
     """The same, in compiled code."""
     whole = play_on(setup, state, until)

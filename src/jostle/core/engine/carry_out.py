@@ -12,7 +12,7 @@ from jostle.core.engine.note import note
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.side import look_at_sides
 from jostle.core.engine.state import State
-from jostle.core.engine.swap import units_doubled
+from jostle.core.engine.swap import may_double, units_doubled
 from jostle.core.engine.work import tell_apart
 
 
@@ -27,7 +27,7 @@ def reconcile(setup: Setup, state: State, time: float, who: int) -> None:
 def goal_of(setup: Setup, state: State) -> int:
     """How many are to be there, with those beyond need of a start and those that are about to be replaced."""
     goal = state.memory.row[0].desired + state.now[0].surplus
-    if (setup.fixed[0].swap_ticks > 0 or setup.fixed[0].guest != NOBODY) and state.memory.row[0].rollout == NOBODY:
+    if may_double(setup) and state.memory.row[0].rollout == NOBODY:
         goal += units_doubled(setup, state)
     return goal
 

@@ -5,9 +5,9 @@ from copy import deepcopy
 
 import numpy as np
 
-from jostle.core.compiled import inner, leaf, part
+from jostle.core.compiled import leaf, part
 from jostle.core.decide.code import NOBODY
-from jostle.core.engine.advance import begin, begins, play_on
+from jostle.core.engine.advance import begin, begins, next_due, next_to, play_on
 from jostle.core.engine.carry_out import reconcile
 from jostle.core.engine.deck import NO_DECK, Deck, Stage, grown_deck, new_deck
 from jostle.core.engine.guest import find_places, heed_hosts
@@ -19,20 +19,6 @@ from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State, copied, grown, new_state, played_of
 from jostle.core.engine.work import tell_apart
 from jostle.core.reference import by_reference
-
-
-@inner
-def goal_of(setup: Setup, state: State, step: int) -> int:
-    """The tick up to which nothing happens to the instances of a host: the end of the step, or before what is next due."""
-    fixed, now = setup.fixed[0], state.now[0]
-    goal = min(fixed.ticks, (now.tick // step + 1) * step)
-    if fixed.spot:
-        goal = min(goal, (now.tick // fixed.market_ticks + 1) * fixed.market_ticks)
-    if fixed.swap_ticks > 0:
-        goal = min(goal, (now.tick // fixed.swap_ticks + 1) * fixed.swap_ticks)
-    if now.next_due < goal * fixed.tick:
-        goal = max(now.tick + 1, int(np.ceil(now.next_due / fixed.tick - 1e-9)))
-    return goal
 
 
 @leaf
@@ -65,7 +51,8 @@ def take_turns(setup: Setup, state: State, addresses: np.ndarray, step: int, unt
             heed(setup, state, addresses)
             helm.heeded, helm.goal, helm.stage = helm.turns, setup.fixed[0].ticks, Stage.PLAYS
         if helm.stage == Stage.PLAYS:
-            helm.goal = now.tick if helm.turns != helm.heeded else min(helm.goal, goal_of(setup, state, step))
+            quiet = now.tick if helm.turns != helm.heeded else next_due(setup, state, now.tick, next_to(now.tick, step))
+            helm.goal = min(helm.goal, quiet)
             stopped = play_all(setup, state, addresses, min(helm.goal, until))
             if stopped != NOBODY:
                 return stopped

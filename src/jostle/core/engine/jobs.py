@@ -8,7 +8,7 @@ import math
 
 import numpy as np
 
-from jostle.core.compiled import hot, inner
+from jostle.core.compiled import hot, inner, part
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.draw import STREAM_FINISH, STREAM_RETURN, binomial, poisson, uniform
 from jostle.core.engine.burst import read_cpu
@@ -261,7 +261,7 @@ def do_jobs(setup: Setup, state: State, first: int, goal: int) -> int:
     return goal
 
 
-@hot
+@part
 def do_tick(setup: Setup, state: State, k: int) -> None:
     """The same for tick k alone."""
     now = state.now[0]

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from jostle.core.compiled import hot, inner
+from jostle.core.compiled import hot, inner, part
 from jostle.core.decide.code import NOBODY, Cause, Dial
 from jostle.core.draw import STREAM_ARRIVE, STREAM_ERROR, STREAM_LEAVE, bell, binomial, poisson, uniform
 from jostle.core.engine.burst import read_cpu
@@ -229,7 +229,7 @@ def hold_sessions(setup: Setup, state: State, first: int, goal: int) -> int:
     return goal
 
 
-@hot
+@part
 def hold_tick(setup: Setup, state: State, k: int) -> None:
     """Tick k, in so many steps that few sessions are over within one: some end, new ones take seats, or are refused."""
     now = state.now[0]

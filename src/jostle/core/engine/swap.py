@@ -26,6 +26,12 @@ def swaps_under_way(state: State) -> int:
 
 
 @leaf
+def may_double(setup: Setup) -> bool:
+    """Whether one may be there while that in whose place it comes still is."""
+    return setup.fixed[0].swap_ticks > 0 or setup.fixed[0].guest != NOBODY
+
+
+@leaf
 def units_doubled(setup: Setup, state: State) -> int:
     """What is there beyond the count meanwhile, in what the group counts in."""
     number = 0

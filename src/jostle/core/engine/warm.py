@@ -10,14 +10,14 @@ from typing import Any, cast
 
 import numba
 
-from jostle.core.engine.advance import happen, work
-from jostle.core.engine.carry_out import evaluate
+from jostle.core.engine.advance import happen
+from jostle.core.engine.carry_out import bring_to_count, evaluate
 from jostle.core.engine.carrying import carry_on
 from jostle.core.engine.compile import Crew, compile_setup
 from jostle.core.engine.incident import befall, hands_due
 from jostle.core.engine.instance import settle
 from jostle.core.engine.jobs import do_jobs
-from jostle.core.engine.meter import run_meters, take_sample
+from jostle.core.engine.meter import take_sample
 from jostle.core.engine.queue import line_of
 from jostle.core.engine.requests import serve_requests
 from jostle.core.engine.result import run
@@ -75,17 +75,15 @@ def compile_all() -> None:
     """Compile the loop over ticks, half of its parts in a process of its own, which goes on with the tables of waits and with
     what plays a host and its guests."""
     with subprocess.Popen([sys.executable, "-m", __name__], stdout=subprocess.PIPE) as other:
-        compile_parts(settle, befall, hands_due, take_sample, run_meters, do_jobs, hold_sessions)
+        compile_parts(settle, befall, hands_due, do_jobs, hold_sessions, take_sample, happen)
         if other.stdout is not None:
             other.stdout.readline()
-        compile_parts(work)
         run(smallest())
 
 
 def main() -> None:
-    compile_parts(evaluate, serve_requests)
+    compile_parts(bring_to_count, evaluate, serve_requests)
     print("the first parts are compiled", flush=True)
-    compile_parts(happen)
     line_of(Way.CHANCE, 1, [(1, 1.0)], 1.0, 1.0)
     setup, together = smallest(), cast(Any, carry_on)
     addresses = numba.types.Array(numba.int64, 1, "C")

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from jostle.core.compiled import hot, inner
+from jostle.core.compiled import hot, inner, part
 from jostle.core.engine.hosting import carry, fill_hosting, read_room, read_wants
 from jostle.core.engine.jobs import do_jobs, drain_jobs, fill_jobs, return_jobs
 from jostle.core.engine.requests import fill_requests, serve_requests
@@ -37,7 +37,7 @@ def places_each(kind: np.record, group: Group) -> float:
     return work.length if isinstance(work, Sessions) else float(kind.job_time) if isinstance(work, Jobs) else 1.0
 
 
-@hot
+@part
 def serve(setup: Setup, state: State, first: int, goal: int) -> int:
     """The demand of each tick from `first` to before `goal` meets the instances, of which none comes or goes meanwhile; of those
     ticks as many as may be played in one. Returns the one that is next."""
