@@ -7,6 +7,7 @@ import numpy as np
 
 from jostle.core.compiled import leaf, part
 from jostle.core.decide.code import NOBODY
+from jostle.core.decide.rules import uncleared
 from jostle.core.engine.advance import begin, begins, next_due, next_to, play_on
 from jostle.core.engine.carry_out import reconcile
 from jostle.core.engine.deck import NO_DECK, Deck, Stage, grown_deck, new_deck
@@ -16,7 +17,7 @@ from jostle.core.engine.result import Result
 from jostle.core.engine.room import clear_room, find_host, free_places, take_place
 from jostle.core.engine.roster import Roster, take_up
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State, copied, grown, new_state, played_of
+from jostle.core.engine.state import TICK, State, copied, grown, new_state, played_of
 from jostle.core.engine.work import tell_apart
 from jostle.core.reference import by_reference
 
@@ -131,24 +132,25 @@ def numbered(setups: list[Setup]) -> list[Setup]:
     return [setups[0], *(setup.changed(guest=number) for number, setup in enumerate(setups[1:]))]
 
 
-def aboard(setups: list[Setup], whole: bool = False) -> list[State]:
-    """The states of a host and its guests before the first tick, as `new_state` makes them: of each guest those copies serve that
-    find a place, one guest after the other."""
-    host = new_state(setups[0], whole=whole)
+def aboard(setups: list[Setup], series: np.recarray | None = None) -> list[State]:
+    """The states of a host and its guests before the first tick, as `new_state` makes them, `series` giving room to each of them:
+    of each guest those copies serve that find a place, one guest after the other."""
+    own = [None] * len(setups) if series is None else list(series)
+    host = new_state(setups[0], series=own[0])
     deck = new_deck(places_of(setups), len(host.instances), setups[0].ticks)
     for i in range(int(host.now["serving"][0])):
         clear_room(setups[0], deck, i, int(host.instances["kind"][i]), int(host.instances["zone"][i]))
-    return [host._replace(deck=deck), *(_put_aboard(setup, deck, whole) for setup in setups[1:])]
+    return [host._replace(deck=deck), *(_put_aboard(setup, deck, room) for setup, room in zip(setups[1:], own[1:], strict=True))]
 
 
-def _put_aboard(setup: Setup, deck: Deck, whole: bool) -> State:
+def _put_aboard(setup: Setup, deck: Deck, series: np.recarray | None) -> State:
     """The state of a guest, with a place for each copy that serves."""
     wanted = 0 if setup.of("cold") else int(setup.of("first_count"))
     hosts: list[int] = []
     while len(hosts) < wanted and (host := int(find_host(setup, deck))) != NOBODY:
         take_place(deck, host, int(setup.of("guest")))
         hosts.append(host)
-    state = new_state(setup.changed(first_count=len(hosts)), whole=whole)
+    state = new_state(setup.changed(first_count=len(hosts)), series=series)
     state.memory.row["desired"] = int(setup.of("first_count"))
     zones = deck.rooms["zone"][hosts]
     state.instances["host"][: len(hosts)], state.instances["zone"][: len(hosts)] = hosts, zones
@@ -159,7 +161,8 @@ def _put_aboard(setup: Setup, deck: Deck, whole: bool) -> State:
 def run_aboard(setups: list[Setup], until: int | None = None) -> list[Result]:
     """The results of a host, which comes first, and of its guests, up to a tick (the end if left out)."""
     setups = numbered(setups)
-    roster = Roster(setups, aboard(setups, whole=until is None))
+    series = None if until is not None else uncleared((len(setups), setups[0].ticks), TICK)
+    roster = Roster(setups, aboard(setups, series))
     sail(roster, setups[0].ticks if until is None else until)
     return [Result(setup, state) for setup, state in zip(setups, roster.states, strict=True)]
 
