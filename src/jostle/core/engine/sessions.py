@@ -39,6 +39,7 @@ def fill_sessions(row: np.record, kind: np.record, work: Sessions, machine: Mach
         row.notice_times, row.notice_every, row.heed, row.come_back = notice.times, notice.every, notice.heed, notice.come_back
         row.moves = 1.0 - math.exp(-row.tick / row.steps / notice.within)
     row.session_end = 1.0 - math.exp(-step)
+    row.log_stay = math.log1p(-row.session_end)
     row.at_once = 1.0 - row.session_end / step
     return float(seats)
 
@@ -116,7 +117,7 @@ def ends_of(setup: Setup, step: int, held: int) -> int:
     share = fixed.session_end
     mean = held * share
     if mean < MANY_ENDS:
-        return binomial(fixed.seed, STREAM_LEAVE + 3, step, held, share, math.exp(held * math.log1p(-share)))
+        return binomial(fixed.seed, STREAM_LEAVE + 3, step, held, share, math.exp(held * fixed.log_stay))
     z = bell(fixed.seed, STREAM_LEAVE + 3, step)
     ended = mean + math.sqrt(mean * (1.0 - share)) * z + (1.0 - 2.0 * share) * (z * z - 1.0) * (1.0 / 6.0)
     return min(held, max(0, int(ended + 0.5)))

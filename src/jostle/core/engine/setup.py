@@ -32,6 +32,7 @@ FIXED = np.dtype(
         ("long_kind", "f8"),  # share of the second of them, the long one
         ("steps", "i4"),  # of a tick, within each of which few sessions end
         ("session_end", "f8"),  # chance that a session ends within a step
+        ("log_stay", "f8"),  # logarithm of the chance that it does not
         ("at_once", "f8"),  # chance that one ends within the step in which it began
         ("pack", "?"),
         ("patience", "f8"),  # s that a job may wait before the group counts as short
