@@ -106,11 +106,6 @@ def rows(shape: int | tuple[int, ...], kind: np.dtype) -> np.recarray:
     return np.zeros(shape, _with_attributes(kind)).view(np.recarray)
 
 
-def uncleared(shape: int | tuple[int, ...], kind: np.dtype) -> np.recarray:
-    """Rows that hold anything, each to be written as a whole before it is read."""
-    return np.empty(shape, _with_attributes(kind)).view(np.recarray)
-
-
 @cache
 def _with_attributes(kind: np.dtype) -> np.dtype:
     return np.dtype((np.record, kind))

@@ -89,7 +89,7 @@ def next_to(k: int, every: int) -> int:
 
 
 @hot
-def next_due(setup: Setup, state: State, k: int, until: int) -> int:
+def tick_due(setup: Setup, state: State, k: int, until: int) -> int:
     """The first tick after tick k at whose beginning something is due, `until` at the most."""
     now, fixed = state.now[0], setup.fixed[0]
     goal = until
@@ -111,7 +111,7 @@ def quiet_until(setup: Setup, state: State, k: int, until: int) -> int:
     fixed = setup.fixed[0]
     if fixed.watched != NOBODY or fixed.meter_zones or setup.kinds[0].baseline < 1.0:
         return k + 1
-    return next_due(setup, state, k, min(until, k + AT_ONCE))
+    return tick_due(setup, state, k, min(until, k + AT_ONCE))
 
 
 @part

@@ -39,7 +39,7 @@ def carry(setup: Setup, state: State, first: int, goal: int) -> int:
     `goal`."""
     now, fixed = state.now[0], setup.fixed[0]
     vcpus, memory = room_in_all(setup, state)
-    lost, nobody, idle_cpu = stranded(state.deck), now.serving == 0, fixed.idle_cpu
+    lost, serving, idle_cpu = stranded(state.deck), now.serving, fixed.idle_cpu
     for k in range(first, goal):
         row, carried = state.series[noted(state, k)], state.deck.carried[k]
         now.in_use = carried.memory + carried.wanted_memory
@@ -50,7 +50,7 @@ def carry(setup: Setup, state: State, first: int, goal: int) -> int:
         row.taken = lost
         row.latency = row.cpu = math.nan
         row.short = carried.waiting > 0
-        if not nobody:
+        if serving > 0:
             now.busy = carried.memory / memory
             row.cpu = min(1.0, idle_cpu + carried.burnt / (vcpus / (1.0 - idle_cpu)))
     return goal

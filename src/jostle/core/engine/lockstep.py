@@ -5,13 +5,12 @@ import math
 import numpy as np
 
 from jostle.core.compiled import inner, leaf
-from jostle.core.decide.rules import uncleared
-from jostle.core.engine.advance import play_out
+from jostle.core.engine.advance import next_to, play_out
 from jostle.core.engine.kind import billed_of
 from jostle.core.engine.result import Result
 from jostle.core.engine.roster import Roster, take_up
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import TICK, State, grown, new_state
+from jostle.core.engine.state import State, grown, new_state, uncleared
 from jostle.core.reference import by_reference
 
 
@@ -63,7 +62,7 @@ def go_on(
             continue
         setup, state = take_up(addresses[g], like)
         leave_to(setup, state, quota, runs.sum() - runs[g])
-        goal = min(until, (state.now[0].tick // step + 1) * step)
+        goal = min(until, next_to(state.now[0].tick, step))
         whole = play_out(setup, state, goal)
         runs[g] = billed_of(setup, state, 0)
         if not whole:
@@ -81,8 +80,8 @@ def runs_now(setup: Setup, state: State) -> int:
 
 def run_together(setups: list[Setup], quota: int) -> list[Result]:
     """The results of groups that share a quota, all on one clock."""
-    series = uncleared((len(setups), setups[0].ticks), TICK)
-    roster = Roster(setups, [new_state(setup, series=own) for setup, own in zip(setups, series, strict=True)])
+    states = [new_state(setup, series=own) for setup, own in zip(setups, uncleared(setups), strict=True)]
+    roster = Roster(setups, states)
     step = math.gcd(*(int(setup.of("evaluate_ticks")) for setup in setups))
     since, done = np.full(len(setups), math.inf), np.zeros(len(setups), np.bool_)
     runs = np.array([runs_now(setup, state) for setup, state in zip(setups, roster.states, strict=True)], np.int64)

@@ -301,7 +301,7 @@ def serve_requests(setup: Setup, state: State, first: int, goal: int) -> int:
     counted = setup.line.row_of[min(serving, len(setup.line.row_of) - 1)]
     table, loads = setup.line.tables[counted], setup.line.loads
     idle_cpu, span, builds, fails = fixed.idle_cpu, fixed.full_cpu - fixed.idle_cpu, fixed.builds, fixed.fails
-    apart, in_use = serving == 0 or fixed.mixed or fixed.alike, now.in_use
+    apart = serving == 0 or fixed.mixed or fixed.alike
     entered, line, held, departed, head = state.entered[first], now.line, now.held, now.departed, now.head
     served_ever, failed_ever, at_load = now.served, now.failed, int(now.at_load)
     served_read, failed_read, arrived_read = meter.served, meter.failed, meter.arrived
@@ -351,8 +351,8 @@ def serve_requests(setup: Setup, state: State, first: int, goal: int) -> int:
         row.waiting = max(0.0, line + held)
         over = load >= 1.0 or arrived > can
         row.short = over or failed - errors > FEW * drawn
-        in_use = drawn / tick
-        row.in_use = in_use
+        now.in_use = drawn / tick
+        row.in_use = now.in_use
         served_ever += served
         failed_ever += failed
         served_read += served
@@ -376,6 +376,6 @@ def serve_requests(setup: Setup, state: State, first: int, goal: int) -> int:
                     row.cpu = mean_cpu(setup, state)
                 tell_sides(setup, state)
     now.line, now.held, now.backlog, now.departed, now.head, now.at_load = line, held, line + held, departed, head, at_load
-    now.served, now.failed, now.in_use = served_ever, failed_ever, in_use
+    now.served, now.failed = served_ever, failed_ever
     meter.served, meter.failed, meter.arrived = served_read, failed_read, arrived_read
     return goal

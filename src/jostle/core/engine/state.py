@@ -264,12 +264,17 @@ def noted(state: State, k: int) -> int:
     return k if k < len(state.series) else k % AT_ONCE
 
 
+def uncleared(setups: list[Setup]) -> np.recarray:
+    """Room for the rows of TICK of each of those that are played together, in one piece, which holds anything: all of it is to be
+    written before anybody looks at it. Shape (setups, ticks)."""
+    return np.empty((len(setups), setups[0].ticks), rows(0, TICK).dtype).view(np.recarray)
+
+
 def new_state(setup: Setup, bare: bool = False, series: np.recarray | None = None) -> State:
     """The instant before the first tick: the first instances serve, the rest of those owned is stopped, no meter has spoken.
 
     A group that starts cold has none, and sends for them in the first tick. A bare one keeps neither what each tick was like nor
-    what the policies saw: the last alone. Where all ticks are played before anybody looks at them, `series` may give room for
-    them that holds anything.
+    what the policies saw: the last alone. `series` may give room for what it keeps, as `uncleared` has it.
     """
     fixed = setup.fixed[0]
     ticks, policies, zones = int(fixed.ticks), len(setup.rules.policies), int(fixed.zones)
