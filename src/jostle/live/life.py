@@ -22,9 +22,10 @@ from jostle.core.decide.rollout import coming_version, roll_by_hand
 from jostle.core.decide.row import VIEW
 from jostle.core.decide.rules import rows
 from jostle.core.engine.compile import Crew, with_line_of
+from jostle.core.engine.record import with_kinds
 from jostle.core.engine.result import Result
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State, with_kinds
+from jostle.core.engine.state import State
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.layer import LoadTest
 from jostle.core.plan.plan import Plan, with_group

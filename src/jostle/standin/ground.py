@@ -15,9 +15,11 @@ from jostle.core.engine.code import HandAct, Life, Order
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.market import UNIT, step_at
 from jostle.core.engine.mix import SPOT
+from jostle.core.engine.outset import new_state
+from jostle.core.engine.record import copied, grown
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import UNLIMITED, State, copied, grown, new_state
+from jostle.core.engine.state import UNLIMITED, State
 from jostle.core.engine.swap import may_double, units_doubled
 from jostle.core.journal.event import FAULT_WORDS
 from jostle.core.plan.word import listed

@@ -8,8 +8,8 @@ from hypothesis import given, settings
 
 from jostle.core.costs.ledger import hour_edges, ledger
 from jostle.core.costs.price import total
+from jostle.core.engine.outset import new_state
 from jostle.core.engine.result import play
-from jostle.core.engine.state import new_state
 from jostle.core.plan.clock import Clock
 from jostle.core.rehearsal.rehearsal import clock_of
 from jostle.core.rehearsal.rehearser import rehearse

@@ -278,13 +278,14 @@ def test_where_it_is_left_off_and_gone_on_with_makes_no_difference(steps):
     setups = numbered([rehearser.setup_of(demo, name, 1) for name in all_aboard(demo, "deck")])
     whole, roster, ticks = run_aboard(setups), Roster(setups, aboard(setups)), setups[0].ticks
     for state in roster.states:
-        state.series.view(np.ndarray).view(np.uint8)[:] = 0xA5
+        for record in (state.series, state.decisions, state.views, state.events, state.deck.carried):
+            record.view(np.ndarray).view(np.uint8)[:] = 0xA5
     for until in (*accumulate(steps), ticks):
         assert sail(roster, min(until, ticks)) is None
         assert {int(state.now["tick"][0]) for state in roster.states} == {min(until, ticks)}
     for result, state in zip(whole, roster.states, strict=True):
         apart = Result(result.setup, state)
-        for record in ("events", "decisions", "series", "spells"):
+        for record in ("events", "decisions", "views", "series", "spells", "instances"):
             assert getattr(apart, record).tobytes() == getattr(result, record).tobytes()
 
 

@@ -5,9 +5,9 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from jostle.core.engine.outset import new_state
 from jostle.core.engine.result import Result, play, run
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import new_state
 from tests.engines import setup
 from tests.plans import ADD, HOLD
 

@@ -6,8 +6,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jostle.core.engine.code import Life
-from jostle.core.engine.result import play, run
-from jostle.core.engine.state import new_state
+from jostle.core.engine.outset import new_state
+from jostle.core.engine.result import Result, play, run
 from tests.engines import setup
 from tests.independent.theatre import holdings
 from tests.plans import REMOVE
@@ -49,7 +49,7 @@ def test_no_session_is_lost_and_slices_change_nothing(rates, place, slices, seat
     for tick in sorted(slices):
         state = play(engine, state, min(tick, len(drawn)))
     state = play(engine, state, len(drawn))
-    assert state.instances.tobytes() == whole.state.instances.tobytes()
+    assert Result(engine, state).instances.tobytes() == whole.instances.tobytes()
     there = np.isin(state.instances["state"], (Life.SERVING, Life.DRAINING))
     assert state.instances["sessions"][there].sum() == state.now["in_use"][0]
     assert state.instances["sessions"].max() <= seats

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from jostle.core.calendar.orders import Gate
 from jostle.core.decide.code import Cause
 from jostle.core.engine.code import Billed, HandAct, Life
+from jostle.core.engine.outset import new_state
 from jostle.core.engine.result import Result, play, run
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.spell import top_up
-from jostle.core.engine.state import new_state
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.work import WorkKind
 from jostle.core.rehearsal.rehearser import Rehearser, rehearse
@@ -212,7 +212,8 @@ def parts(found: Result) -> list[bytes]:
         found.instances,
         found.spells,
         state.series,
-        state.views,
+        state.entered,
+        found.views,
         state.sight.samples,
         state.now,
         state.stay,
@@ -235,7 +236,9 @@ def test_slices_equal_one_run_to_the_byte(made, cuts):
 @given(setups())
 def test_a_record_that_is_not_cleared_first_is_written_as_a_whole(made):
     soiled = new_state(made)
-    for record in (soiled.series, soiled.entered[1:]):
+    there = int(soiled.now["launched"][0])
+    later = (soiled.instances[there:], soiled.spells[there:], soiled.events, soiled.decisions, soiled.views, soiled.candidates)
+    for record in (soiled.series, soiled.entered[1:], *later):
         record.view(np.ndarray).view(np.uint8)[:] = 0xA5
     assert parts(Result(made, play(made, soiled))) == parts(run(made))
 

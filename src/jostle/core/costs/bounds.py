@@ -18,10 +18,11 @@ from jostle.core.costs.price import bill, group_cost
 from jostle.core.costs.traffic import traffic_of_all
 from jostle.core.decide.row import no_orders
 from jostle.core.engine.compile import Crew
+from jostle.core.engine.outset import cheapest_of
 from jostle.core.engine.queue import Col, beyond_at
 from jostle.core.engine.result import Result, run
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import UNLIMITED, cheapest_of
+from jostle.core.engine.state import UNLIMITED
 from jostle.core.plan.promise import AgePromise, AnswersPromise, RoomPromise, SeatsPromise, ServicePromise
 from jostle.core.plan.tariff import Tariff
 from jostle.core.plan.work import WorkKind

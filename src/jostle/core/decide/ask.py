@@ -54,6 +54,8 @@ def ask(rules: Rules, memory: Memory, sight: Sight, p: int, time: float, publish
     if policy.kind == PolicyKind.LOOKAHEAD:
         book = memory.books[policy.book]
         view.ahead, view.off, view.weeks, view.ratio = book.ahead, book.off, book.weeks, book.ratio
+    else:
+        view.ahead, view.off, view.weeks, view.ratio = 0.0, 0.0, 0, 0.0
     if policy.paused or rules.row[0].paused:
         view.state = Stance.PAUSED
     elif math.isnan(value):

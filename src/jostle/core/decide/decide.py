@@ -45,6 +45,8 @@ def decide(
     brake(rules, memory, time, decisions, e)
     limit(rules, memory, fleet, decisions, e)
     row.rollout, row.step = NOBODY, Step.NONE
+    row.phase = row.version_before = row.version = row.goal = row.look = 0
+    row.own = row.others = row.chance = row.answers = 0.0
     if len(rules.rollouts) > 0:
         roll(rules, memory, orders, fleet, time, decisions, e)
     row.time, row.desired, row.serving = time, desired, fleet[0].serving

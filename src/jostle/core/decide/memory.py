@@ -87,13 +87,13 @@ class Memory(NamedTuple):
 def new_memory(rules: Rules, desired: int, version: int) -> Memory:
     """Nothing waits, nothing was removed and nothing rolled out; new instances are of a version."""
     row = rows(1, MEMORY)
-    row.desired = row.awake_count = desired
-    row.wait_until = row.settled = -math.inf
-    row.version, row.rollout = version, NOBODY
-    one = rules.row[0]
-    looked_back = 1 + math.ceil(float(one.brake_within) / float(one.evaluate_every)) if one.brake else 1
+    row["desired"] = row["awake_count"] = desired
+    row["wait_until"] = row["settled"] = -math.inf
+    row["version"], row["rollout"] = version, NOBODY
+    one = rules.row.view(np.ndarray)[0]
+    looked_back = 1 + math.ceil(float(one["brake_within"]) / float(one["evaluate_every"])) if one["brake"] else 1
     books = rows(len(rules.usual), BOOK)
-    books.slot, books.ratio, books.expected = NOBODY, 1.0, math.nan
+    books["slot"], books["ratio"], books["expected"] = NOBODY, 1.0, math.nan
     waits, rolled = np.full(len(rules.policies), -math.inf), rows(len(rules.rollouts), ROLLED)
     return Memory(row, waits, rows(looked_back, REMOVAL), books, rules.usual.copy(), rolled)
 

@@ -99,12 +99,11 @@ VIEW = np.dtype(
     [
         ("value", "f4"),  # what the policy saw, in the metric's unit; nan without data
         ("ask", "i4"),  # the count it asked for
-        ("state", "i1"),
-        ("wait", "f4"),  # s left of its own wait
-        ("ahead", "f4"),  # of what is expected: s until it comes,
+        ("state", "i2"),
+        ("weeks", "i2"),  # of what is expected: the weeks behind it,
+        ("ahead", "f4"),  # s until it comes,
         ("off", "f4"),  # how far off that usually is, 1/s,
-        ("weeks", "i2"),  # the weeks behind it,
         ("ratio", "f4"),  # and how many times the usual comes of late
-    ],
-    align=True,
+        ("wait", "f4"),  # s left of its own wait
+    ]
 )

@@ -192,7 +192,7 @@ def play_stretch(setup: Setup, state: State, until: int) -> bool:
     k = now.tick
     if not room_left(setup, state) or (begins(setup, state, k) and not begin(setup, state, k)):
         return False
-    reading = decision = next_to(k, fixed.period_ticks)
+    reading = decision = (now.samples + 1) * fixed.period_ticks
     if fixed.evaluate_ticks != fixed.period_ticks:
         decision = next_to(k, fixed.evaluate_ticks)
     goal = work(setup, state, k, quiet_until(setup, state, k, min(until, min(reading, decision))))

@@ -7,16 +7,19 @@ import numpy as np
 
 from jostle.core.compiled import leaf, part
 from jostle.core.decide.code import NOBODY
+from jostle.core.decide.rules import uncleared
 from jostle.core.engine.advance import begin, begins, next_to, play_on, tick_due
 from jostle.core.engine.carry_out import reconcile
 from jostle.core.engine.deck import NO_DECK, Deck, Stage, grown_deck, new_deck
 from jostle.core.engine.guest import find_places, heed_hosts
 from jostle.core.engine.note import room_left
+from jostle.core.engine.outset import new_state
+from jostle.core.engine.record import copied, grown
 from jostle.core.engine.result import Result
 from jostle.core.engine.room import clear_room, find_host, free_places, take_place
 from jostle.core.engine.roster import Roster, take_up
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import State, copied, grown, new_state, played_of, uncleared
+from jostle.core.engine.state import TICK, State
 from jostle.core.engine.work import tell_apart
 from jostle.core.reference import by_reference
 
@@ -49,7 +52,7 @@ def take_turns(setup: Setup, state: State, addresses: np.ndarray, step: int, unt
             if begins(setup, state, now.tick) and not begin(setup, state, now.tick):
                 return 0
             heed(setup, state, addresses)
-            helm.heeded, helm.goal, helm.stage = helm.turns, setup.fixed[0].ticks, Stage.PLAYS
+            helm.heeded, helm.begun, helm.goal, helm.stage = helm.turns, now.tick, setup.fixed[0].ticks, Stage.PLAYS
         if helm.stage == Stage.PLAYS:
             quiet = now.tick if helm.turns != helm.heeded else tick_due(setup, state, now.tick, next_to(now.tick, step))
             helm.goal = min(helm.goal, quiet)
@@ -93,7 +96,7 @@ def heed(setup: Setup, state: State, addresses: np.ndarray) -> None:
 def play_all(setup: Setup, state: State, addresses: np.ndarray, goal: int) -> int:
     """Play the guests to a tick, and then the host. Returns the number of the first that did not come so far, or NOBODY."""
     for n in range(1, len(addresses) + 1):
-        g = n % len(addresses)
+        g = n if n < len(addresses) else 0
         own_setup, own = take_up(addresses[g], (setup, state))
         if not play_on(own_setup, own, goal):
             return g
@@ -131,12 +134,17 @@ def numbered(setups: list[Setup]) -> list[Setup]:
     return [setups[0], *(setup.changed(guest=number) for number, setup in enumerate(setups[1:]))]
 
 
+def turn_of(setups: list[Setup]) -> int:
+    """Ticks of a turn, at most: whoever decides does so at the end of one."""
+    return math.gcd(*(int(setup.of("evaluate_ticks")) for setup in setups))
+
+
 def aboard(setups: list[Setup], series: np.recarray | None = None) -> list[State]:
-    """The states of a host and its guests before the first tick, as `new_state` makes them, `series` giving room to each of them:
-    of each guest those copies serve that find a place, one guest after the other."""
+    """The states of a host and its guests before the first tick, as `new_state` makes them, `series` giving room to each of them,
+    shape (groups, ticks): of each guest those copies serve that find a place, one guest after the other."""
     own = [None] * len(setups) if series is None else list(series)
     host = new_state(setups[0], series=own[0])
-    deck = new_deck(places_of(setups), len(host.instances), setups[0].ticks)
+    deck = new_deck(places_of(setups), len(host.instances), turn_of(setups))
     for i in range(int(host.now["serving"][0])):
         clear_room(setups[0], deck, i, int(host.instances["kind"][i]), int(host.instances["zone"][i]))
     return [host._replace(deck=deck), *(_put_aboard(setup, deck, room) for setup, room in zip(setups[1:], own[1:], strict=True))]
@@ -160,7 +168,7 @@ def _put_aboard(setup: Setup, deck: Deck, series: np.recarray | None) -> State:
 def run_aboard(setups: list[Setup], until: int | None = None) -> list[Result]:
     """The results of a host, which comes first, and of its guests, up to a tick (the end if left out)."""
     setups = numbered(setups)
-    series = None if until is not None else uncleared(setups)
+    series = None if until is not None else uncleared((len(setups), setups[0].ticks), TICK)
     roster = Roster(setups, aboard(setups, series))
     sail(roster, setups[0].ticks if until is None else until)
     return [Result(setup, state) for setup, state in zip(setups, roster.states, strict=True)]
@@ -169,7 +177,7 @@ def run_aboard(setups: list[Setup], until: int | None = None) -> list[Result]:
 def sail(roster: Roster, until: int) -> int | None:
     """Play a host and its guests to a tick, making room as needed. Returns the number of one that waits for its keeper, to be
     asked or to have a fault seen to; None where they came so far."""
-    step, crowd = math.gcd(*(int(setup.of("evaluate_ticks")) for setup in roster.setups)), len(roster.setups)
+    step, crowd = turn_of(roster.setups), len(roster.setups)
     while (stopped := carry_on(roster.setups[0], roster.states[0], roster.addresses, step, until)) != NOBODY:
         who = int(stopped) % crowd
         if stopped >= crowd or roster.states[who].now["found"][0]:
@@ -191,9 +199,7 @@ def with_room(states: list[State], full: int) -> list[State]:
 
 def copied_aboard(states: list[State]) -> list[State]:
     """The same states of a host and its guests, to go another way from here together."""
-    deck, tick = states[0].deck, int(states[0].now["tick"][0])
-    furthest = max(tick, *(int(state.now["tick"][0]) for state in states))
-    other = deepcopy(deck._replace(carried=deck.carried[:0]))._replace(carried=played_of(deck.carried, furthest))
+    other = deepcopy(states[0].deck)
     return [copied(state._replace(deck=NO_DECK))._replace(deck=other) for state in states]
 
 

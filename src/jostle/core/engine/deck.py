@@ -47,7 +47,8 @@ HELM = np.dtype(
         ("next", "i4"),  # who is to be asked next: the guests in their order, then the host, number 0
         ("asked", "i4"),  # who waits for its keeper to decide, NOBODY for none
         ("owing", "i4"),  # how many are still to bring those that are there to the count
-        ("goal", "i8"),  # the tick with which the turn ends
+        ("begun", "i8"),  # the tick with which the turn begins,
+        ("goal", "i8"),  # and that before which it ends
         ("decided", "i8"),  # the tick after which all were asked last
         ("heeded", "i8"),  # those of `turns` that the guests have seen to
     ],
@@ -85,11 +86,12 @@ class Deck(NamedTuple):
     held: NDArray[np.int32]  # copies, shape (hosts, guests)
     back: NDArray[np.int32]  # of them those that have left in this turn
     left: NDArray[np.float64]  # room to reckon: vCPUs and GiB, shape (hosts, 2)
-    carried: np.ndarray  # of CARRIED, shape (ticks,)
+    carried: np.ndarray  # of CARRIED, shape (ticks of a turn at most,)
 
 
 def new_deck(places: list[tuple[float, float]], hosts: int, ticks: int) -> Deck:
-    """A deck for guests whose copies take so many vCPUs and GiB, with room for so many instances of the host."""
+    """A deck for guests whose copies take so many vCPUs and GiB, with room for so many instances of the host, and turns of so
+    many ticks."""
     guests = rows(len(places), GUEST)
     for row, (vcpus, memory) in zip(guests, places, strict=True):
         row.vcpus, row.memory = vcpus, memory
@@ -112,4 +114,4 @@ def grown_deck(deck: Deck, hosts: int) -> Deck:
     return deck._replace(rooms=rooms, open=takes, held=held, back=back, left=np.zeros((hosts, 2)))
 
 
-NO_DECK = new_deck([], 0, 0)
+NO_DECK = new_deck([], 0, 1)

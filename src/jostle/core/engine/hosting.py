@@ -34,6 +34,12 @@ def room_in_all(setup: Setup, state: State) -> tuple[float, float]:
 
 
 @hot
+def in_turn(state: State, k: int) -> int:
+    """Where it is noted what is carried in tick k of the turn."""
+    return k - state.deck.helm[0].begun
+
+
+@hot
 def carry(setup: Setup, state: State, first: int, goal: int) -> int:
     """Each tick from `first` to before `goal`: what is carried, what waits for a place, and what the copies burn. Returns
     `goal`."""
@@ -41,7 +47,7 @@ def carry(setup: Setup, state: State, first: int, goal: int) -> int:
     vcpus, memory = room_in_all(setup, state)
     lost, serving, idle_cpu = stranded(state.deck), now.serving, fixed.idle_cpu
     for k in range(first, goal):
-        row, carried = state.series[noted(state, k)], state.deck.carried[k]
+        row, carried = state.series[noted(state, k)], state.deck.carried[in_turn(state, k)]
         now.in_use = carried.memory + carried.wanted_memory
         now.backlog = carried.waiting
         state.entered[k + 1] = state.entered[k]
@@ -58,14 +64,19 @@ def carry(setup: Setup, state: State, first: int, goal: int) -> int:
 
 @hot
 def be_carried(setup: Setup, state: State, first: int, goal: int) -> None:
-    """What a guest takes of its host in each tick from `first` to before `goal`."""
-    now, guest = state.now[0], state.deck.guests[setup.fixed[0].guest]
+    """What a guest takes of its host in each tick from `first` to before `goal`, beside those that were played before it. The
+    first of all writes over what was noted a turn before."""
+    now, own = state.now[0], setup.fixed[0].guest
+    guest = state.deck.guests[own]
     each_vcpus, each_memory, serving = guest.vcpus, guest.memory, now.serving
     vcpus, memory, number = guest.placed * each_vcpus, guest.placed * each_memory, 0
     if now.waiting > 0:
         number = without_place(state)
     for k in range(first, goal):
-        carried = state.deck.carried[k]
+        carried = state.deck.carried[in_turn(state, k)]
+        if own == 0:
+            carried.burnt = carried.vcpus = carried.memory = carried.wanted_vcpus = carried.wanted_memory = 0.0
+            carried.waiting = 0
         carried.vcpus += vcpus
         carried.memory += memory
         if serving > 0:
@@ -88,7 +99,7 @@ def without_place(state: State) -> int:
 @hot
 def read_room(setup: Setup, state: State, s: int, k: int) -> None:
     """Reading s of the room that is free in tick k, where any host serves."""
-    row, carried = state.sight.samples[0], state.deck.carried[k]
+    row, carried = state.sight.samples[0], state.deck.carried[in_turn(state, k)]
     vcpus, memory = room_in_all(setup, state)
     if memory <= 0.0:
         return
@@ -100,6 +111,6 @@ def read_room(setup: Setup, state: State, s: int, k: int) -> None:
 @hot
 def read_wants(state: State, s: int, k: int) -> None:
     """Reading s of what guests ask of a host in tick k, whether any serves or not."""
-    row, carried = state.sight.samples[0], state.deck.carried[k]
+    row, carried = state.sight.samples[0], state.deck.carried[in_turn(state, k)]
     row[Dial.VCPUS_IN_USE, s] = carried.vcpus + carried.wanted_vcpus
     row[Dial.WITHOUT_PLACE, s] = carried.waiting

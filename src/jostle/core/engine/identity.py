@@ -1,11 +1,10 @@
 """Names that are given again, and what goes with them: a zone, and a disk that waits for the next who bears them."""
 
-import math
-
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY
 from jostle.core.engine.code import Billed, Life
 from jostle.core.engine.setup import Setup
+from jostle.core.engine.spell import new_spell
 from jostle.core.engine.state import State
 
 
@@ -45,7 +44,7 @@ def attach(setup: Setup, state: State, i: int, time: float) -> float:
 @inner
 def lay_down(setup: Setup, state: State, i: int, time: float) -> None:
     """Instance i ends, and its number is free. Its disk stays where the group keeps it."""
-    one, now = state.instances[i], state.now[0]
+    one = state.instances[i]
     if one.post == NOBODY:
         return
     post = state.posts[one.post]
@@ -55,8 +54,5 @@ def lay_down(setup: Setup, state: State, i: int, time: float) -> None:
     if one.unwanted and not setup.fixed[0].disks_stay:
         post.zone = NOBODY
         return
-    row = state.spells[now.spells]
-    row.instance, row.kind, row.begin, row.end = i, Billed.DETACHED, time, math.nan
-    post.spell = now.spells
-    now.spells += 1
+    post.spell = new_spell(state, i, Billed.DETACHED, time)
     state.crews[one.kind].detached += 1

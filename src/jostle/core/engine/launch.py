@@ -13,7 +13,7 @@ from jostle.core.engine.launch_zone import zone_for
 from jostle.core.engine.note import note
 from jostle.core.engine.room import CRUMB, find_host, largest_room
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import UNLIMITED, State
+from jostle.core.engine.state import UNLIMITED, UNTOUCHED, State
 
 
 @hot
@@ -47,14 +47,13 @@ def ask_for(state: State, time: float, version: int, who: int, post: int) -> int
     """Write a request for a new instance, under a number of the names that are used again; returns its position."""
     now = state.now[0]
     i = now.launched
+    state.instances[i] = UNTOUCHED[0]
     one = state.instances[i]
     one.requested = time
     one.booted = one.serves = math.inf
     one.state = Life.REQUESTED
     one.version = version
     one.asked_by = who
-    one.zone = 0
-    one.host = NOBODY
     one.post = post
     if post != NOBODY:
         state.posts[post].held_by = i

@@ -5,7 +5,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.decide.rules import Rules
+from jostle.core.decide.rules import Rules, copied_rows
 from jostle.core.engine.market import Market
 from jostle.core.engine.queue import Line
 
@@ -193,6 +193,11 @@ class Setup(NamedTuple):
         """Those that are told apart, in their order."""
         return [int(version) for version in self.kinds.view(np.ndarray)["version"][:: 2 * int(self.of("types"))]]
 
+    @property
+    def numbers(self) -> dict[str, Any]:
+        """The fixed numbers by their names, as plain Python."""
+        return dict(zip(FIXED.names or (), self.fixed.view(np.ndarray)[0].item(), strict=True))
+
     def of(self, name: str) -> Any:
         """One of the fixed numbers, of the first kind of machine, or of the rules, as plain Python."""
         return self._holder(name).view(np.ndarray)[name][0].item()
@@ -224,9 +229,9 @@ class Setup(NamedTuple):
     def changed(self, **numbers: Any) -> "Setup":
         """The same setup with some of the fixed numbers, those of every kind of machine, and the rules replaced."""
         copied = self._replace(
-            fixed=self.fixed.copy().view(np.recarray),
-            kinds=self.kinds.copy().view(np.recarray),
-            rules=self.rules._replace(row=self.rules.row.copy().view(np.recarray)),
+            fixed=copied_rows(self.fixed),
+            kinds=copied_rows(self.kinds),
+            rules=self.rules._replace(row=copied_rows(self.rules.row)),
         )
         for name, value in numbers.items():
             copied._holder(name)[name] = value

@@ -18,12 +18,20 @@ def top_up(seconds: float, hourly: bool, least_micros: int) -> float:
 
 
 @inner
-def begin_spell(state: State, i: int, kind: int, time: float) -> None:
+def new_spell(state: State, i: int, kind: int, time: float) -> int:
+    """Write a spell of instance i that begins. Returns its number."""
     now = state.now[0]
     row = state.spells[now.spells]
     row.instance, row.kind, row.begin, row.end = i, kind, time, math.nan
-    state.instances[i].spell = now.spells
+    row.requested = row.booted = row.serves = row.drains = 0.0
     now.spells += 1
+    return now.spells - 1
+
+
+@inner
+def begin_spell(state: State, i: int, kind: int, time: float) -> None:
+    now = state.now[0]
+    state.instances[i].spell = new_spell(state, i, kind, time)
     crew = state.crews[state.instances[i].kind]
     if kind == Billed.RUNNING:
         now.billed += 1

@@ -1,24 +1,17 @@
 """Where everybody stands at this instant (`State`), with the record of how they came there."""
 
-from copy import deepcopy
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.compiled import hot
-from jostle.core.decide.code import DIALS, NOBODY
-from jostle.core.decide.leaving import CANDIDATE
-from jostle.core.decide.memory import Memory, new_memory
-from jostle.core.decide.row import DECISION, FLEET, SIDE, VIEW
+from jostle.core.decide.code import NOBODY
+from jostle.core.decide.memory import Memory
 from jostle.core.decide.rules import rows
 from jostle.core.decide.sight import Sight
-from jostle.core.draw import STREAM_FAULT, exponential
-from jostle.core.engine.code import Billed, Life
-from jostle.core.engine.deck import NO_DECK, Deck, new_deck
-from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of, wanted_on_demand
-from jostle.core.engine.setup import Floats, Setup
-from jostle.core.plan.work import WorkKind
+from jostle.core.engine.deck import Deck
+from jostle.core.engine.setup import Floats
 
 # Ticks that are played in one, at most
 AT_ONCE = 32
@@ -155,6 +148,20 @@ INSTANCE = np.dtype(
     ],
 )
 
+
+def _untouched() -> np.recarray:
+    one = rows(1, INSTANCE)
+    for field in ("drains", "gone", "broke"):
+        one[field] = np.nan
+    for field in ("breaks", "unused", "noticed", "stress_until", "deadline"):
+        one[field] = np.inf
+    one["asked_by"] = one["sent_by"] = one["replaces"] = one["post"] = one["host"] = NOBODY
+    return one
+
+
+# An instance before anything has happened to it
+UNTOUCHED = _untouched()
+
 # A stretch of time of one instance that is billed at one price; once it is over, with the times that it had then
 SPELL = np.dtype(
     [
@@ -264,232 +271,9 @@ def noted(state: State, k: int) -> int:
     return k if k < len(state.series) else k % AT_ONCE
 
 
-def uncleared(setups: list[Setup]) -> np.recarray:
-    """Room for the rows of TICK of each of those that are played together, in one piece, which holds anything: all of it is to be
-    written before anybody looks at it. Shape (setups, ticks)."""
-    return np.empty((len(setups), setups[0].ticks), rows(0, TICK).dtype).view(np.recarray)
-
-
-def new_state(setup: Setup, bare: bool = False, series: np.recarray | None = None) -> State:
-    """The instant before the first tick: the first instances serve, the rest of those owned is stopped, no meter has spoken.
-
-    A group that starts cold has none, and sends for them in the first tick. A bare one keeps neither what each tick was like nor
-    what the policies saw: the last alone. `series` may give room for what it keeps, as `uncleared` has it.
-    """
-    fixed = setup.fixed[0]
-    ticks, policies, zones = int(fixed.ticks), len(setup.rules.policies), int(fixed.zones)
-    maximum = int(setup.rules.row[0].maximum)
-    seats = int(setup.kinds["capacity"][0]) if fixed.work == WorkKind.SESSIONS else 0
-    evaluations, samples = ticks // int(fixed.evaluate_ticks), ticks // int(fixed.period_ticks)
-    now = rows(1, NOW)
-    stay = np.zeros((len(setup.extras) * len(setup.line.tables), len(setup.line.loads)))
-    kinds = _first_kinds(setup)
-    first = len(kinds)
-    owned = max(first, int(fixed.owned)) if fixed.owned < UNLIMITED and not fixed.cold else first
-    room = max(1024, 4 * maximum + owned + int(fixed.surplus))
-    instances = _blank(rows(room, INSTANCE)).view(np.ndarray)
-    instances["state"][:first] = Life.SERVING
-    instances["state"][first:owned] = Life.STOPPED
-    instances["given_work"][:first] = True
-    instances["zone"][:owned] = np.arange(owned) % zones
-    instances["version"][:owned] = fixed.first_version
-    versions, first_version = setup.versions, int(fixed.first_version)
-    build = versions.index(first_version) if first_version in versions else 0
-    kinds = kinds + 2 * int(fixed.types) * build
-    instances["pinned"][: min(first, int(fixed.pinned))] = True
-    instances["overflow"][:owned] = np.arange(owned) >= fixed.owned
-    instances["share"][:first] = 1 / max(1, first)
-    instances["credits"][:owned] = setup.kinds["first_credits"][0]
-    instances["spell"][:owned] = np.arange(owned)
-    if np.isfinite(fixed.fault_every):
-        seed = int(fixed.seed)
-        instances["breaks"][:first] = [fixed.fault_every * exponential(seed, STREAM_FAULT, 64 * i) for i in range(first)]
-    spells = rows(2 * room, SPELL).view(np.ndarray)
-    spells["end"] = np.nan
-    spells["instance"][:owned] = np.arange(owned)
-    spells["kind"][first:owned] = Billed.STANDING
-    alive = np.zeros(room, np.int64)
-    alive[:owned] = np.arange(owned)
-    for field in ("serving", "billed", "present"):
-        now[field] = first
-    now["launched"] = now["living"] = now["spells"] = owned
-    now["stopped"] = owned - first
-    now["overflow"] = int(instances["overflow"][:first].sum())
-    now["surplus"] = fixed.surplus if fixed.cold else 0
-    now["boot_factor"] = 1.0
-    now["no_spot_since"] = np.inf
-    now["held_at"] = now["too_many"] = now["coming"] = NOBODY
-    now["low_load"], now["low_row"] = len(setup.line.loads), len(stay)
-    now["next_due"] = 0.0
-    now["pins"] = fixed.pinned > 0
-    crews = rows(len(setup.kinds), CREW)
-    crews["weight"] = setup.kinds["weight"]
-    now["units"] = int(setup.kinds["weight"][kinds].sum())
-    places = rows(zones, ZONE)
-    berths = np.zeros(setup.market.units.shape[:2], np.int64)
-    instances["kind"][:owned] = kind_of(cheapest_of(setup), ON_DEMAND)
-    instances["kind"][:first] = kinds
-    spot = np.flatnonzero(kinds % 2 == SPOT)
-    np.add.at(berths, (kinds[spot] // 2, instances["zone"][spot]), 1)
-    for kind in range(len(crews)):
-        crews["serving"][kind] = crews["billed"][kind] = int((instances["kind"][:first] == kind).sum())
-    crews["stopped"][instances["kind"][0]] = owned - first
-    places["present"] = places["serving"] = np.bincount(instances["zone"][:first], minlength=zones)
-    return State(
-        now=now,
-        memory=new_memory(setup.rules, int(fixed.first_count), int(fixed.version)),
-        sight=Sight(
-            np.full((1 + zones if fixed.meter_zones else 1, DIALS + len(setup.outside), samples), np.nan, np.float32),
-            np.zeros(samples, np.float32),
-        ),
-        fleet=rows(1, FLEET),
-        candidates=rows(room, CANDIDATE),
-        entered=np.zeros(ticks + 1),
-        instances=instances.view(np.recarray),
-        alive=alive,
-        levels=np.zeros((2, seats + 1), np.int64),
-        order=np.zeros_like(alive),
-        draining=np.zeros_like(alive),
-        sorting=np.zeros_like(alive),
-        posts=_posts(setup, instances, owned),
-        spells=spells.view(np.recarray),
-        zones=places,
-        crews=crews,
-        berths=berths,
-        incidents=np.zeros(len(setup.incidents), np.int8),
-        events=rows(max(4096, 16 * maximum), EVENT),
-        decisions=rows(evaluations, DECISION),
-        views=rows((1 if bare else evaluations, policies), VIEW),
-        meters=rows(1 + zones, METER),
-        stay=stay,
-        period_stay=np.zeros_like(stay),
-        sides=rows(int(fixed.builds), SIDE),
-        held_jobs=np.zeros((2, len(setup.stages)), np.int64),
-        series=rows(AT_ONCE if bare else ticks, TICK) if series is None else series,
-        sent=rows(ticks if len(setup.thinks) else 0, SENT),
-        own=rows(ticks if fixed.watched != NOBODY else 0, OWN),
-        deck=new_deck([], room, ticks) if fixed.work == WorkKind.HOSTING else NO_DECK,
-    )
-
-
-def _first_kinds(setup: Setup) -> NDArray[np.int64]:
-    """The kinds of the instances that serve at the start: as the mix has it, the spot ones of each machine in turn that is sold
-    then."""
-    fixed = setup.fixed[0]
-    count = 0 if fixed.cold else int(fixed.first_count)
-    usual, weights = kind_of(cheapest_of(setup), ON_DEMAND), setup.kinds["weight"]
-    offered = setup.market.offered[: int(fixed.types), :, :1]
-    sold = np.flatnonzero(offered.any(axis=(1, 2))) if fixed.spot else np.zeros(0, np.int64)
-    first, share = int(fixed.first_on_demand), float(fixed.share_on_demand)
-    on_demand = wanted_on_demand(first, share, count) if len(sold) else count
-    kinds = [usual] * -(-on_demand // int(weights[usual]))
-    left = count - len(kinds) * int(weights[usual])
-    while left > 0:
-        kinds.append(kind_of(int(sold[(len(kinds) - kinds.count(usual)) % len(sold)]), SPOT))
-        left -= int(weights[kinds[-1]])
-    return np.array(kinds, np.int64)
-
-
-def _posts(setup: Setup, instances: np.ndarray, number: int) -> np.recarray:
-    """Those that are there at the start bear the first numbers, where these are used again."""
-    posts = _free_posts(len(instances) if setup.fixed[0].posts else 0)
-    if len(posts):
-        posts["held_by"][:number] = instances["post"][:number] = np.arange(number)
-        posts["zone"][:number] = instances["zone"][:number]
-    return posts
-
-
-def _free_posts(room: int) -> np.recarray:
+def free_posts(room: int) -> np.recarray:
     """Numbers that nobody bears."""
     posts = rows(room, POST)
     for field in POST.names or ():
         posts[field] = NOBODY
     return posts
-
-
-def cheapest_of(setup: Setup) -> int:
-    """The type of machine that is the cheapest on demand for what it does."""
-    kinds = setup.kinds.view(np.ndarray)[: 2 * int(setup.of("types")) : 2]
-    return int(np.argmin(kinds["price_machine"] / kinds["capacity"]))
-
-
-def copied(state: State) -> State:
-    """The same state, to go another way from here. Of a long record only what has been played is touched."""
-    now = state.now[0]
-    tick, evaluations = int(now.tick), int(now.evaluations)
-    bare = state._replace(
-        series=state.series[:0], entered=state.entered[:0], decisions=state.decisions[:0], views=state.views[:0]
-    )
-    return deepcopy(bare)._replace(
-        series=played_of(state.series, tick),
-        entered=played_of(state.entered, tick + 1),
-        decisions=played_of(state.decisions, evaluations),
-        views=played_of(state.views, evaluations),
-    )
-
-
-def with_kinds(state: State, setup: Setup) -> State:
-    """The same state with room for the kinds of machine, and versions, that a setup has more than the one under which it came to
-    be."""
-    crews, sides = rows(len(setup.kinds), CREW), rows(int(setup.of("builds")), SIDE)
-    crews["weight"] = setup.kinds["weight"]
-    crews[: len(state.crews)] = state.crews[: len(crews)]
-    sides[: len(state.sides)] = state.sides[: len(sides)]
-    berths = np.zeros(setup.market.units.shape[:2], np.int64)
-    berths[: len(state.berths)] = state.berths[: len(berths)]
-    known, rows_of_stay = len(state.stay) // len(setup.extras), len(setup.line.tables)
-    stays = [_longer(stay, len(setup.extras), known, rows_of_stay) for stay in (state.stay, state.period_stay)]
-    return state._replace(crews=crews, sides=sides, berths=berths, stay=stays[0], period_stay=stays[1])
-
-
-def _longer(stay: Floats, extras: int, known: int, wanted: int) -> Floats:
-    """Answers by load, with room for further rows of the tables of waits, of which there were so many for each delay."""
-    if known == wanted or not len(stay):
-        return stay
-    found = np.zeros((extras, wanted, stay.shape[1]))
-    found[:, :known] = stay.reshape(extras, known, -1)
-    return found.reshape(extras * wanted, -1)
-
-
-def played_of(record: np.ndarray, number: int, room: int | None = None) -> Any:
-    """The first rows of a record, and room for the others, or for so many in all, which is not touched. They are copied byte by
-    byte: field by field takes ten times as long."""
-    made = np.zeros((len(record) if room is None else room, *record.shape[1:]), record.dtype)
-    played = record[:number].view(np.ndarray).reshape(-1).view(np.uint8)
-    made.reshape(-1).view(np.uint8)[: len(played)] = played
-    return made.view(type(record))
-
-
-def _blank(instances: np.recarray) -> np.recarray:
-    one = np.zeros(1, instances.dtype)
-    for field in ("drains", "gone", "broke"):
-        one[field] = np.nan
-    for field in ("breaks", "unused", "noticed", "stress_until", "deadline"):
-        one[field] = np.inf
-    one["asked_by"] = one["sent_by"] = one["replaces"] = one["post"] = one["host"] = NOBODY
-    word = f"V{instances.dtype.itemsize}"
-    instances.view(np.ndarray).view(word)[:] = one.view(word)
-    return instances
-
-
-def grown(state: State) -> State:
-    """The same state with twice the room for instances, spells and events."""
-
-    def twice(kept: np.ndarray) -> Any:
-        return played_of(kept, len(kept), 2 * len(kept))
-
-    instances, spells = twice(state.instances), twice(state.spells)
-    _blank(instances[len(state.instances) :].view(np.recarray))
-    spells["end"][len(state.spells) :] = np.nan
-
-    return state._replace(
-        instances=instances,
-        alive=twice(state.alive),
-        order=twice(state.order),
-        draining=twice(state.draining),
-        sorting=twice(state.sorting),
-        posts=np.concatenate([state.posts, _free_posts(len(state.posts))]).view(np.recarray),
-        spells=spells,
-        events=twice(state.events),
-        candidates=twice(state.candidates),
-    )

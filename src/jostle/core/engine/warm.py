@@ -18,13 +18,13 @@ from jostle.core.engine.incident import befall, hands_due
 from jostle.core.engine.instance import settle
 from jostle.core.engine.jobs import do_jobs
 from jostle.core.engine.meter import take_sample
+from jostle.core.engine.outset import new_state
 from jostle.core.engine.queue import line_of
 from jostle.core.engine.requests import serve_requests
 from jostle.core.engine.result import run
 from jostle.core.engine.sessions import hold_sessions
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.spread import Way
-from jostle.core.engine.state import new_state
 from jostle.core.plan.build import builds_of
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.launch import launch_of

@@ -7,10 +7,10 @@ from jostle.core.decide.code import NOBODY, Criterion
 from jostle.core.engine.carrying import run_aboard
 from jostle.core.engine.code import Bought
 from jostle.core.engine.leaving import next_by_each, next_out
+from jostle.core.engine.outset import new_state
 from jostle.core.engine.ranking import rank_places
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import new_state
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
 

@@ -9,9 +9,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from jostle.core.costs.price import total
 from jostle.core.decide.code import Phase
 from jostle.core.engine.code import Billed, EventKind
+from jostle.core.engine.outset import new_state
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import new_state
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise
 from jostle.core.plan.rollout import Rollout
 from jostle.core.rehearsal.rehearsal import Rehearsal
