@@ -1,4 +1,4 @@
-"""Chance by counting: a draw is a hash of (seed, stream, index) and never of the order of calls.
+"""Chance by counting: a draw is a hash of seed, stream and index, and never of the order of calls.
 
 Like numbered envelopes sealed beforehand: whoever opens number 17 of the noise finds the same thing inside, whatever
 was opened before. So two arrangements under one seed meet the same week.
@@ -16,51 +16,64 @@ STREAM_BURN, STREAM_FINISH, STREAM_RETURN, STREAM_ASK, STREAM_MARKET, STREAM_REC
 STREAM_SHOCK, STREAM_GAP, STREAM_ERROR = 352, 368, 384
 
 
-@leaf
-def mixed(seed: int, stream: int, index: int) -> np.uint64:
-    """64 well-mixed bits (the finaliser of SplitMix64; Steele, Lea and Flood, 2014), applied to each part in turn."""
-    z = np.uint64(0)
-    for part in (np.uint64(seed), np.uint64(stream), np.uint64(index)):
-        z = (z ^ part) + np.uint64(0x9E3779B97F4A7C15)
-        z = (z ^ (z >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-        z = (z ^ (z >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-        z = z ^ (z >> np.uint64(31))
-    return z
+# What all draws of a stream have in common
+Stream = np.int64
 
 
 @leaf
-def uniform(seed: int, stream: int, index: int) -> float:
+def stirred(z: np.uint64, part: np.uint64) -> np.uint64:
+    """64 well-mixed bits with one part more (the finaliser of SplitMix64; Steele, Lea and Flood, 2014)."""
+    z = (z ^ part) + np.uint64(0x9E3779B97F4A7C15)
+    z = (z ^ (z >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+    z = (z ^ (z >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+    return z ^ (z >> np.uint64(31))
+
+
+@leaf
+def stream_of(seed: int, number: int) -> Stream:
+    """The stream of a number: two thirds of the work of a draw, done once where many follow each other."""
+    return np.int64(stirred(stirred(np.uint64(0), np.uint64(seed)), np.uint64(number)))
+
+
+@leaf
+def mixed(stream: Stream, index: int) -> np.uint64:
+    """64 well-mixed bits of a stream."""
+    return stirred(np.uint64(stream), np.uint64(index))
+
+
+@leaf
+def uniform(stream: Stream, index: int) -> float:
     """A number above 0 and below 1."""
-    return (float(mixed(seed, stream, index) >> np.uint64(11)) + 0.5) / 9007199254740992.0
+    return (float(mixed(stream, index) >> np.uint64(11)) + 0.5) / 9007199254740992.0
 
 
 @leaf
-def normal(seed: int, stream: int, index: int) -> float:
+def normal(stream: Stream, index: int) -> float:
     """A standard normal number (Box and Muller, 1958), from draws 2*index and 2*index + 1."""
-    radius = math.sqrt(-2.0 * math.log(uniform(seed, stream, 2 * index)))
-    return radius * math.cos(2.0 * math.pi * uniform(seed, stream, 2 * index + 1))
+    radius = math.sqrt(-2.0 * math.log(uniform(stream, 2 * index)))
+    return radius * math.cos(2.0 * math.pi * uniform(stream, 2 * index + 1))
 
 
 @leaf
-def bell(seed: int, stream: int, index: int) -> float:
+def bell(stream: Stream, index: int) -> float:
     """A number of mean 0 and standard deviation 1, nearly normal and never beyond 4.9: the sum of eight bytes of one draw."""
-    z = mixed(seed, stream, index)
+    z = mixed(stream, index)
     pairs = np.uint64(0x00FF00FF00FF00FF)
     total = ((z & pairs) + ((z >> np.uint64(8)) & pairs)) * np.uint64(0x0001000100010001)
     return (float(total >> np.uint64(48)) - 1020.0) * (1.0 / 209.0215299911493)
 
 
 @leaf
-def exponential(seed: int, stream: int, index: int) -> float:
+def exponential(stream: Stream, index: int) -> float:
     """A number with mean 1 from the exponential distribution."""
-    return -math.log(uniform(seed, stream, index))
+    return -math.log(uniform(stream, index))
 
 
 @leaf
-def lognormal(seed: int, stream: int, index: int, spread: float) -> float:
+def lognormal(stream: Stream, index: int, spread: float) -> float:
     """A lognormal number of mean 1 whose standard deviation is `spread`."""
     variance = math.log(1.0 + spread * spread)
-    return math.exp(math.sqrt(variance) * normal(seed, stream, index) - 0.5 * variance)
+    return math.exp(math.sqrt(variance) * normal(stream, index) - 0.5 * variance)
 
 
 # Above this mean (and below its mirror) a count is drawn from a bell of the same mean and variance.
@@ -68,11 +81,11 @@ MANY = 60.0
 
 
 @leaf
-def poisson(seed: int, stream: int, index: int, mean: float) -> int:
+def poisson(stream: Stream, index: int, mean: float) -> int:
     """A Poisson count, by inversion (Devroye, Non-Uniform Random Variate Generation, 1986, X.3.3)."""
     if mean > MANY:
-        return max(0, int(mean + math.sqrt(mean) * bell(seed, stream, index) + 0.5))
-    left = uniform(seed, stream, index)
+        return max(0, int(mean + math.sqrt(mean) * bell(stream, index) + 0.5))
+    left = uniform(stream, index)
     chance = math.exp(-mean)
     count = 0
     while left > chance and count < 400:
@@ -83,16 +96,16 @@ def poisson(seed: int, stream: int, index: int, mean: float) -> int:
 
 
 @leaf
-def binomial(seed: int, stream: int, index: int, trials: int, share: float, none: float) -> int:
+def binomial(stream: Stream, index: int, trials: int, share: float, none: float) -> int:
     """How many of so many trials succeed, by inversion (Devroye, X.4.2).
 
     `share` is the chance of each, at most a half; `none` the chance that none succeeds, (1 - share) ** trials.
     """
     mean = trials * share
     if mean > MANY:
-        drawn = int(round(mean + math.sqrt(mean * (1.0 - share)) * normal(seed, stream, index)))
+        drawn = int(round(mean + math.sqrt(mean * (1.0 - share)) * normal(stream, index)))
         return min(trials, max(0, drawn))
-    left = uniform(seed, stream, index)
+    left = uniform(stream, index)
     odds = share / (1.0 - share)
     chance = none
     count = 0

@@ -1,7 +1,7 @@
 """Clients that wait for their answer, think, and ask again: the slower the answers, the fewer they ask."""
 
 from jostle.core.compiled import hot
-from jostle.core.draw import STREAM_ASK, poisson
+from jostle.core.draw import STREAM_ASK, poisson, stream_of
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
@@ -35,7 +35,7 @@ def ask(setup: Setup, state: State, k: int, others: float, can: float) -> None:
             sent.mean += max(0.0, min(steady, crowded))
     sent.drawn = sent.mean
     if fixed.by_chance:
-        sent.drawn = poisson(fixed.seed, STREAM_ASK, k, sent.mean)
+        sent.drawn = poisson(stream_of(fixed.seed, STREAM_ASK), k, sent.mean)
     now.asking_part = sent.mean / (sent.mean + others) if sent.mean > 0.0 else 0.0
 
 

@@ -4,7 +4,7 @@ import math
 
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause, Reason
-from jostle.core.draw import STREAM_RECLAIM, uniform
+from jostle.core.draw import STREAM_RECLAIM, stream_of, uniform
 from jostle.core.engine.code import Bought, Choose, EventKind, Life
 from jostle.core.engine.identity import home_of
 from jostle.core.engine.kind import billed_of, first_type, room_of, weight_of
@@ -150,7 +150,10 @@ def reclaim(setup: Setup, state: State, time: float) -> None:
         one = state.instances[i]
         if bought(one.kind) != SPOT or not (one.state == Life.BOOTING or one.state == Life.WARMING or one.state == Life.SERVING):
             continue
-        if uniform(fixed.seed, STREAM_RECLAIM, 1_000_003 * step + i) < setup.market.chances[type_of(one.kind), one.zone, step]:
+        if (
+            uniform(stream_of(fixed.seed, STREAM_RECLAIM), 1_000_003 * step + i)
+            < setup.market.chances[type_of(one.kind), one.zone, step]
+        ):
             one.deadline = time + setup.kinds[one.kind].notice
             now.reclaimed += 1
             dismiss(setup, state, i, time, NOBODY, False, Reason.RECLAIMED)

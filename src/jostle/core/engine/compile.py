@@ -18,7 +18,7 @@ from jostle.core.decide.code import NOBODY, Step
 from jostle.core.decide.history import usual_week
 from jostle.core.decide.row import order_rows
 from jostle.core.decide.rules import Surroundings, rows, rules_of
-from jostle.core.draw import STREAM_ARRIVE, poisson
+from jostle.core.draw import STREAM_ARRIVE, poisson, stream_of
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Choose, Fault, HandAct, Put
 from jostle.core.engine.jobs import stages_of
 from jostle.core.engine.market import MARKET_STEP, UNIT, Market, market_of, no_market
@@ -272,7 +272,7 @@ def compile_setup(
         stages=stages_of(row, kinds[0]),
         rules=rules,
         orders=order_rows(orders(group.calendar, clock.first, clock.zone, times, crew.lead)),
-        quota=np.full(evaluations, UNLIMITED if quota is None else quota, np.int32),
+        quota=np.full(1, UNLIMITED if quota is None else quota, np.int32),
         incidents=_incidents(crew, clock),
         hands=_hands(group.hands, clock),
         outside=_outside(crew, clock),
@@ -361,10 +361,10 @@ def _comers(
 @maker
 def drawn(means: np.ndarray, seed: int, steps: int) -> np.ndarray:
     """Poisson counts of these means, one draw for each step of a tick."""
-    counts = np.zeros(len(means))
+    counts, stream = np.zeros(len(means)), stream_of(seed, STREAM_ARRIVE)
     for k in range(len(means)):
         for s in range(steps):
-            counts[k] += poisson(seed, STREAM_ARRIVE, k * steps + s, means[k] / steps)
+            counts[k] += poisson(stream, k * steps + s, means[k] / steps)
     return counts
 
 

@@ -42,6 +42,7 @@ def move(setup: Setup, state: State, i: int, time: float) -> None:
         return
     other = ask_for(state, time, state.instances[i].version, NOBODY, NOBODY)
     state.instances[other].replaces = i
+    state.now[0].doubled = True
     note(state, time, EventKind.COPY_MOVES, Cause.NEED, other, i, state.instances[i].host, NOBODY)
     if find_host(setup, state.deck) != NOBODY:
         accepted(setup, state, other, put_on_host(setup, state, other), time)

@@ -5,7 +5,7 @@ import math
 from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause
 from jostle.core.decide.mending import restarts
-from jostle.core.draw import STREAM_BOOT, STREAM_FAULT, exponential, lognormal, uniform
+from jostle.core.draw import STREAM_BOOT, STREAM_FAULT, exponential, lognormal, stream_of, uniform
 from jostle.core.engine.code import Billed, EventKind, Fault, Life
 from jostle.core.engine.identity import attach, lay_down
 from jostle.core.engine.note import note
@@ -36,8 +36,10 @@ def boot(setup: Setup, state: State, i: int, time: float, fresh: bool, beside: f
     one.deadline = math.inf
     one.heeding = one.told = 0
     one.broke, one.noticed, one.unused = math.nan, math.inf, math.inf
-    one.booted = time + beside + mean * state.now[0].boot_factor * lognormal(fixed.seed, STREAM_BOOT, number, kind.boot_spread)
-    if fixed.never_boots > 0.0 and uniform(fixed.seed, STREAM_FAULT + 16, number) < fixed.never_boots:
+    one.booted = (
+        time + beside + mean * state.now[0].boot_factor * lognormal(stream_of(fixed.seed, STREAM_BOOT), number, kind.boot_spread)
+    )
+    if fixed.never_boots > 0.0 and uniform(stream_of(fixed.seed, STREAM_FAULT + 16), number) < fixed.never_boots:
         one.booted = math.inf
         one.fault = Fault.FROZEN
     one.serves = one.booted + kind.warm_up
@@ -62,7 +64,7 @@ def serve_now(setup: Setup, state: State, i: int, time: float) -> None:
     one.share = one.line = 0.0
     one.breaks = math.inf
     if fixed.fault_every < math.inf:
-        one.breaks = time + fixed.fault_every * exponential(fixed.seed, STREAM_FAULT, 64 * i + min(63, one.restarts))
+        one.breaks = time + fixed.fault_every * exponential(stream_of(fixed.seed, STREAM_FAULT), 64 * i + min(63, one.restarts))
     now.serving += 1
     state.zones[one.zone].serving += 1
     state.crews[one.kind].serving += 1
@@ -205,7 +207,7 @@ def mend_found(setup: Setup, state: State, time: float) -> None:
 @inner
 def kind_of_fault(setup: Setup, i: int, restarts: int) -> int:
     fixed = setup.fixed[0]
-    drawn = uniform(fixed.seed, STREAM_FAULT + 32, 64 * i + min(63, restarts))
+    drawn = uniform(stream_of(fixed.seed, STREAM_FAULT + 32), 64 * i + min(63, restarts))
     if drawn < fixed.frozen:
         return Fault.FROZEN
     return Fault.HUNG if drawn < fixed.frozen + fixed.hung else Fault.STOPPED

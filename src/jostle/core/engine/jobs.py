@@ -10,7 +10,7 @@ import numpy as np
 
 from jostle.core.compiled import hot, inner, part
 from jostle.core.decide.code import NOBODY, Cause
-from jostle.core.draw import STREAM_FINISH, STREAM_RETURN, binomial, poisson, uniform
+from jostle.core.draw import STREAM_FINISH, STREAM_RETURN, binomial, poisson, stream_of, uniform
 from jostle.core.engine.burst import read_cpu
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.fifo import entry_tick, entry_time
@@ -105,7 +105,7 @@ def under_way_by(state: State, who: int) -> int:
 def finish(setup: Setup, state: State, k: int, who: int, part: float) -> int:
     """Held jobs go through their stages in tick k; returns how many are finished. Stress leaves `part` of the pace."""
     fixed = setup.fixed[0]
-    held, stages = state.held_jobs, setup.stages
+    held, stages, finishes = state.held_jobs, setup.stages, stream_of(fixed.seed, STREAM_FINISH)
     done = 0
     for stage in range(len(stages) - 1, -1, -1):
         there = held[who, stage]
@@ -116,7 +116,7 @@ def finish(setup: Setup, state: State, k: int, who: int, part: float) -> int:
         if share < 1.0:
             index = (2 * k + who) * 64 + stage
             small = min(share, 1.0 - share)
-            passed = binomial(fixed.seed, STREAM_FINISH, index, there, small, (1.0 - small) ** there)
+            passed = binomial(finishes, index, there, small, (1.0 - small) ** there)
             if share > small:
                 passed = there - passed
         held[who, stage] -= passed
@@ -135,7 +135,7 @@ def take_up(setup: Setup, state: State, k: int, number: int) -> None:
         state.held_jobs[SERVING, 0] += number
         return
     rare = fixed.long_kind
-    long = binomial(fixed.seed, STREAM_FINISH + 1, k, number, rare, (1.0 - rare) ** number)
+    long = binomial(stream_of(fixed.seed, STREAM_FINISH + 1), k, number, rare, (1.0 - rare) ** number)
     state.held_jobs[SERVING, 1] += long
     state.held_jobs[SERVING, 0] += number - long
 
@@ -166,7 +166,7 @@ def take_along(setup: Setup, state: State, i: int, who: int, of: float, to: int)
     stages = state.held_jobs.shape[1]
     for stage in range(stages):
         there = state.held_jobs[who, stage]
-        own = min(there, int(there / of + uniform(fixed.seed, STREAM_RETURN, 128 * i + 2 * stage + who)))
+        own = min(there, int(there / of + uniform(stream_of(fixed.seed, STREAM_RETURN), 128 * i + 2 * stage + who)))
         state.held_jobs[who, stage] -= own
         taken += own
         if to != NOBODY:
@@ -290,7 +290,7 @@ def do_tick(setup: Setup, state: State, k: int) -> None:
         if now.draining > 0:
             can += draining_rate(setup, state, k * fixed.tick) * fixed.tick
         if fixed.unevenness > 0.0:
-            can = fixed.unevenness * poisson(fixed.seed, STREAM_FINISH, k, can / fixed.unevenness)
+            can = fixed.unevenness * poisson(stream_of(fixed.seed, STREAM_FINISH), k, can / fixed.unevenness)
         done = taken = min(there, can)
         if there > can or now.backlog > 0.0:
             waited = taken_from_pile(setup, state, k, taken)

@@ -83,6 +83,7 @@ def runs_now(setup: Setup, state: State) -> int:
 
 def run_together(setups: list[Setup], quota: int) -> list[Result]:
     """The results of groups that share a quota, all on one clock."""
+    setups = [setup._replace(quota=np.full(len(setup.orders), quota, np.int32)) for setup in setups]
     series = uncleared((len(setups), setups[0].ticks), TICK)
     states = [new_state(setup, series=own) for setup, own in zip(setups, series, strict=True)]
     roster = Roster(setups, states)

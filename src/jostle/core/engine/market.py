@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.compiled import leaf, maker
-from jostle.core.draw import STREAM_GAP, STREAM_MARKET, STREAM_SHOCK, exponential, normal
+from jostle.core.draw import STREAM_GAP, STREAM_MARKET, STREAM_SHOCK, exponential, normal, stream_of
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.spot_prices import SpotPrices
 
@@ -81,15 +81,16 @@ def market_of(
 
 
 @maker
-def _struck(seed: int, stream: int, place: int, steps: int, every: float, length: float) -> np.ndarray:
+def _struck(seed: int, number: int, place: int, steps: int, every: float, length: float) -> np.ndarray:
     """Whether each step lies in a stretch: gaps and lengths are exponential, of these means (s)."""
     found = np.zeros(steps, np.bool_)
-    at, k = every * exponential(seed, stream, place), 1
+    stream = stream_of(seed, number)
+    at, k = every * exponential(stream, place), 1
     while at < steps * MARKET_STEP:
-        end = at + length * exponential(seed, stream, place + (k << 32))
+        end = at + length * exponential(stream, place + (k << 32))
         for step in range(int(at / MARKET_STEP), min(steps, int(math.ceil(end / MARKET_STEP)))):
             found[step] = True
-        at, k = end + every * exponential(seed, stream, place + ((k + 1) << 32)), k + 2
+        at, k = end + every * exponential(stream, place + ((k + 1) << 32)), k + 2
     return found
 
 
@@ -99,9 +100,10 @@ def _course(seed: int, place: int, steps: int, spread: float, stays: float) -> n
     apart what has a course of its own."""
     deep = math.sqrt(math.log(1.0 + spread * spread))
     found = np.empty(steps)
-    x = normal(seed, STREAM_MARKET, place)
+    stream = stream_of(seed, STREAM_MARKET)
+    x = normal(stream, place)
     push = math.sqrt(1.0 - stays * stays)
     for k in range(steps):
         found[k] = math.exp(deep * x - 0.5 * deep * deep)
-        x = stays * x + push * normal(seed, STREAM_MARKET, place + ((k + 1) << 32))
+        x = stays * x + push * normal(stream, place + ((k + 1) << 32))
     return found

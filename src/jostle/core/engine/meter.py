@@ -114,7 +114,8 @@ def later_than(setup: Setup, state: State, t: int) -> float:
 
 @inner
 def read_latency(setup: Setup, state: State) -> float:
-    """95th percentile of the requests answered in the period (s), over the loads and delays that it met."""
+    """95th percentile of the requests answered in the period (s), over the loads and delays that it met. It is looked for from
+    where that of the last period lay, ever farther from there, and then by halving."""
     now = state.now[0]
     times = setup.line.times
     met = state.period_stay[now.low_row : now.high_row + 1, now.low_load : now.high_load + 1]
@@ -125,13 +126,17 @@ def read_latency(setup: Setup, state: State) -> float:
     allowed = 0.05 * answers
     low, high = 0, len(times) - 1
     before, after = answers, 0.0
+    at, reach = min(max(1, now.late_at), high - 1), 1
     while high - low > 1:
-        middle = (low + high) // 2
-        later = later_than(setup, state, middle)
+        later = later_than(setup, state, at)
         if later > allowed:
-            low, before = middle, later
+            low, before, at = at, later, at + reach
         else:
-            high, after = middle, later
+            high, after, at = at, later, at - reach
+        reach *= 2
+        if not low < at < high:
+            at = (low + high) // 2
+    now.late_at = low
     met[:] = 0.0
     now.low_load, now.high_load = len(setup.line.loads), 0
     now.low_row, now.high_row = state.stay.shape[0], 0

@@ -9,7 +9,7 @@ from jostle.core.decide.memory import new_memory
 from jostle.core.decide.row import DECISION, FLEET, SIDE, VIEW
 from jostle.core.decide.rules import rows, uncleared
 from jostle.core.decide.sight import Sight
-from jostle.core.draw import STREAM_FAULT, exponential
+from jostle.core.draw import STREAM_FAULT, exponential, stream_of
 from jostle.core.engine.code import Billed, Life
 from jostle.core.engine.deck import NO_DECK, new_deck
 from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of, wanted_on_demand
@@ -51,7 +51,7 @@ def new_state(setup: Setup, bare: bool = False, series: np.recarray | None = Non
     kinds = _first_kinds(setup, usual) + 2 * fixed["types"] * build
     first = len(kinds)
     owned = max(first, fixed["owned"]) if fixed["owned"] < UNLIMITED and not fixed["cold"] else first
-    record, spare = (rows, 1024) if series is None and not bare else (uncleared, 4096)
+    record, space, spare = (rows, np.zeros, 1024) if series is None and not bare else (uncleared, np.empty, 4096)
     room, there = spare + 4 * maximum + owned + fixed["surplus"], np.arange(owned)
     instances = record(room, INSTANCE).view(np.ndarray)
     own = instances[:owned]
@@ -69,16 +69,17 @@ def new_state(setup: Setup, bare: bool = False, series: np.recarray | None = Non
     own["credits"] = setup.of("first_credits")
     own["spell"] = there
     if np.isfinite(fixed["fault_every"]):
-        own["breaks"][:first] = [fixed["fault_every"] * exponential(fixed["seed"], STREAM_FAULT, 64 * i) for i in range(first)]
+        faults = stream_of(fixed["seed"], STREAM_FAULT)
+        own["breaks"][:first] = [fixed["fault_every"] * exponential(faults, 64 * i) for i in range(first)]
     spells = record(2 * room, SPELL).view(np.ndarray)
     spells[:owned] = 0
     spells["end"][:owned] = np.nan
     spells["instance"][:owned] = there
     spells["kind"][first:owned] = Billed.STANDING
-    entered = np.zeros(ticks + 1) if record is rows else np.empty(ticks + 1)
+    entered = space(ticks + 1)
     entered[0] = 0.0
     readings = np.full((1 + zones if fixed["meter_zones"] else 1, DIALS + len(setup.outside), samples), np.nan, np.float32)
-    alive = np.zeros(room, np.int64)
+    alive = space(room, np.int64)
     alive[:owned] = there
     now = rows(1, NOW)
     now["serving"] = now["billed"] = now["present"] = first
@@ -112,9 +113,9 @@ def new_state(setup: Setup, bare: bool = False, series: np.recarray | None = Non
         instances=instances.view(np.recarray),
         alive=alive,
         levels=np.zeros((2, seats + 1), np.int64),
-        order=np.zeros_like(alive),
-        draining=np.zeros_like(alive),
-        sorting=np.zeros_like(alive),
+        order=space(room, np.int64),
+        draining=space(room, np.int64),
+        sorting=space(room, np.int64),
         posts=_posts(setup, instances, owned),
         spells=spells.view(np.recarray),
         zones=places,

@@ -9,7 +9,7 @@ import math
 import numpy as np
 
 from jostle.core.compiled import hot, inner
-from jostle.core.draw import STREAM_BURN, bell
+from jostle.core.draw import STREAM_BURN, Stream, bell, stream_of
 from jostle.core.engine.asking import ask, note_answer
 from jostle.core.engine.burst import tired
 from jostle.core.engine.code import Life
@@ -234,7 +234,7 @@ def crew_cpu(setup: Setup, m: int, busy: float, done: float, k: int) -> float:
     """The CPU of instances of a kind, of which so much of their capacity is given, with what is burnt by chance."""
     fixed = setup.fixed[0]
     if fixed.by_chance and 0.0 < busy < 1.0:
-        burnt = math.sqrt(fixed.unevenness / done) * busy * bell(fixed.seed, STREAM_BURN + 1, 64 * k + m)
+        burnt = math.sqrt(fixed.unevenness / done) * busy * bell(stream_of(fixed.seed, STREAM_BURN + 1), 64 * k + m)
         busy += min(max(burnt, -min(busy, 1.0 - busy)), min(busy, 1.0 - busy))
     return fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * busy
 
@@ -278,12 +278,13 @@ def meet_apart(setup: Setup, state: State, k: int, row: int, first: int, arrived
 
 
 @hot
-def spread_burnt(setup: Setup, k: int, busy: float, served: float, can: float) -> float:
-    """The part of what the instances can do that they give in tick k, with what is burnt by chance."""
+def spread_burnt(setup: Setup, burns: Stream, k: int, busy: float, served: float, can: float) -> float:
+    """The part of what the instances can do that they give in tick k, with what is burnt by chance, drawn from the
+    stream `burns`."""
     fixed = setup.fixed[0]
     if not (fixed.by_chance and busy < 1.0):
         return busy
-    burnt = math.sqrt(served * fixed.unevenness) / can * bell(fixed.seed, STREAM_BURN, k)
+    burnt = math.sqrt(served * fixed.unevenness) / can * bell(burns, k)
     return busy + min(max(burnt, -min(busy, 1.0 - busy)), min(busy, 1.0 - busy))
 
 
@@ -301,7 +302,7 @@ def serve_requests(setup: Setup, state: State, first: int, goal: int) -> int:
     counted = setup.line.row_of[min(serving, len(setup.line.row_of) - 1)]
     table, loads = setup.line.tables[counted], setup.line.loads
     idle_cpu, span, builds, fails = fixed.idle_cpu, fixed.full_cpu - fixed.idle_cpu, fixed.builds, fixed.fails
-    apart = serving == 0 or fixed.mixed or fixed.alike
+    apart, burns = serving == 0 or fixed.mixed or fixed.alike, stream_of(fixed.seed, STREAM_BURN)
     entered, line, held, departed, head = state.entered[first], now.line, now.held, now.departed, now.head
     served_ever, failed_ever, at_load = now.served, now.failed, int(now.at_load)
     served_read, failed_read, arrived_read = meter.served, meter.failed, meter.arrived
@@ -363,13 +364,13 @@ def serve_requests(setup: Setup, state: State, first: int, goal: int) -> int:
             now.line, now.backlog = line, line + held
             note_answer(setup, state, served, lost)
         departed = max(departed, entered - line)
-        head = entry_tick(state.entered, departed, head, k)
         row.age = 0.0
         if over and line > 0.0:
+            head = entry_tick(state.entered, departed, head, k)
             row.age = (k + 1 - entry_time(state.entered, departed, head)) * tick
         row.cpu = math.nan
         if serving > 0:
-            now.busy = spread_burnt(setup, k, (served + errors) / can, served, can)
+            now.busy = spread_burnt(setup, burns, k, (served + errors) / can, served, can)
             row.cpu = uneven_cpu(setup, state) if now.uneven else idle_cpu + span * now.busy
             if builds > 1:
                 if not now.uneven:

@@ -213,6 +213,6 @@ def stranded(deck: Deck) -> int:
         write_left(deck, helm.open)
         for n in range(helm.open):
             h = deck.open[n]
-            if deck.rooms[h].copies > 0:
+            if deck.rooms[h].copies > helm.stranded:
                 helm.stranded = max(helm.stranded, stranded_by(deck, h))
     return helm.stranded

@@ -1,9 +1,7 @@
 """Seats: what each instance that serves holds, known by level while nothing but time passes."""
 
 from jostle.core.compiled import hot, inner
-from jostle.core.draw import STREAM_LEAVE, uniform
 from jostle.core.engine.code import Life
-from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State
 
 
@@ -94,8 +92,9 @@ def leave_one(state: State, picked: int) -> None:
 
 
 @hot
-def leave_levels(setup: Setup, state: State, step: int, ended: int) -> int:
-    """So many sessions end within a step, those in evenly spaced places counted from the emptiest instances. Returns them.
+def leave_levels(state: State, ended: int, place: float) -> int:
+    """So many sessions end within a step, those in evenly spaced places counted from the emptiest instances, `place` being that
+    of the first, as a share of what lies between them. Returns them.
 
     How many end is as chance has it, and each is as likely as any other to be among them; only how they lie to each other is
     more even than by chance.
@@ -103,7 +102,6 @@ def leave_levels(setup: Setup, state: State, step: int, ended: int) -> int:
     now = state.now[0]
     levels = state.levels[0]
     share = ended / now.seated
-    place = uniform(setup.fixed[0].seed, STREAM_LEAVE + 2, step)
     left, low = 0, now.low_level
     for level in range(max(1, low), now.high_level + 1):
         number = levels[level]

@@ -4,9 +4,9 @@ import math
 
 import numpy as np
 
-from jostle.core.compiled import hot, inner, part
+from jostle.core.compiled import hot, inner
 from jostle.core.decide.code import NOBODY, Cause, Dial
-from jostle.core.draw import STREAM_ARRIVE, STREAM_ERROR, STREAM_LEAVE, bell, binomial, poisson, uniform
+from jostle.core.draw import STREAM_ARRIVE, STREAM_ERROR, STREAM_LEAVE, Stream, bell, binomial, poisson, stream_of, uniform
 from jostle.core.engine.burst import read_cpu
 from jostle.core.engine.code import EventKind
 from jostle.core.engine.kind import can_do
@@ -55,6 +55,13 @@ def read_seats(setup: Setup, state: State, s: int, serving: float) -> None:
 
 
 @hot
+def may_end(stream: Stream, step: int, mean: float) -> bool:
+    """Whether any of some that end independently may be drawn to end, so many on average. Surely none is below this chance, which
+    is less than that of none, and takes less to work out (Bernoulli's inequality)."""
+    return uniform(stream, step) > 1.0 - mean
+
+
+@hot
 def leave_draining(setup: Setup, state: State, step: int, time: float) -> None:
     """Sessions of those that take no more end; the last of an instance ends by `time`."""
     now = state.now[0]
@@ -63,10 +70,12 @@ def leave_draining(setup: Setup, state: State, step: int, time: float) -> None:
     while d < now.emptying:
         i = state.draining[d]
         one = state.instances[i]
-        none = (1.0 - fixed.session_end) ** one.sessions
-        ended = binomial(fixed.seed, STREAM_LEAVE + 4096 * (1 + i), step, one.sessions, fixed.session_end, none)
-        one.sessions -= ended
-        now.in_use -= ended
+        stream = stream_of(fixed.seed, STREAM_LEAVE + 4096 * (1 + i))
+        if may_end(stream, step, one.sessions * fixed.session_end):
+            none = (1.0 - fixed.session_end) ** one.sessions
+            ended = binomial(stream, step, one.sessions, fixed.session_end, none)
+            one.sessions -= ended
+            now.in_use -= ended
         if fixed.notice_times > 0:
             heed_notice(setup, state, i, step, time)
         if one.sessions == 0:
@@ -83,7 +92,7 @@ def drawn_of(setup: Setup, stream: int, step: int, number: int, share: float) ->
     if share >= 1.0 or number == 0:
         return number
     small = min(share, 1.0 - share)
-    drawn = binomial(setup.fixed[0].seed, stream, step, number, small, (1.0 - small) ** number)
+    drawn = binomial(stream_of(setup.fixed[0].seed, stream), step, number, small, (1.0 - small) ** number)
     return number - drawn if share > small else drawn
 
 
@@ -110,24 +119,25 @@ def heed_notice(setup: Setup, state: State, i: int, step: int, time: float) -> N
 
 
 @hot
-def ends_of(setup: Setup, step: int, held: int) -> int:
-    """How many of so many sessions end within a step: binomial, from its mean, variance and skewness where many do (Cornish and
-    Fisher, 1938)."""
+def ends_of(setup: Setup, ends: Stream, step: int, held: int) -> int:
+    """How many of so many sessions end within a step, drawn from the stream `ends`: binomial, from its mean, variance and
+    skewness where many do (Cornish and Fisher, 1938)."""
     fixed = setup.fixed[0]
     share = fixed.session_end
     mean = held * share
     if mean < MANY_ENDS:
-        return binomial(fixed.seed, STREAM_LEAVE + 3, step, held, share, math.exp(held * fixed.log_stay))
-    z = bell(fixed.seed, STREAM_LEAVE + 3, step)
+        return binomial(ends, step, held, share, math.exp(held * fixed.log_stay))
+    z = bell(ends, step)
     ended = mean + math.sqrt(mean * (1.0 - share)) * z + (1.0 - 2.0 * share) * (z * z - 1.0) * (1.0 / 6.0)
     return min(held, max(0, int(ended + 0.5)))
 
 
 @hot
-def leave_seats(setup: Setup, state: State, step: int, time: float) -> int:
+def leave_seats(setup: Setup, state: State, step: int, time: float, ends: Stream, places: Stream) -> int:
     """Sessions that end within a step, which is over at `time`. Returns how many of them with those that serve.
 
-    How many end is drawn for all, and then, where they are few, for each whose it is.
+    How many end is drawn for all, from the stream `ends`, and then, where they are few, for each whose it is; else, from the
+    stream `places`, where the first of them lies.
     """
     now = state.now[0]
     fixed = setup.fixed[0]
@@ -137,11 +147,11 @@ def leave_seats(setup: Setup, state: State, step: int, time: float) -> int:
     if total == 0:
         return 0
     draw_in(state)
-    ended = ends_of(setup, step, total)
+    ended = ends_of(setup, ends, step, total)
     if ended > MOST_ONE_BY_ONE:
-        return leave_levels(setup, state, step, ended)
+        return leave_levels(state, ended, uniform(places, step))
     for e in range(ended):
-        leave_one(state, int((total - e) * uniform(fixed.seed, STREAM_LEAVE + 2 + 16 * e, step)))
+        leave_one(state, int((total - e) * uniform(stream_of(fixed.seed, STREAM_LEAVE + 2 + 16 * e), step)))
     return ended
 
 
@@ -151,7 +161,7 @@ def find_seats(setup: Setup, step: int, came: int, free: int, left: int) -> int:
     seed = setup.fixed[0].seed
     found = 0
     for event in range(came + left):
-        if (came + left) * uniform(seed, STREAM_LEAVE + 1 + 16 * event, step) < left:
+        if (came + left) * uniform(stream_of(seed, STREAM_LEAVE + 1 + 16 * event), step) < left:
             free += 1
             left -= 1
         else:
@@ -163,11 +173,9 @@ def find_seats(setup: Setup, step: int, came: int, free: int, left: int) -> int:
 
 
 @hot
-def leave_at_once(setup: Setup, state: State, step: int, begun: int) -> None:
-    """Of the sessions begun within a step, those that end within it."""
-    fixed = setup.fixed[0]
-    # Below this chance none ends; it is less than that of none, which takes longer to work out.
-    if uniform(fixed.seed, STREAM_LEAVE, step) > 1.0 - begun * fixed.at_once:
+def leave_at_once(setup: Setup, state: State, step: int, begun: int, at_once: Stream) -> None:
+    """Of the sessions begun within a step, those that end within it, by the stream `at_once`."""
+    if may_end(at_once, step, begun * setup.fixed[0].at_once):
         end_at_once(setup, state, step, begun)
 
 
@@ -176,9 +184,9 @@ def end_at_once(setup: Setup, state: State, step: int, begun: int) -> None:
     """As many of the sessions begun within a step end within it as is drawn."""
     now = state.now[0]
     fixed = setup.fixed[0]
-    ended = binomial(fixed.seed, STREAM_LEAVE, step, begun, fixed.at_once, (1.0 - fixed.at_once) ** begun)
+    ended = binomial(stream_of(fixed.seed, STREAM_LEAVE), step, begun, fixed.at_once, (1.0 - fixed.at_once) ** begun)
     for e in range(min(ended, now.seated)):
-        leave_one(state, int(now.seated * uniform(fixed.seed, STREAM_LEAVE + 4 + 16 * e, step)))
+        leave_one(state, int(now.seated * uniform(stream_of(fixed.seed, STREAM_LEAVE + 4 + 16 * e), step)))
 
 
 @inner
@@ -221,82 +229,86 @@ def seated_cpu(setup: Setup, state: State) -> float:
 
 @hot
 def hold_sessions(setup: Setup, state: State, first: int, goal: int) -> int:
-    """The sessions of each tick from `first` to before `goal`, or until the last of an instance that drains has ended. Returns
-    the tick that is next."""
-    for k in range(first, goal):
-        hold_tick(setup, state, k)
-        if (k + 1) * setup.fixed[0].tick >= state.now[0].next_due:
-            return k + 1
-    return goal
-
-
-@part
-def hold_tick(setup: Setup, state: State, k: int) -> None:
-    """Tick k, in so many steps that few sessions are over within one: some end, new ones take seats, or are refused."""
-    now = state.now[0]
-    fixed = setup.fixed[0]
-    steps = fixed.steps
-    begun = refused = 0
+    """The sessions of each tick from `first` to before `goal`, or until the last of an instance that drains has ended: in so many
+    steps that few are over within one some end, new ones take seats, or are refused. Returns the tick that is next. What changes
+    with each tick beside who sits where is held here, not in the state."""
+    now, fixed, meter = state.now[0], setup.fixed[0], state.meters[0]
     if not now.levelled:
         level_seats(state)
-    seats = can_do(setup, state)
-    capacity = int(setup.kinds[0].capacity)
-    for s in range(steps):
-        step = k * steps + s
-        free = int(seats) - now.seated
-        left = leave_seats(setup, state, step, (k + 1) * fixed.tick)
-        came = int(setup.arrivals[k]) if steps == 1 else poisson(fixed.seed, STREAM_ARRIVE, step, setup.means[k] / steps)
-        if now.coming_back > 0:
-            came += now.coming_back
-            now.came_back += now.coming_back
-            now.coming_back = 0
-        lost = int(round(came * now.dead / (now.serving + now.dead))) if now.dead > 0 else 0
-        if fixed.fails:
-            lost += fail_sessions(setup, state, step, came - lost)
-        new = came - lost
-        if new > free:
-            new = find_seats(setup, step, new, free, left)
-        if new > 0:
-            new = seat_packed(state, capacity, new) if fixed.pack else seat_spread(state, capacity, new)
-        now.in_use += new
-        now.seated += new
-        begun += new
-        refused += came - new
-        if new > 0:
-            leave_at_once(setup, state, step, new)
-    arrived = begun + refused
-    state.entered[k + 1] = state.entered[k] + arrived
-    now.served += begun
-    now.failed += refused
-    now.departed += arrived
-    meter = state.meters[0]
-    meter.served += begun
-    meter.failed += refused
-    meter.arrived += arrived
-    row = state.series[noted(state, k)]
-    row.capacity, row.served, row.failed, row.waiting = seats, begun, refused, 0.0
-    row.age, row.taken, row.in_use = 0.0, 0.0, now.in_use
-    row.short = refused > 0
-    row.latency = math.nan
-    if fixed.meter_zones:
-        write_seats(state)
-        for z in range(len(state.zones)):
-            state.zones[z].sessions = 0
-        for r in range(now.ordered):
-            one = state.instances[state.order[r]]
-            state.zones[one.zone].sessions += one.sessions
-    meter.sessions += now.seated
-    row.seated = now.seated
-    if now.serving > 0:
-        now.busy = now.seated / seats
-        cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy
-        if fixed.builds > 1 or setup.kinds[0].cpu != 1.0:
-            cpu = seated_cpu(setup, state)
-        row.cpu = read_cpu(setup, state, cpu)
-    else:
-        row.cpu = math.nan
-    if fixed.builds > 1:
-        for m in range(len(setup.kinds)):
-            if now.serving > 0:
-                state.crews[m].done += begun * state.crews[m].serving / now.serving
-        tell_sides(setup, state)
+    steps, tick, serving = fixed.steps, fixed.tick, now.serving
+    seats, capacity = can_do(setup, state), int(setup.kinds[0].capacity)
+    idle_cpu, span, builds, entered = fixed.idle_cpu, fixed.full_cpu - fixed.idle_cpu, fixed.builds, state.entered[first]
+    apart = builds > 1 or setup.kinds[0].cpu != 1.0
+    served_ever, failed_ever, departed = now.served, now.failed, now.departed
+    served_read, failed_read, arrived_read, held_read = meter.served, meter.failed, meter.arrived, meter.sessions
+    comes, at_once = stream_of(fixed.seed, STREAM_ARRIVE), stream_of(fixed.seed, STREAM_LEAVE)
+    ends, places = stream_of(fixed.seed, STREAM_LEAVE + 3), stream_of(fixed.seed, STREAM_LEAVE + 2)
+    k = first
+    while k < goal:
+        begun = refused = 0
+        for s in range(steps):
+            step = k * steps + s
+            free = int(seats) - now.seated
+            left = leave_seats(setup, state, step, (k + 1) * tick, ends, places)
+            came = int(setup.arrivals[k]) if steps == 1 else poisson(comes, step, setup.means[k] / steps)
+            if now.coming_back > 0:
+                came += now.coming_back
+                now.came_back += now.coming_back
+                now.coming_back = 0
+            lost = int(round(came * now.dead / (serving + now.dead))) if now.dead > 0 else 0
+            if fixed.fails:
+                lost += fail_sessions(setup, state, step, came - lost)
+            new = came - lost
+            if new > free:
+                new = find_seats(setup, step, new, free, left)
+            if new > 0:
+                new = seat_packed(state, capacity, new) if fixed.pack else seat_spread(state, capacity, new)
+            now.in_use += new
+            now.seated += new
+            begun += new
+            refused += came - new
+            if new > 0:
+                leave_at_once(setup, state, step, new, at_once)
+        arrived, seated = begun + refused, now.seated
+        entered += arrived
+        state.entered[k + 1] = entered
+        served_ever += begun
+        failed_ever += refused
+        departed += arrived
+        served_read += begun
+        failed_read += refused
+        arrived_read += arrived
+        held_read += seated
+        row = state.series[noted(state, k)]
+        row.capacity, row.served, row.failed, row.waiting = seats, begun, refused, 0.0
+        row.age, row.taken, row.in_use, row.seated = 0.0, 0.0, now.in_use, seated
+        row.short = refused > 0
+        row.latency = row.cpu = math.nan
+        if fixed.meter_zones:
+            seat_zones(state)
+        if serving > 0:
+            now.busy = seated / seats
+            cpu = seated_cpu(setup, state) if apart else idle_cpu + span * now.busy
+            row.cpu = read_cpu(setup, state, cpu)
+        if builds > 1:
+            for m in range(len(setup.kinds)):
+                if serving > 0:
+                    state.crews[m].done += begun * state.crews[m].serving / serving
+            tell_sides(setup, state)
+        k += 1
+        if k * tick >= now.next_due:
+            break
+    now.served, now.failed, now.departed = served_ever, failed_ever, departed
+    meter.served, meter.failed, meter.arrived, meter.sessions = served_read, failed_read, arrived_read, held_read
+    return k
+
+
+@inner
+def seat_zones(state: State) -> None:
+    """Write down how many sessions the serving instances of each zone hold."""
+    write_seats(state)
+    for z in range(len(state.zones)):
+        state.zones[z].sessions = 0
+    for r in range(state.now[0].ordered):
+        one = state.instances[state.order[r]]
+        state.zones[one.zone].sessions += one.sessions

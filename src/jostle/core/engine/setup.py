@@ -159,7 +159,7 @@ class Setup(NamedTuple):
     stages: Floats  # chance that a held job passes each of its stages within a tick
     rules: Rules
     orders: np.ndarray  # of ORDER, shape (evaluations,)
-    quota: NDArray[np.int32]  # instances, shape (evaluations,)
+    quota: NDArray[np.int32]  # instances, shape (evaluations,), or of one that holds throughout
     incidents: np.ndarray  # of INCIDENT
     hands: np.ndarray  # of HAND, in the order of time
     outside: NDArray[np.float32]  # shape (series, samples)

@@ -3,7 +3,7 @@
 from jostle.core.compiled import inner
 from jostle.core.decide.code import NOBODY
 from jostle.core.decide.rollout import coming_version
-from jostle.core.draw import STREAM_ERROR, poisson
+from jostle.core.draw import STREAM_ERROR, poisson, stream_of
 from jostle.core.engine.code import Life
 from jostle.core.engine.kind import is_present
 from jostle.core.engine.setup import Setup
@@ -14,7 +14,11 @@ from jostle.core.engine.state import State
 def errors_of(setup: Setup, kind: int, k: int, done: float) -> float:
     """Of what instances of a kind did in tick k, what fails of their own."""
     failing = setup.kinds[kind].failing
-    return min(done, float(poisson(setup.fixed[0].seed, STREAM_ERROR, 64 * k + kind, done * failing))) if failing > 0.0 else 0.0
+    return (
+        min(done, float(poisson(stream_of(setup.fixed[0].seed, STREAM_ERROR), 64 * k + kind, done * failing)))
+        if failing > 0.0
+        else 0.0
+    )
 
 
 @inner

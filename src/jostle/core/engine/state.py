@@ -71,6 +71,7 @@ NOW = np.dtype(
         ("high_load", "i4"),
         ("low_row", "i4"),
         ("high_row", "i4"),
+        ("late_at", "i4"),  # which of the times of the line was the 95th percentile of the last meter period
         ("moved", "f8"),  # sessions that went since they were told to
         ("coming_back", "i4"),  # of them, those that begin anew in the next step
         ("came_back", "f8"),
@@ -89,7 +90,8 @@ NOW = np.dtype(
         ("too_many", "i4"),  # the goal for which the next in turn was worth more than what was too many,
         ("told_then", "i8"),  # and how many events there were
         ("held_at", "i4"),  # the count at which a limit holds it since that was last told, or NOBODY
-        ("pins", "?"),  # whether any instance may have been pinned
+        ("pins", "?"),  # whether any instance may have been pinned,
+        ("doubled", "?"),  # and any be there in the place of another
         ("uneven", "?"),  # instances whose shares or capacities differ
         ("coming", "i8"),  # the version that is being brought in, or NOBODY
         ("errors", "f8"),  # requests that failed of their instances in the last tick

@@ -34,10 +34,15 @@ def may_double(setup: Setup) -> bool:
 @leaf
 def units_doubled(setup: Setup, state: State) -> int:
     """What is there beyond the count meanwhile, in what the group counts in."""
-    number = 0
-    for a in range(state.now[0].living):
-        if is_coming(state, state.alive[a]):
-            number += weight_of(setup, state, state.alive[a])
+    now, number = state.now[0], 0
+    if not now.doubled:
+        return number
+    now.doubled = False
+    for a in range(now.living):
+        i = state.alive[a]
+        now.doubled = now.doubled or state.instances[i].replaces != NOBODY
+        if is_coming(state, i):
+            number += weight_of(setup, state, i)
     return number
 
 
@@ -102,7 +107,7 @@ def look_for_swaps(setup: Setup, state: State, time: float) -> None:
         if now_asked / worth(setup, kind) > before / worth(setup, was.kind) * (1.0 - fixed.swap_saves):
             return
         i = ask_for(state, time, was.version, NOBODY, free_post(setup, state))
-        state.instances[i].kind, state.instances[i].replaces = kind, old
+        state.instances[i].kind, state.instances[i].replaces, now.doubled = kind, old, True
         accepted(setup, state, i, zone, time)
         note(state, time, EventKind.SWAP_BEGINS, Cause.NEED, i, old, int(round((before - now_asked) * UNIT)), NOBODY)
     now.next_due = min(now.next_due, time)

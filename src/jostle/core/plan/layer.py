@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import Field, field_validator
 
 from jostle.core.compiled import maker
-from jostle.core.draw import STREAM_NOISE, normal
+from jostle.core.draw import STREAM_NOISE, normal, stream_of
 from jostle.core.plan.clock import DAY, Clock
 from jostle.core.plan.editor import Editor, number
 from jostle.core.plan.measure import wrong
@@ -396,16 +396,16 @@ def seconds_of_day(at: str) -> int:
 
 
 @maker
-def _noise(ticks: int, tick: float, period: float, spread: float, seed: int, stream: int, first: int) -> np.ndarray:
+def _noise(ticks: int, tick: float, period: float, spread: float, seed: int, number: int, first: int) -> np.ndarray:
     """Factor of each tick: one draw for each period, mean 1, never below zero. The period's number counts from 1970."""
-    factors = np.empty(ticks)
+    factors, stream = np.empty(ticks), stream_of(seed, number)
     last = -1
     value = 1.0
     for k in range(ticks):
         index = int(k * tick / period)
         if index != last:
             last = index
-            value = max(0.0, 1.0 + spread * normal(seed, stream, first + index))
+            value = max(0.0, 1.0 + spread * normal(stream, first + index))
         factors[k] = value
     return factors
 
