@@ -4,6 +4,7 @@ import random
 from threading import Event, Thread
 
 import httpx2
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -228,6 +229,21 @@ def test_snapshots_stand_for_what_went_before(tmp_path):
         assert again.figures().served > before.served
     with pytest.raises(PlanError, match="was written for another plan or seed"):
         World(made, 2, tmp_path)
+
+
+@pytest.mark.parametrize("lacks", [False, True])
+def test_a_snapshot_of_another_form_is_refused_and_left_as_it_was(tmp_path, lacks):
+    made = lively("requests")
+    World(made, 1, tmp_path).snapshot()
+    kept = tmp_path / "snapshot.npz"
+    with np.load(kept) as found:
+        arrays = {name: found[name] for name in found.files}
+    now = arrays.pop("web/now")
+    np.savez(kept, **(arrays if lacks else {**arrays, "web/now": now[list(now.dtype.names[1:])]}))
+    before = kept.read_bytes()
+    with pytest.raises(PlanError, match="was written by another version of Jostle; name another folder"):
+        World(made, 1, tmp_path)
+    assert kept.read_bytes() == before
 
 
 def test_a_line_that_was_never_finished_is_left_out(tmp_path):

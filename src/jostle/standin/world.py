@@ -142,11 +142,14 @@ class World:
         if (kept := self._log.read_snapshot()) is not None:
             said, arrays = kept
             if said["plan"] != self.plan.content or said["seed"] != self.seed:
-                raise PlanError([Problem(("data",), None, "was written for another plan or seed; name another folder")])
+                raise self._unfit("for another plan or seed")
             for change in said["changes"]:
                 self._change(change)
             for name, place in self.places.items():
-                place.ground.state = _with_arrays(_apart(place), arrays, f"{name}/")
+                state = _with_arrays(_apart(place), arrays, f"{name}/")
+                if state is None:
+                    raise self._unfit("by another version of Jostle")
+                place.ground.state = state
                 place.answered = said["answered"][name]
                 place.ground.orders_known(said["keys"][name])
             for place in self.places.values():
@@ -161,6 +164,9 @@ class World:
             self._do(entry)
         for place in self.places.values():
             place.go_on(self.goal)
+
+    def _unfit(self, whose: str) -> PlanError:
+        return PlanError([Problem(("data",), str(self._log.folder), f"was written {whose}; name another folder")])
 
     def _write(self, kind: str, group: str, body: dict[str, Any], lasting: bool = True) -> dict[str, Any]:
         time = self.places[group].furthest if group else self.goal
@@ -399,7 +405,12 @@ def _arrays(part: Any, path: str) -> Iterator[tuple[str, np.ndarray]]:
             yield from _arrays(value, f"{path}{name}/")
 
 
-def _with_arrays(state: State, arrays: dict[str, np.ndarray], path: str) -> State:
+def _with_arrays(state: State, arrays: dict[str, np.ndarray], path: str) -> State | None:
+    """The state as it was written; None where that was in another form."""
+    form = {place: (array.dtype.descr, array.ndim) for place, array in _arrays(state, path)}
+    if any(place not in arrays or (arrays[place].dtype.descr, arrays[place].ndim) != form[place] for place in form):
+        return None
+
     def fill(part: Any, inside: str) -> Any:
         found = {}
         for name, value in part._asdict().items():
