@@ -23,6 +23,7 @@ from jostle.api.picture import picture
 from jostle.core.compiled import is_warm
 from jostle.core.costs.account import Account
 from jostle.core.engine.warm import compile_all
+from jostle.core.heap import MIB, tune_heap
 from jostle.core.rehearsal.rehearser import Rehearser, rehearse
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import MIX
@@ -34,9 +35,6 @@ from jostle.records.store import RecordsError, Store
 
 # Seconds after which a thread that comes back from the engine is let in; the usual 5 ms add up over an edit
 SWITCH_AFTER = 0.001
-# Of malloc.h, and the bytes from which an array is mapped by itself
-M_TRIM_THRESHOLD, M_MMAP_THRESHOLD, M_ARENA_MAX = -1, -3, -8
-LARGE = 2**20
 # s between two times that what is free is given back
 KEEP_SMALL_EVERY = 2.0
 # Of the strips that are drawn while the engine is loaded
@@ -75,7 +73,8 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
     check_port(settings.port)
     if not (WEB / "index.html").exists():
         raise ServeError("The page has not been built; run make build first.")
-    _give_memory_back()
+    # The memory of a rehearsal's arrays is given back as soon as they are dropped, rather than kept for each thread.
+    tune_heap(MIB, 8 * MIB, arenas=2)
     store = open_records(settings.data)
     warm_up()
     app = create_app(store, settings.private_targets)
@@ -107,17 +106,6 @@ def _load_demo(desk: LiveDesk) -> None:
     desk.lay(running, MIXED, {"act": "put to work", "arrangement": number, "document": document})
     desk.step(running, datetime(2025, 7, 10, 8, tzinfo=zone).timestamp())
     desk.set_clock(running, PACES[2], True)
-
-
-def _give_memory_back() -> None:
-    """Have glibc give back the memory of a rehearsal's arrays as soon as they are dropped, rather than keep it for each thread. A
-    C library without this call does as it does."""
-    try:
-        tune = ctypes.CDLL(None).mallopt
-    except (OSError, AttributeError):
-        return
-    for parameter, value in ((M_MMAP_THRESHOLD, LARGE), (M_TRIM_THRESHOLD, 8 * LARGE), (M_ARENA_MAX, 2)):
-        tune(parameter, value)
 
 
 def _give_compiler_back() -> None:

@@ -40,6 +40,7 @@ HELM = np.dtype(
         ("turns", "i8"),  # how often one of them stopped to take copies, or lost those it had
         ("moves", "i8"),  # how often room was taken or given back, or a host opened or closed
         ("seen", "i8"),  # those moves after which it was found
+        ("roomy", "i8"),  # hosts with room for any copy when that was looked for
         ("stranded", "i4"),  # how many copies would have no place were a host lost, the worst of them
         ("vacated", "i4"),  # places given back in this turn
         ("emptied", "?"),  # whether one that takes no more has lost its last copy
@@ -85,7 +86,9 @@ class Deck(NamedTuple):
     guests: np.ndarray  # of GUEST
     held: NDArray[np.int32]  # copies, shape (hosts, guests)
     back: NDArray[np.int32]  # of them those that have left in this turn
-    left: NDArray[np.float64]  # room to reckon: vCPUs and GiB, shape (hosts, 2)
+    left: NDArray[np.float64]  # room to reckon: vCPUs and GiB, shape (hosts, 2),
+    fits: NDArray[np.int64]  # and copies that surely find a place there, by the place of the host in `open`;
+    roomy: NDArray[np.int64]  # and the places of those with room for any copy
     carried: np.ndarray  # of CARRIED, shape (ticks of a turn at most,)
 
 
@@ -97,11 +100,9 @@ def new_deck(places: list[tuple[float, float]], hosts: int, ticks: int) -> Deck:
         row.vcpus, row.memory = vcpus, memory
     guests["rank"] = np.lexsort((-guests["vcpus"], -guests["memory"]))
     held, back = (np.zeros((hosts, len(places)), np.int32) for _ in range(2))
-    helm = rows(1, HELM)
+    helm, (takes, fits, roomy) = rows(1, HELM), np.zeros((3, hosts), np.int64)
     helm["asked"] = NOBODY
-    return Deck(
-        helm, rows(hosts, ROOM), np.zeros(hosts, np.int64), guests, held, back, np.zeros((hosts, 2)), rows(ticks, CARRIED)
-    )
+    return Deck(helm, rows(hosts, ROOM), takes, guests, held, back, np.zeros((hosts, 2)), fits, roomy, rows(ticks, CARRIED))
 
 
 def grown_deck(deck: Deck, hosts: int) -> Deck:
@@ -109,9 +110,9 @@ def grown_deck(deck: Deck, hosts: int) -> Deck:
     rooms, held = rows(hosts, ROOM), np.zeros((hosts, deck.held.shape[1]), np.int32)
     back = held.copy()
     rooms[: len(deck.rooms)], held[: len(deck.held)], back[: len(deck.back)] = deck.rooms, deck.held, deck.back
-    takes = np.zeros(hosts, np.int64)
+    takes, fits, roomy = np.zeros((3, hosts), np.int64)
     takes[: len(deck.open)] = deck.open
-    return deck._replace(rooms=rooms, open=takes, held=held, back=back, left=np.zeros((hosts, 2)))
+    return deck._replace(rooms=rooms, open=takes, held=held, back=back, left=np.zeros((hosts, 2)), fits=fits, roomy=roomy)
 
 
 NO_DECK = new_deck([], 0, 1)

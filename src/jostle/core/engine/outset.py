@@ -31,7 +31,10 @@ from jostle.core.engine.state import (
     State,
     free_posts,
 )
+from jostle.core.heap import keep_heap
 from jostle.core.plan.work import WorkKind
+
+keep_heap()
 
 
 def new_state(setup: Setup, bare: bool = False, series: np.recarray | None = None) -> State:

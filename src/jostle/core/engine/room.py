@@ -1,5 +1,7 @@
 """The room on a host's instances: who opens it and closes it, and who takes of it."""
 
+import math
+
 from jostle.core.compiled import hot, inner, leaf
 from jostle.core.decide.code import NOBODY
 from jostle.core.engine.code import Put
@@ -87,9 +89,10 @@ def is_fitter(setup: Setup, deck: Deck, h: int, best: int, g: int) -> bool:
     """Whether a copy of guest g goes rather to host h than to another that has room too."""
     mine, other = deck.rooms[h], deck.rooms[best]
     if setup.fixed[0].put == Put.SPREAD:
-        there, elsewhere = copies_in(deck, g, mine.zone), copies_in(deck, g, other.zone)
-        if there != elsewhere:
-            return there < elsewhere
+        if mine.zone != other.zone:
+            there, elsewhere = copies_in(deck, g, mine.zone), copies_in(deck, g, other.zone)
+            if there != elsewhere:
+                return there < elsewhere
         if deck.held[h, g] != deck.held[best, g]:
             return deck.held[h, g] < deck.held[best, g]
         return mine.memory > other.memory + CRUMB
@@ -173,6 +176,37 @@ def largest_room(deck: Deck, memory: float) -> tuple[float, float]:
     return most, vcpus
 
 
+@hot
+def write_left(deck: Deck, n: int) -> None:
+    """Write in `left` what the host at place n of those that take copies has left."""
+    room = deck.rooms[deck.open[n]]
+    deck.left[n, 0], deck.left[n, 1] = room.vcpus, room.memory
+
+
+@hot
+def survey(deck: Deck) -> int:
+    """Write down what each host that takes copies has left, how many copies surely find a place there, whichever guests they are
+    of, and which have room for any at all. Returns how many surely find a place on all of them: one that refuses a copy has taken
+    as many as it has room for of the largest."""
+    helm = deck.helm[0]
+    most_vcpus = most_memory = 0.0
+    least_vcpus = least_memory = math.inf
+    for g in range(len(deck.guests)):
+        guest = deck.guests[g]
+        most_vcpus, most_memory = max(most_vcpus, guest.vcpus), max(most_memory, guest.memory)
+        least_vcpus, least_memory = min(least_vcpus, guest.vcpus), min(least_memory, guest.memory)
+    helm.roomy = number = 0
+    for n in range(helm.open):
+        write_left(deck, n)
+        vcpus, memory = deck.left[n, 0] + CRUMB, deck.left[n, 1] + CRUMB
+        deck.fits[n] = int(min(vcpus / most_vcpus, memory / most_memory))
+        number += deck.fits[n]
+        if vcpus >= least_vcpus and memory >= least_memory:
+            deck.roomy[helm.roomy] = n
+            helm.roomy += 1
+    return number
+
+
 @inner
 def stranded_by(deck: Deck, lost: int) -> int:
     """How many copies would find no place on the others were this host lost, those that take most put first. What is left to each
@@ -181,10 +215,11 @@ def stranded_by(deck: Deck, lost: int) -> int:
     for r in range(len(deck.guests)):
         g = deck.guests[r].rank
         guest, missing = deck.guests[g], deck.held[lost, g]
-        for n in range(deck.helm[0].open):
+        for m in range(deck.helm[0].roomy):
             if missing == 0:
                 break
-            furthest = max(furthest, n + 1)
+            n = deck.roomy[m]
+            furthest = max(furthest, m + 1)
             if deck.open[n] == lost or deck.left[n, 0] + CRUMB < guest.vcpus or deck.left[n, 1] + CRUMB < guest.memory:
                 continue
             fit = min((deck.left[n, 0] + CRUMB) / guest.vcpus, (deck.left[n, 1] + CRUMB) / guest.memory)
@@ -193,26 +228,21 @@ def stranded_by(deck: Deck, lost: int) -> int:
             deck.left[n, 0] -= put * guest.vcpus
             deck.left[n, 1] -= put * guest.memory
         number += missing
-    write_left(deck, furthest)
+    for m in range(furthest):
+        write_left(deck, deck.roomy[m])
     return number
-
-
-@hot
-def write_left(deck: Deck, hosts: int) -> None:
-    """Write in `left` what the first so many hosts that take copies have left."""
-    for n in range(hosts):
-        deck.left[n, 0], deck.left[n, 1] = deck.rooms[deck.open[n]].vcpus, deck.rooms[deck.open[n]].memory
 
 
 @inner
 def stranded(deck: Deck) -> int:
-    """How many copies would find no place were a host lost, the worst of all hosts; found anew after each move."""
+    """How many copies would find no place were a host lost, the worst of all hosts; found anew after each move. Only those hosts
+    are gone through that have more copies than the worst so far, and than surely find a place on the others."""
     helm = deck.helm[0]
-    if helm.seen != helm.moves:
+    if helm.seen != helm.moves and len(deck.guests) > 0:
         helm.seen, helm.stranded = helm.moves, 0
-        write_left(deck, helm.open)
+        fit = survey(deck)
         for n in range(helm.open):
             h = deck.open[n]
-            if deck.rooms[h].copies > helm.stranded:
+            if deck.rooms[h].copies > max(helm.stranded, fit - deck.fits[n]):
                 helm.stranded = max(helm.stranded, stranded_by(deck, h))
     return helm.stranded
