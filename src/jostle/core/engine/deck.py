@@ -28,6 +28,8 @@ GUEST = np.dtype(
         ("memory", "f8"),
         ("rank", "i4"),  # guests by what a copy takes, the largest first: the number of the one at this place
         ("placed", "i4"),  # copies that have a place
+        ("found", "i8"),  # the host on which the next is put, or NOBODY,
+        ("found_after", "i8"),  # when that was last looked for: after so many of the helm's moves
         ("turns", "i8"),  # of those of the helm, the ones that it has seen to
         ("moves", "i8"),  # of those, the ones after which it has looked for places
     ],
@@ -97,7 +99,7 @@ def new_deck(places: list[tuple[float, float]], hosts: int, ticks: int) -> Deck:
     many ticks."""
     guests = rows(len(places), GUEST)
     for row, (vcpus, memory) in zip(guests, places, strict=True):
-        row.vcpus, row.memory = vcpus, memory
+        row.vcpus, row.memory, row.found_after = vcpus, memory, NOBODY
     guests["rank"] = np.lexsort((-guests["vcpus"], -guests["memory"]))
     held, back = (np.zeros((hosts, len(places)), np.int32) for _ in range(2))
     helm, (takes, fits, roomy) = rows(1, HELM), np.zeros((3, hosts), np.int64)

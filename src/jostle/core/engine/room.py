@@ -103,12 +103,16 @@ def is_fitter(setup: Setup, deck: Deck, h: int, best: int, g: int) -> bool:
 
 @leaf
 def find_host(setup: Setup, deck: Deck) -> int:
-    """The host on which the next copy of a guest is put, NOBODY where none has room for it."""
-    g, best = setup.fixed[0].guest, NOBODY
-    for n in range(deck.helm[0].open):
+    """The host on which the next copy of a guest is put, NOBODY where none has room for it; looked for once after each move."""
+    helm, g, best = deck.helm[0], setup.fixed[0].guest, NOBODY
+    guest = deck.guests[g]
+    if guest.found_after == helm.moves:
+        return guest.found
+    for n in range(helm.open):
         h = deck.open[n]
         if has_room(deck, h, g) and (best == NOBODY or is_fitter(setup, deck, h, best, g)):
             best = h
+    guest.found, guest.found_after = best, helm.moves
     return best
 
 

@@ -116,6 +116,8 @@ def look_for_swaps(setup: Setup, state: State, time: float) -> None:
 @inner
 def complete_swaps(setup: Setup, state: State, time: float) -> None:
     """Those in whose place another serves now leave."""
+    if not state.now[0].doubled:
+        return
     for a in range(state.now[0].living):
         i = state.alive[a]
         one = state.instances[i]
