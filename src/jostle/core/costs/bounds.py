@@ -31,6 +31,7 @@ MOST_OVER_MAXIMUM = 4
 # Share that may fail, or be left, where nothing is promised: even one in a thousand gives up by chance
 FEW_FAIL = 0.001
 AT_LEAST_TO = 64
+NO_QUOTA = np.full(1, UNLIMITED, np.int32)
 
 
 @dataclass(frozen=True)
@@ -117,7 +118,7 @@ def _steady(setup: Setup, count: int) -> Setup:
     evaluations = setup.ticks // step
     orders = no_orders(evaluations)
     orders["low"] = orders["high"] = count
-    return fixed._replace(orders=orders, quota=np.full(evaluations, UNLIMITED, np.int32))
+    return fixed._replace(orders=orders, quota=NO_QUOTA)
 
 
 def _following(setup: Setup, counts: NDArray[np.int64]) -> Setup:
@@ -128,8 +129,7 @@ def _following(setup: Setup, counts: NDArray[np.int64]) -> Setup:
     )  # fmt: skip
     orders = no_orders(len(setup.orders))
     orders["low"] = orders["high"] = np.append(counts[1:], counts[-1])[: len(orders)]
-    quota = np.full(len(orders), UNLIMITED, np.int32)
-    return fixed._replace(orders=orders, quota=quota, incidents=setup.incidents[:0])
+    return fixed._replace(orders=orders, quota=NO_QUOTA, incidents=setup.incidents[:0])
 
 
 def farthest(setup: Setup) -> int:

@@ -44,11 +44,12 @@ def decide(
         stand(rules, memory, fleet, time, decisions, e)
     brake(rules, memory, time, decisions, e)
     limit(rules, memory, fleet, decisions, e)
-    row.rollout, row.step = NOBODY, Step.NONE
-    row.phase = row.version_before = row.version = row.goal = row.look = 0
-    row.own = row.others = row.chance = row.answers = 0.0
     if len(rules.rollouts) > 0:
         roll(rules, memory, orders, fleet, time, decisions, e)
+    else:
+        row.rollout, row.step = NOBODY, Step.NONE
+        row.phase = row.version_before = row.version = row.goal = row.look = 0
+        row.own = row.others = row.chance = row.answers = 0.0
     row.time, row.desired, row.serving = time, desired, fleet[0].serving
     row.pending, row.pinned = fleet[0].present - fleet[0].serving, fleet[0].pinned
     row.group_wait = max(0.0, now.wait_until - time)

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Mapping, Sequence
 from functools import cache
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -116,10 +116,13 @@ def _with_attributes(kind: np.dtype) -> np.dtype:
     return np.dtype((np.record, kind))
 
 
-def copied_rows(kept: np.ndarray) -> np.recarray:
-    """The same rows once more, copied as a whole: field by field takes ten times as long."""
-    plain = kept.view(np.ndarray)
-    return plain.view(f"V{kept.dtype.itemsize}").copy().view(kept.dtype).view(np.recarray)
+def copied_rows(kept: np.ndarray, number: int | None = None, room: int | None = None) -> Any:
+    """The first so many rows once more, or all, and room for the others, or for so many in all, which is not touched. They are
+    copied byte by byte: field by field takes ten times as long."""
+    made = np.zeros((len(kept) if room is None else room, *kept.shape[1:]), kept.dtype)
+    taken = kept[:number].view(np.ndarray).reshape(-1).view(np.uint8)
+    made.reshape(-1).view(np.uint8)[: len(taken)] = taken
+    return made.view(type(kept))
 
 
 class Surroundings(NamedTuple):

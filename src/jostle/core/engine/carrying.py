@@ -7,19 +7,18 @@ import numpy as np
 
 from jostle.core.compiled import leaf, part
 from jostle.core.decide.code import NOBODY
-from jostle.core.decide.rules import uncleared
 from jostle.core.engine.advance import begin, begins, next_to, play_on, tick_due
 from jostle.core.engine.carry_out import reconcile
 from jostle.core.engine.deck import NO_DECK, Deck, Stage, grown_deck, new_deck
 from jostle.core.engine.guest import find_places, heed_hosts
 from jostle.core.engine.note import room_left
-from jostle.core.engine.outset import new_state
+from jostle.core.engine.outset import new_state, uncleared_series
 from jostle.core.engine.record import copied, grown
 from jostle.core.engine.result import Result
 from jostle.core.engine.room import clear_room, find_host, free_places, take_place
 from jostle.core.engine.roster import Roster, take_up
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import TICK, State
+from jostle.core.engine.state import State
 from jostle.core.engine.work import tell_apart
 from jostle.core.reference import by_reference
 
@@ -168,7 +167,7 @@ def _put_aboard(setup: Setup, deck: Deck, series: np.recarray | None) -> State:
 def run_aboard(setups: list[Setup], until: int | None = None) -> list[Result]:
     """The results of a host, which comes first, and of its guests, up to a tick (the end if left out)."""
     setups = numbered(setups)
-    series = None if until is not None else uncleared((len(setups), setups[0].ticks), TICK)
+    series = None if until is not None else uncleared_series(setups)
     roster = Roster(setups, aboard(setups, series))
     sail(roster, setups[0].ticks if until is None else until)
     return [Result(setup, state) for setup, state in zip(setups, roster.states, strict=True)]

@@ -117,4 +117,4 @@ def grown_deck(deck: Deck, hosts: int) -> Deck:
     return deck._replace(rooms=rooms, open=takes, held=held, back=back, left=np.zeros((hosts, 2)), fits=fits, roomy=roomy)
 
 
-NO_DECK = new_deck([], 0, 1)
+NO_DECK = new_deck([], 0, 0)

@@ -36,9 +36,8 @@ def boot(setup: Setup, state: State, i: int, time: float, fresh: bool, beside: f
     one.deadline = math.inf
     one.heeding = one.told = 0
     one.broke, one.noticed, one.unused = math.nan, math.inf, math.inf
-    one.booted = (
-        time + beside + mean * state.now[0].boot_factor * lognormal(stream_of(fixed.seed, STREAM_BOOT), number, kind.boot_spread)
-    )
+    drawn = lognormal(stream_of(fixed.seed, STREAM_BOOT), number, kind.boot_spread)
+    one.booted = time + beside + mean * state.now[0].boot_factor * drawn
     if fixed.never_boots > 0.0 and uniform(stream_of(fixed.seed, STREAM_FAULT + 16), number) < fixed.never_boots:
         one.booted = math.inf
         one.fault = Fault.FROZEN

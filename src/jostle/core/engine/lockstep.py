@@ -5,15 +5,14 @@ import math
 import numpy as np
 
 from jostle.core.compiled import inner, leaf
-from jostle.core.decide.rules import uncleared
 from jostle.core.engine.advance import next_to, play_out
 from jostle.core.engine.kind import billed_of
-from jostle.core.engine.outset import new_state
+from jostle.core.engine.outset import new_state, uncleared_series
 from jostle.core.engine.record import grown
 from jostle.core.engine.result import Result
 from jostle.core.engine.roster import Roster, take_up
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import TICK, State
+from jostle.core.engine.state import State
 from jostle.core.reference import by_reference
 
 
@@ -84,9 +83,8 @@ def runs_now(setup: Setup, state: State) -> int:
 def run_together(setups: list[Setup], quota: int) -> list[Result]:
     """The results of groups that share a quota, all on one clock."""
     setups = [setup._replace(quota=np.full(len(setup.orders), quota, np.int32)) for setup in setups]
-    series = uncleared((len(setups), setups[0].ticks), TICK)
-    states = [new_state(setup, series=own) for setup, own in zip(setups, series, strict=True)]
-    roster = Roster(setups, states)
+    series = uncleared_series(setups)
+    roster = Roster(setups, [new_state(setup, series=own) for setup, own in zip(setups, series, strict=True)])
     step = math.gcd(*(int(setup.of("evaluate_ticks")) for setup in setups))
     since, done = np.full(len(setups), math.inf), np.zeros(len(setups), np.bool_)
     runs = np.array([runs_now(setup, state) for setup, state in zip(setups, roster.states, strict=True)], np.int64)

@@ -37,12 +37,18 @@ from jostle.core.plan.work import WorkKind
 keep_heap()
 
 
+def uncleared_series(setups: list[Setup]) -> np.recarray:
+    """Room for the rows of TICK of each of those that are played together, in one piece, not cleared first. Shape (setups,
+    ticks)."""
+    return uncleared((len(setups), setups[0].ticks), TICK)
+
+
 def new_state(setup: Setup, bare: bool = False, series: np.recarray | None = None) -> State:
     """The instant before the first tick: the first instances serve, the rest of those owned is stopped, no meter has spoken.
 
     A group that starts cold has none, and sends for them in the first tick. A bare one keeps neither what each tick was like nor
-    what the policies saw: the last alone. `series` may give room for what it keeps, shape (ticks,). With either the record is
-    not cleared first, and what has not been played of it is nothing to look at.
+    what the policies saw: the last alone. `series` may give room for what it keeps, as `uncleared_series` has it. With either the
+    record is not cleared first, and what has not been played of it is nothing to look at.
     """
     fixed, weights = setup.numbers, setup.kinds.view(np.ndarray)["weight"]
     ticks, policies, zones, maximum = fixed["ticks"], len(setup.rules.policies), fixed["zones"], int(setup.of("maximum"))

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from jostle.core.decide.row import SIDE
-from jostle.core.decide.rules import rows
+from jostle.core.decide.rules import copied_rows, rows
 from jostle.core.engine.setup import Floats, Setup
 from jostle.core.engine.state import CREW, State, free_posts
 
@@ -19,10 +19,10 @@ def copied(state: State) -> State:
         series=state.series[:0], entered=state.entered[:0], decisions=state.decisions[:0], views=state.views[:0]
     )
     return deepcopy(bare)._replace(
-        series=played_of(state.series, tick),
-        entered=played_of(state.entered, tick + 1),
-        decisions=played_of(state.decisions, evaluations),
-        views=played_of(state.views, evaluations),
+        series=copied_rows(state.series, tick),
+        entered=copied_rows(state.entered, tick + 1),
+        decisions=copied_rows(state.decisions, evaluations),
+        views=copied_rows(state.views, evaluations),
     )
 
 
@@ -49,20 +49,11 @@ def _longer(stay: Floats, extras: int, known: int, wanted: int) -> Floats:
     return found.reshape(extras * wanted, -1)
 
 
-def played_of(record: np.ndarray, number: int, room: int | None = None) -> Any:
-    """The first rows of a record, and room for the others, or for so many in all, which is not touched. They are copied byte by
-    byte: field by field takes ten times as long."""
-    made = np.zeros((len(record) if room is None else room, *record.shape[1:]), record.dtype)
-    played = record[:number].view(np.ndarray).reshape(-1).view(np.uint8)
-    made.reshape(-1).view(np.uint8)[: len(played)] = played
-    return made.view(type(record))
-
-
 def grown(state: State) -> State:
     """The same state with twice the room for instances, spells and events."""
 
     def twice(kept: np.ndarray) -> Any:
-        return played_of(kept, len(kept), 2 * len(kept))
+        return copied_rows(kept, room=2 * len(kept))
 
     return state._replace(
         instances=twice(state.instances),

@@ -7,14 +7,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.decide.code import NOBODY
-from jostle.core.decide.rules import uncleared
 from jostle.core.engine.advance import advance
 from jostle.core.engine.code import Billed
-from jostle.core.engine.outset import new_state
+from jostle.core.engine.outset import new_state, uncleared_series
 from jostle.core.engine.queue import mixed_beyond, mixed_quantile, mixed_tail
 from jostle.core.engine.record import grown
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.state import TICK, State
+from jostle.core.engine.state import State
 
 
 def play(setup: Setup, state: State, until: int | None = None) -> State:
@@ -31,7 +30,7 @@ def run(setup: Setup, bare: bool = False) -> "Result":
     """A whole rehearsal in one call; a bare one has its figures, and no course of them. A guest by itself always finds a
     place, and a host by itself carries nothing."""
     alone = setup if setup.of("guest") == NOBODY else setup.changed(guest=NOBODY)
-    series = None if bare or alone.of("kept") else uncleared(alone.ticks, TICK)
+    series = None if bare or alone.of("kept") else uncleared_series([alone])[0]
     return Result(alone, play(alone, new_state(alone, bare, series)))
 
 

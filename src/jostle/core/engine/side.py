@@ -14,11 +14,9 @@ from jostle.core.engine.state import State
 def errors_of(setup: Setup, kind: int, k: int, done: float) -> float:
     """Of what instances of a kind did in tick k, what fails of their own."""
     failing = setup.kinds[kind].failing
-    return (
-        min(done, float(poisson(stream_of(setup.fixed[0].seed, STREAM_ERROR), 64 * k + kind, done * failing)))
-        if failing > 0.0
-        else 0.0
-    )
+    if failing <= 0.0:
+        return 0.0
+    return min(done, float(poisson(stream_of(setup.fixed[0].seed, STREAM_ERROR), 64 * k + kind, done * failing)))
 
 
 @inner
