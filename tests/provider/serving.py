@@ -4,6 +4,7 @@ import socket
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from subprocess import Popen
 from threading import Event, Thread
 
 import httpx2
@@ -12,6 +13,8 @@ from fastapi import FastAPI
 from jostle.provider.stream import Service
 
 PATIENCE = 30.0
+# A process loads the engine first, which on a busy machine takes most of a minute
+STARTING = 180.0
 # Without certificates, which take a tenth of a second to read
 PLAIN = httpx2.Client(timeout=PATIENCE, verify=False)
 
@@ -40,14 +43,16 @@ def serving(app: FastAPI, port: int | None = None) -> Iterator[str]:
         thread.join(PATIENCE)
 
 
-def answers(url: str) -> None:
-    """Wait until something answers."""
-    until = time.monotonic() + PATIENCE
+def answers(url: str, process: Popen[str] | None = None) -> None:
+    """Wait until something answers; what starts in a process of its own may take longer, for as long as that lives."""
+    until = time.monotonic() + (PATIENCE if process is None else STARTING)
     while True:
         try:
             PLAIN.get(url)
             return
         except httpx2.TransportError:
+            if process and process.poll() is not None:
+                raise AssertionError(f"it ended with {process.returncode}: {process.stderr and process.stderr.read()}") from None
             if time.monotonic() > until:
                 raise
             # What starts in another process needs the time more than whoever waits for it.

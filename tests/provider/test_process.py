@@ -17,8 +17,8 @@ COMMAND = "from jostle.cli.main import app; app()"
 
 def standin(plan, folder, port):
     given = ["standin", "--plan", str(plan), "--port", str(port), "--data", str(folder)]
-    process = subprocess.Popen([sys.executable, "-c", COMMAND, *given], stderr=subprocess.PIPE)
-    answers(f"http://127.0.0.1:{port}")
+    process = subprocess.Popen([sys.executable, "-c", COMMAND, *given], stderr=subprocess.PIPE, text=True)
+    answers(f"http://127.0.0.1:{port}", process)
     return process
 
 

@@ -1,7 +1,6 @@
 """Serving on this machine: settings, the port, the demo data."""
 
 import ctypes
-import socket
 import sys
 import threading
 import time
@@ -30,7 +29,7 @@ from jostle.demo import MIX
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.live.live import Begun, Live
-from jostle.provider.stream import Service
+from jostle.provider.stream import ServeError, Service, check_port
 from jostle.records.store import RecordsError, Store
 
 # Seconds after which a thread that comes back from the engine is let in; the usual 5 ms add up over an edit
@@ -46,10 +45,6 @@ LOST_A_ZONE = ("booking-web", "fare-quote", "live-track")
 # The group of which a part comes to be bought as spot
 MIXED = "booking-web"
 log = structlog.get_logger()
-
-
-class ServeError(RuntimeError):
-    """The service cannot start; the message says what to do."""
 
 
 class Settings(BaseSettings):
@@ -160,16 +155,3 @@ def warm_up() -> None:
     account = Account(plan.zone, plan.currency, live.first, live.now, live.ends, day, day)
     add_tail(account, live, {})
     costs_view(account, [])
-
-
-def check_port(port: int) -> None:
-    """Raises ServeError where a port is taken."""
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind((HOST, port))
-        except OSError as error:
-            raise ServeError(
-                f"Port {port} on {HOST} cannot be used ({error.strerror}). Stop what uses it, or choose another: "
-                f"--port {port + 1}, or JOSTLE_PORT={port + 1}."
-            ) from None

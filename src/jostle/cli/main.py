@@ -22,7 +22,7 @@ from jostle.cli.given import (
     with_demand,
     write_file,
 )
-from jostle.cli.progress import watched
+from jostle.cli.progress import engine_ready, watched
 from jostle.cli.refusal import refusal
 from jostle.cli.service import backup, demo, receive, restore, serve
 from jostle.cli.standin import provider_app, standin
@@ -73,7 +73,6 @@ def rehearse(
     """
     from jostle.cli.report import findings_text, json_report, spread_text, text_report
     from jostle.core.checks.check import check as findings_of
-    from jostle.core.compiled import is_warm
     from jostle.core.rehearsal.rehearser import Rehearser
     from jostle.core.rehearsal.spread import rehearse_seeds, spread
     from jostle.core.rehearsal.verdict import verdict
@@ -85,8 +84,7 @@ def rehearse(
         name = chosen_group(read, group)
         read = with_changes(read, name, settings)
         read = with_calendar(with_demand(read, name, demand, unit, column, clock), name, calendar)
-        if not is_warm():
-            typer.echo("Compiling the engine; this happens once and takes about a minute.", err=True)
+        engine_ready()
         rehearser = Rehearser()
         rehearsal = rehearser.rehearse(read, name, seed)
         verdicts, took = {}, {}

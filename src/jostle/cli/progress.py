@@ -7,10 +7,22 @@ from typing import TypeVar
 
 from rich.console import Console
 from rich.progress import Progress, TextColumn, TimeElapsedColumn
+from typer import echo
 
 T = TypeVar("T")
 # What takes less is over before it could be read
 SHOWN_AFTER = 1.0
+
+
+def engine_ready() -> None:
+    """Compile the engine where these sources have not been compiled before, and say so."""
+    from jostle.core.compiled import is_warm
+
+    if not is_warm():
+        from jostle.core.engine.warm import compile_all
+
+        echo("Compiling the engine; this happens once and takes some minutes.", err=True)
+        compile_all()
 
 
 def watched(what: str, steps: Iterable[T], number: int) -> Iterator[T]:

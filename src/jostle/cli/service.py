@@ -63,8 +63,7 @@ def receive(
 
     The service sends to this machine only where it was started with JOSTLE_PRIVATE_TARGETS=1.
     """
-    from jostle.api.server import ServeError, check_port
-    from jostle.provider.stream import Service
+    from jostle.provider.stream import ServeError, Service, check_port
     from jostle.telling.receiver import create_receiver
 
     try:

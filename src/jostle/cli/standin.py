@@ -8,6 +8,7 @@ import typer
 
 from jostle import HOST
 from jostle.cli.given import read_plan_from, settings_of, write_file
+from jostle.cli.progress import engine_ready
 from jostle.cli.refusal import refusal
 from jostle.core.plan.problem import PlanError
 from jostle.demo import PLAN
@@ -24,8 +25,7 @@ def standin(
     seed: Annotated[int, typer.Option(min=0, max=2**31 - 1, help="Its dice")] = 1,
 ) -> None:
     """Serve the stand-in for a cloud on 127.0.0.1, which speaks the provider protocol."""
-    from jostle.api.server import ServeError, check_port, warm_up
-    from jostle.provider.stream import Service
+    from jostle.provider.stream import ServeError, Service, check_port
     from jostle.standin.server import create_standin
     from jostle.standin.world import World
 
@@ -33,7 +33,7 @@ def standin(
         check_port(port)
         read = read_plan_from(plan, settings_of(None))
         bare = {name: group.model_copy(update={"hands": []}) for name, group in read.groups.items()}
-        warm_up()
+        engine_ready()
         world = World(read.model_copy(update={"groups": bare}), seed, data)
     except (PlanError, ServeError) as error:
         raise refusal(str(error)) from None

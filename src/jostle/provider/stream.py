@@ -11,6 +11,12 @@ from starlette.types import Receive, Scope, Send
 
 from jostle import HOST
 
+HIGHEST_PORT = 65535
+
+
+class ServeError(RuntimeError):
+    """The service cannot start; the message says what to do."""
+
 
 class EventStream(StreamingResponse):
     """Server-sent events. The application knows the open ones (`app.state.streams`), so that a service that stops ends them."""
@@ -44,3 +50,16 @@ class Service(uvicorn.Server):
         for one in list(self.app.state.streams):
             one.cancel()
         await super().shutdown(sockets)
+
+
+def check_port(port: int) -> None:
+    """Raises ServeError where a port is taken."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((HOST, port))
+        except OSError as error:
+            other = port + 1 if port < HIGHEST_PORT else port - 1
+            raise ServeError(
+                f"Port {port} on {HOST} cannot be used ({error.strerror}). Stop what uses it, or choose another: --port {other}."
+            ) from None

@@ -4,7 +4,6 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import special
 
 from jostle.core.compiled import leaf
 
@@ -25,6 +24,9 @@ def service_points(unevenness: float, mean: float) -> NDArray[np.float64]:
         found[0], found[1] = mean, 0.0
         found[2, 0], found[3, 0] = mean, 1.0
         return found
+    # Takes half a second to load, which most plans need not wait for
+    from scipy import special
+
     if unevenness <= 1.0:
         shape, scale = 1 / unevenness, mean * unevenness
         found[0] = scale * special.gammaincinv(shape, shares)
