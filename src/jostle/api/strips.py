@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from jostle.api.answer import column
 from jostle.core.calendar.orders import HIGHEST, Gate
 from jostle.core.decide.code import Outcome, Stance
+from jostle.core.engine.mix import are_spot, types_of
 from jostle.core.plan.clock import offsets
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.plan.word import heading
@@ -253,8 +254,8 @@ def lane_strip(rehearsal: Rehearsal, span: Span) -> Lanes:
         row=column(lines),
         zone=column(who["zone"]),
         version=column(who["version"]),
-        spot=column(who["kind"] % 2),
-        machine=column(np.array([machines.index(one.launch.machine) for one in types])[who["kind"] // 2]),
+        spot=column(are_spot(who["kind"]).astype(int)),
+        machine=column(np.array([machines.index(one.launch.machine) for one in types])[types_of(who["kind"])]),
         load=column(np.round(_load(rehearsal, rows), 4)),
         **coming,
         drains=column(first + rows["drains"] * 1000),

@@ -75,7 +75,8 @@ def receive(
 
 
 def records_of(data: Path | None) -> "Store":
-    from jostle.api.server import ServeError, Settings, open_records
+    from jostle.api.server import Settings, open_records
+    from jostle.provider.stream import ServeError
 
     try:
         return open_records(data or Settings().data)
@@ -84,8 +85,8 @@ def records_of(data: Path | None) -> "Store":
 
 
 def _serve(port: int | None, data: Path | None, with_demo: bool) -> None:
-    from jostle.api.server import ServeError
     from jostle.api.server import serve as run_server
+    from jostle.provider.stream import ServeError
 
     try:
         run_server(port=port, data=data, with_demo=with_demo)

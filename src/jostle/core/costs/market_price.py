@@ -16,16 +16,26 @@ class MarketPrice:
     """The market of a setup as sums: what an instance of a type of machine in a zone costs from the beginning to a moment."""
 
     def __init__(self, setup: Setup) -> None:
-        self._zones = setup.market.units.shape[1]
-        self._units = [[int(unit) for unit in row] for of_type in setup.market.units for row in of_type]
-        self._before = [np.concatenate([[0], np.cumsum(np.array(row, dtype=object))]).tolist() for row in self._units]
+        units = setup.market.units
+        self._zones, steps = units.shape[1:]
+        self._units = units.reshape(-1, steps).tolist()
+        self._before = np.pad(np.cumsum(units.reshape(-1, steps), axis=1), ((0, 0), (1, 0))).tolist()
+
+    def owed(self, kind: int, zone: int, begin: int, end: int) -> int:
+        """From one moment to another, in microseconds from the start, by an instance of a kind: in ten-thousandths of the
+        currency an hour, times microseconds."""
+        place = type_of(kind) * self._zones + zone
+        return self._until(place, end) - self._until(place, begin)
 
     def amount(self, kind: int, zone: int, begin: int, end: int) -> Decimal:
-        """From one moment to another, in microseconds from the start, of an instance of a kind."""
-        place = type_of(kind) * self._zones + zone
-        return Decimal(self._until(place, end) - self._until(place, begin)) / (UNIT * HOUR_MICROS)
+        """The same in the currency."""
+        return at_market(self.owed(kind, zone, begin, end))
 
     def _until(self, place: int, micros: int) -> int:
-        """In ten-thousandths of the currency, times microseconds, an hour."""
         step = min(micros // STEP_MICROS, len(self._units[place]) - 1)
-        return int(self._before[place][step]) * STEP_MICROS + self._units[place][step] * (micros - step * STEP_MICROS)
+        return int(self._before[place][step] * STEP_MICROS + self._units[place][step] * (micros - step * STEP_MICROS))
+
+
+def at_market(owed: int) -> Decimal:
+    """The amount that is owed; see `MarketPrice.owed`."""
+    return Decimal(owed) / (UNIT * HOUR_MICROS)

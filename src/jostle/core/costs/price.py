@@ -1,27 +1,27 @@
 """The bill: instance time by price, in exact decimals, and every amount attributed to whom it was paid for."""
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from collections import defaultdict
+from collections.abc import Sequence
 from decimal import Decimal
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.compiled import maker
-from jostle.core.costs.market_price import MarketPrice
+from jostle.core.costs.market_price import MarketPrice, at_market
 from jostle.core.costs.part import DETACHED
 from jostle.core.costs.traffic import traffic_cost
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
-from jostle.core.engine.mix import SPOT, bought, type_of
+from jostle.core.engine.mix import SPOT, are_spot, bought, type_of, types_of
 from jostle.core.engine.result import Result
-from jostle.core.plan.tariff import MICROS, Tariff, paid_micros
+from jostle.core.plan.tariff import HOUR_MICROS, MICROS, Tariff, paid_micros
 
 _HOUR = Decimal(3600)
 
 
-@dataclass(frozen=True)
-class Bill:
+class Bill(NamedTuple):
     """What one spell, or the whole group, cost. `what` is machine, stopped machine, disk, detached disk, address, load
     balancer, load balancer data or data out."""
 
@@ -72,58 +72,84 @@ def group_cost(seconds: float, crew: Crew) -> Decimal:
 
 def total(result: Result, crew: Crew) -> Decimal:
     """What a run cost in all: the sum of its bills, from whole microseconds and so without a rounding on the way."""
+    spent, amount = _spent(result, crew), Decimal()
+    for number, tariff in enumerate(crew.tariffs):
+        of_type = spent.types == number
+        paid, ran, stood, left = (int(micros[of_type].sum()) for micros in (spent.paid, spent.ran, spent.stood, spent.left))
+        amount += paid * tariff.machine + ran * tariff.address + stood * tariff.stopped + (ran + stood + left) * tariff.disk
     own = group_cost(result.elapsed, crew) + sum(traffic_cost(result, crew).values())
-    if not result.instances["kind"].any():
-        standing = int(_micros(result.spell_seconds(Billed.STANDING)).sum()) * crew.tariff.standing / MICROS / _HOUR
-        detached = int(_micros(result.spell_seconds(Billed.DETACHED)).sum()) * crew.tariff.disk / MICROS / _HOUR
-        return bill(result.spell_seconds(Billed.RUNNING), crew.tariff) + standing + detached + own
-    return sum((one.amount for one in _stays(result, crew)), Decimal()) + own
+    return amount / HOUR_MICROS + at_market(sum(spent.owed.values())) + own
 
 
 def bills(result: Result, crew: Crew) -> list[Bill]:
     """Every amount of a run, by instance and by what it was paid for."""
-    found: dict[tuple[int | None, str], Bill] = {}
-    for one in _stays(result, crew):
-        known = found.get((one.instance, one.what))
-        found[one.instance, one.what] = replace(one, amount=one.amount + (known.amount if known else 0))
+    spent, tariffs = _spent(result, crew), crew.tariffs
+    fields = (result.instances[field].tolist() for field in ("zone", "version", "overflow", "kind"))
+    times = (micros.tolist() for micros in (spent.paid, spent.ran, spent.stood, spent.left))
+    found = []
+    for number, (zone, version, overflow, kind, paid, ran, stood, left) in enumerate(zip(*fields, *times, strict=True)):
+        tariff, spot = tariffs[type_of(kind)], spent.spot and bought(kind) == SPOT
+        amounts = {
+            "machine": at_market(spent.owed[number]) if number in spent.owed else paid * tariff.machine / HOUR_MICROS,
+            "address": ran * tariff.address / HOUR_MICROS,
+            "stopped machine": stood * tariff.stopped / HOUR_MICROS,
+            "disk": (ran + stood) * tariff.disk / HOUR_MICROS,
+            DETACHED: left * tariff.disk / HOUR_MICROS,
+        }
+        about = number, crew.launch.zones[zone], version, overflow
+        machine = crew.machine_of(kind)
+        found += [Bill(*about, what, amount, machine, spot) for what, amount in amounts.items() if amount]
     own = {"load balancer": group_cost(result.elapsed, crew), **traffic_cost(result, crew)}
-    told = [one for one in found.values() if one.amount]
-    return told + [Bill(None, "", 0, False, what, amount) for what, amount in own.items() if amount]
+    return found + [Bill(None, "", 0, False, what, amount) for what, amount in own.items() if amount]
 
 
-def _stays(result: Result, crew: Crew) -> Iterator[Bill]:
-    """Amounts of each stretch that an instance ran or stood."""
-    rows, spells, tariffs = result.instances, result.spells, crew.tariffs
-    ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
-    begins, micros = _micros(spells["begin"]), _micros(ends - spells["begin"])
-    market = MarketPrice(result.setup) if result.setup.of("spot") else None
-    told = zip(
-        spells["instance"].tolist(),
-        spells["kind"].tolist(),
-        begins.tolist(),
-        micros.tolist(),
-        _billed(micros, rows["kind"][spells["instance"]] // 2, tariffs).tolist(),
-        strict=True,
+class _Spent(NamedTuple):
+    """The time of instances in microseconds, shape (instances,) each: for which their machines are paid for, that they ran, stood
+    stopped, and left their disks behind. What a spot instance owes at market prices (see `MarketPrice`) is by its number, and
+    nothing is paid for besides."""
+
+    types: NDArray[np.integer]
+    paid: NDArray[np.int64]
+    ran: NDArray[np.int64]
+    stood: NDArray[np.int64]
+    left: NDArray[np.int64]
+    spot: bool
+    owed: dict[int, int]
+
+
+def _spent(result: Result, crew: Crew) -> _Spent:
+    rows, spells, spot = result.instances, result.spells, bool(result.setup.of("spot"))
+    whose, kinds, types = spells["instance"], rows["kind"], types_of(rows["kind"])
+    begins = _micros(spells["begin"])
+    lasted = _micros(np.where(np.isnan(spells["end"]), result.elapsed, spells["end"]) - spells["begin"])
+
+    def added(micros: NDArray[np.int64], which: NDArray[np.bool_]) -> NDArray[np.int64]:
+        found = np.zeros(len(rows), np.int64)
+        np.add.at(found, whose[which], micros[which])
+        return found
+
+    running, stood, left = (spells["kind"] == kind for kind in (Billed.RUNNING, Billed.STANDING, Billed.DETACHED))
+    at_prices = running & are_spot(kinds)[whose] if spot else np.zeros_like(running)
+    owed: dict[int, int] = defaultdict(int)
+    if spot:
+        market = MarketPrice(result.setup)
+        here = whose[at_prices]
+        columns = (here, kinds[here], rows["zone"][here], begins[at_prices], (begins + lasted)[at_prices])
+        for number, kind, zone, begin, end in zip(*(column.tolist() for column in columns), strict=True):
+            owed[number] += market.owed(kind, zone, begin, end)
+    paid = _billed(lasted, types[whose], crew.tariffs)
+    return _Spent(
+        types=types,
+        paid=added(paid, running & ~at_prices),
+        ran=added(lasted, running),
+        stood=added(lasted, stood),
+        left=added(lasted, left),
+        spot=spot,
+        owed=owed,
     )
-    for number, kind, begin, lasted, billed in told:
-        row, seconds = rows[number], Decimal(lasted) / MICROS
-        bought_as = int(row["kind"])
-        spot, tariff = market is not None and bought(bought_as) == SPOT, tariffs[type_of(bought_as)]
-        zone, machine_name = int(row["zone"]), crew.machine_of(bought_as)
-        about = number, crew.launch.zones[zone], int(row["version"]), bool(row["overflow"])
-        if kind == Billed.RUNNING:
-            machine = Decimal(billed) / MICROS * tariff.machine / _HOUR
-            if market is not None and spot:
-                machine = market.amount(bought_as, zone, begin, begin + lasted)
-            yield Bill(*about, "machine", machine, machine_name, spot)
-            yield Bill(*about, "address", seconds * tariff.address / _HOUR, machine_name, spot)
-        elif kind == Billed.STANDING:
-            yield Bill(*about, "stopped machine", seconds * tariff.stopped / _HOUR, machine_name)
-        what = DETACHED if kind == Billed.DETACHED else "disk"
-        yield Bill(*about, what, seconds * tariff.disk / _HOUR, machine_name, spot)
 
 
-def _billed(micros: NDArray[np.int64], types: NDArray[np.int64], tariffs: Sequence[Tariff]) -> NDArray[np.int64]:
+def _billed(micros: NDArray[np.int64], types: NDArray[np.integer], tariffs: Sequence[Tariff]) -> NDArray[np.int64]:
     """Microseconds that are paid for of running machines of these types."""
     paid = np.zeros_like(micros)
     for number, tariff in enumerate(tariffs):

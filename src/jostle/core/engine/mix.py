@@ -2,6 +2,9 @@
 
 import math
 
+import numpy as np
+from numpy.typing import NDArray
+
 from jostle.core.compiled import leaf
 
 # How an instance was bought, and its kind by the type of its machine and that
@@ -21,6 +24,16 @@ def type_of(kind: int) -> int:
 @leaf
 def bought(kind: int) -> int:
     return kind % 2
+
+
+def types_of(kinds: NDArray[np.integer]) -> NDArray[np.integer]:
+    """`type_of` of many."""
+    return kinds // 2
+
+
+def are_spot(kinds: NDArray[np.integer]) -> NDArray[np.bool_]:
+    """Which of many kinds are `bought` as spot."""
+    return kinds % 2 == SPOT
 
 
 @leaf

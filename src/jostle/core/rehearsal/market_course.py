@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from jostle.core.decide.code import Reason
 from jostle.core.engine.code import Billed, EventKind
 from jostle.core.engine.market import MARKET_STEP, UNIT, hourly
-from jostle.core.engine.mix import SPOT
+from jostle.core.engine.mix import are_spot, types_of
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Floats
 
@@ -50,9 +50,9 @@ def _running(rehearsal: Rehearsal) -> NDArray[np.int64]:
     result = rehearsal.result
     setup, spells = result.setup, result.spells
     rows = result.instances[spells["instance"]]
-    spot = (spells["kind"] == Billed.RUNNING) & (rows["kind"] % 2 == SPOT)
+    spot = (spells["kind"] == Billed.RUNNING) & are_spot(rows["kind"])
     ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])[spot]
-    place = (rows["kind"] // 2 * setup.market.units.shape[1] + rows["zone"])[spot].astype(int)
+    place = (types_of(rows["kind"]) * setup.market.units.shape[1] + rows["zone"])[spot].astype(int)
     changes = np.zeros((setup.market.units.shape[0] * setup.market.units.shape[1], setup.ticks + 1), np.int64)
     first, last = (np.clip(np.round(at / setup.tick).astype(int), 0, setup.ticks) for at in (spells["begin"][spot], ends))
     np.add.at(changes, (place, first), 1)
@@ -75,7 +75,7 @@ def worst_of_market(rehearsal: Rehearsal) -> Worst:
     price = risk = 0.0
     dear = setup.kinds.view(np.ndarray)["price_machine"][::2] * 3600 * UNIT
     kinds, zones = (result.instances.view(np.ndarray)[field] for field in ("kind", "zone"))
-    for row in spells.view(np.ndarray)[(spells["kind"] == Billed.RUNNING) & (kinds[spells["instance"]] % 2 == SPOT)]:
+    for row in spells.view(np.ndarray)[(spells["kind"] == Billed.RUNNING) & are_spot(kinds)[spells["instance"]]]:
         t, z = int(kinds[row["instance"]]) // 2, int(zones[row["instance"]])
         end = float(row["end"]) if row["end"] == row["end"] else result.elapsed
         steps = slice(int(row["begin"] / MARKET_STEP + 1e-9), int(np.ceil(end / MARKET_STEP - 1e-9)))
