@@ -271,5 +271,6 @@ if __name__ == "__main__":
     measure(say, median_ms)
     buying.main()
     guests.main(say, median_ms)
+    search.weeks()
     search.speed()
     search.quality()

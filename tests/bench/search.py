@@ -2,12 +2,16 @@
 
 import os
 import random
+import statistics
 import time
 from concurrent.futures import ProcessPoolExecutor
 
+from jostle.api.picture import picture
 from jostle.cluster.dask import Workers
+from jostle.core.engine.result import run
+from jostle.core.journal.event import events
 from jostle.core.rehearsal.rehearser import Rehearser
-from jostle.core.rehearsal.verdict import judge
+from jostle.core.rehearsal.verdict import judge, verdict
 from jostle.core.tuning.goal import Goal
 from jostle.core.tuning.judges import Threads
 from jostle.core.tuning.search import CANDIDATES, Found, search
@@ -21,6 +25,9 @@ DRAWN = int(os.environ.get("JOSTLE_DRAWN", "20000"))
 # A set whose weeks so far cost so much more than the best is no longer looked at
 FAR = 1.03
 PROCESSES = 2
+WEEKS, WEEKS_PLAYED = ("booking-web", "fare-quote", "live-track", "manifest-worker"), 15
+# As wide as a page draws them
+BUCKETS = 1200
 
 
 def drawn_blindly(group: str, seed: int, number: int) -> tuple[list[tuple[float, dict[str, float]]], int]:
@@ -46,6 +53,45 @@ def drawn_blindly(group: str, seed: int, number: int) -> tuple[list[tuple[float,
         else:
             kept = sorted([*kept, (cost / looked, values)], key=lambda one: one[0])[:CANDIDATES]
     return kept, weeks
+
+
+def weeks() -> None:
+    """A week as a page asks for it, with its series, lanes and events, and its figures alone, as a search plays it under ten
+    seeds; and of both what the engine's loop takes. By turns."""
+    plan, rehearser = read_plan_file(PLAN), Rehearser()
+    for group in WEEKS:
+        setup = rehearser.setup_of(plan, group, 1)
+
+        def shown(group: str = group) -> None:
+            rehearsal = rehearser.rehearse(plan, group)
+            verdict(rehearsal)
+            picture(rehearsal, None, None, BUCKETS)
+
+        told = rehearser.rehearse(plan, group)
+
+        def searched(group: str = group) -> None:
+            for rehearsal in rehearser.rehearse_each(plan, group, range(1, 11), bare=True):
+                judge(rehearsal)
+
+        acts = (
+            (shown, 1),
+            (lambda told=told: list(events(told)), 1),
+            (searched, 10),
+            (lambda setup=setup: run(setup), 1),
+            (lambda setup=setup: run(setup, bare=True), 1),
+        )
+        taken: list[list[float]] = [[] for _ in acts]
+        for _ in range(WEEKS_PLAYED):
+            for (act, many), times in zip(acts, taken, strict=True):
+                began = time.perf_counter()
+                act()
+                times.append((time.perf_counter() - began) / many * 1000)
+        drawn, listed, alone, loop, bare = (statistics.median(times) for times in taken)
+        print(
+            f"A week of {group} with series and lanes: {drawn:.1f} ms, its events {listed:.1f}; figures alone: {alone:.1f} ms, "
+            f"{drawn / alone:.2f} and {(drawn + listed) / alone:.2f} times faster; the loop {loop:.1f} and {bare:.1f} ms",
+            flush=True,
+        )
 
 
 def best_confirmed(goal: Goal, drawn: list[tuple[float, dict[str, float]]]) -> float:
@@ -112,5 +158,6 @@ def speed() -> None:
 
 
 if __name__ == "__main__":
+    weeks()
     speed()
     quality()

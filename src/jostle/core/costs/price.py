@@ -122,14 +122,11 @@ def _spent(result: Result, crew: Crew) -> _Spent:
     whose, kinds, types = spells["instance"], rows["kind"], types_of(rows["kind"])
     begins = _micros(spells["begin"])
     lasted = _micros(np.where(np.isnan(spells["end"]), result.elapsed, spells["end"]) - spells["begin"])
-
-    def added(micros: NDArray[np.int64], which: NDArray[np.bool_]) -> NDArray[np.int64]:
-        found = np.zeros(len(rows), np.int64)
-        np.add.at(found, whose[which], micros[which])
-        return found
-
-    running, stood, left = (spells["kind"] == kind for kind in (Billed.RUNNING, Billed.STANDING, Billed.DETACHED))
+    running = spells["kind"] == Billed.RUNNING
     at_prices = running & are_spot(kinds)[whose] if spot else np.zeros_like(running)
+    there, paid = np.zeros((len(Billed), len(rows)), np.int64), np.zeros(len(rows), np.int64)
+    np.add.at(there, (spells["kind"], whose), lasted)
+    np.add.at(paid, whose, np.where(running & ~at_prices, _billed(lasted, types[whose], crew.tariffs), 0))
     owed: dict[int, int] = defaultdict(int)
     if spot:
         market = MarketPrice(result.setup)
@@ -137,16 +134,7 @@ def _spent(result: Result, crew: Crew) -> _Spent:
         columns = (here, kinds[here], rows["zone"][here], begins[at_prices], (begins + lasted)[at_prices])
         for number, kind, zone, begin, end in zip(*(column.tolist() for column in columns), strict=True):
             owed[number] += market.owed(kind, zone, begin, end)
-    paid = _billed(lasted, types[whose], crew.tariffs)
-    return _Spent(
-        types=types,
-        paid=added(paid, running & ~at_prices),
-        ran=added(lasted, running),
-        stood=added(lasted, stood),
-        left=added(lasted, left),
-        spot=spot,
-        owed=owed,
-    )
+    return _Spent(types, paid, there[Billed.RUNNING], there[Billed.STANDING], there[Billed.DETACHED], spot, owed)
 
 
 def _billed(micros: NDArray[np.int64], types: NDArray[np.integer], tariffs: Sequence[Tariff]) -> NDArray[np.int64]:

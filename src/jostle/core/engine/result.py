@@ -130,8 +130,8 @@ class Result:
     def taken_late(self, within: float, since: int = 0) -> float:
         """How many jobs were taken up, from tick `since` on, that had waited longer than so many seconds."""
         series = self.series[since : int(self.state.now["tick"][0])]
-        waited = np.nan_to_num(series["latency"].astype(np.float64))
-        return float(series["taken"][waited > within].sum(dtype=np.float64))
+        # Where none was taken up there is no wait, and none is beyond anything.
+        return float(series["taken"][series["latency"] > np.float64(within)].sum(dtype=np.float64))
 
     def job_wait(self, quantile: float) -> float:
         """Seconds within which this share of the jobs taken up was; 0 where none was."""
