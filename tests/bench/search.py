@@ -98,7 +98,7 @@ def best_confirmed(goal: Goal, drawn: list[tuple[float, dict[str, float]]]) -> f
     """The cheapest of drawn sets that keeps every promise under the confirming seeds too, as what a search chooses does."""
     rehearser = Rehearser()
     for cost, values in sorted(drawn, key=lambda one: one[0]):
-        if goal.judge(1, values, rehearser, goal.confirming, float("inf")).keeps:
+        if goal.judge(1, values, rehearser, goal.confirming).keeps:
             return cost
     return float("inf")
 

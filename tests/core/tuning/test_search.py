@@ -157,7 +157,36 @@ def test_what_only_says_something_does_not_vary():
         assert len(usual_space(group)) == many
 
 
-@pytest.mark.parametrize("best", [float("inf"), 1e-6])
+def held_against(*costs):
+    """What comes of the smallest plan's own settings, held against what cost so much under four seeds."""
+    made = plan(days=1)
+    goal = Goal.over(made, "web", 4, 0.0)
+    return goal.judge(1, {"maximum": made.groups["web"].maximum}, Rehearser(), goal.seeds, costs)
+
+
+def test_a_set_is_given_up_once_it_is_dearer_than_the_best_under_the_same_seeds():
+    alone = held_against()
+    assert alone.seeds == len(alone.costs) == 4
+    assert alone.cost == pytest.approx(sum(alone.costs) / 4)
+    cheaper = [0.97 * cost for cost in alone.costs]
+    few = held_against(*cheaper)
+    assert few.seeds == 3
+    assert few.cost == pytest.approx(sum(cheaper) / 4 * sum(few.costs) / sum(cheaper[:3]))
+    assert few.cost == pytest.approx(alone.cost)
+    assert held_against(*(0.7 * cost for cost in alone.costs)).seeds == 1
+    assert held_against(*(0.99 * cost for cost in alone.costs)) == alone
+    assert held_against(0.0, 0.0, 0.0, 0.0).cost == pytest.approx(alone.costs[0])
+
+
+def test_costs_by_seed_are_not_written_down():
+    one = Judged(number=1, values={"a": 1}, cost=5, kept=2, seeds=2, value=5, costs=(4.0, 6.0))
+    again = Judged.model_validate_json(one.model_dump_json())
+    assert again.costs == ()
+    assert again.costs_under((1, 2)) == (5.0, 5.0)
+    assert one.costs_under((1, 2)) == (4.0, 6.0)
+
+
+@pytest.mark.parametrize("best", [(), (1e-6,) * 6])
 def test_what_comes_of_a_set_is_the_same_however_many_play_its_weeks(best):
     made = plan(days=1)
     goal = Goal.over(made, "web", 6, 0.0)
@@ -184,4 +213,4 @@ def test_what_goes_wrong_where_somebody_helps_is_not_kept_quiet(monkeypatch):
 
     monkeypatch.setattr(Goal, "weeks", broken)
     with pytest.raises(RuntimeError, match="out of room"):
-        Threads(2).judge(goal, [Task(0, values, goal.seeds, float("inf"))])
+        Threads(2).judge(goal, [Task(0, values, goal.seeds)])

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from statistics import fmean
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -18,10 +19,9 @@ from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import Judgement, judge
 from jostle.core.tuning.space import applied
 
-# A set that is so much dearer than the best that kept all is looked at no further
-DEARER = 1.25
-# One that has kept all its promises under none of so many seeds is looked at no further
-HOPELESS = 3
+# A set that is so much dearer than the best that kept all, under the same seeds, is looked at no further: at once, and after a
+# few seeds, as is one that has kept all its promises under none of these
+DEARER, SURELY_DEARER, FEW = 1.25, 1.02, 3
 # What promises weigh that are broken by all that they allow, as a share of the cost for each rehearsal; and by next to nothing,
 # so that a search finds the edge and stays within it
 BROKEN, EDGE = 0.5, 0.1
@@ -33,7 +33,8 @@ CONFIRMING = tuple(range(1001, 1011))
 
 class Judged(BaseModel):
     """One set of settings: its figures on average over the seeds that it was rehearsed under, and how many kept every promise.
-    `refused` says why it was not rehearsed at all; `value` is what the search makes small, none for what was refused."""
+    The cost of one that was given up is the best's, times how much dearer it was under the same seeds. `refused` says why it was
+    not rehearsed at all; `value` is what the search makes small, none for what was refused; `costs` are its costs by seed."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -46,6 +47,11 @@ class Judged(BaseModel):
     seeds: int = 0
     refused: str | None = None
     value: float | None = None
+    costs: tuple[float, ...] = Field(default=(), exclude=True)
+
+    def costs_under(self, seeds: Sequence[int]) -> tuple[float, ...]:
+        """Its cost under each of these; the same under all where that is no longer known."""
+        return self.costs or (self.cost,) * len(seeds)
 
     @property
     def keeps(self) -> bool:
@@ -123,27 +129,31 @@ class Goal:
         values: dict[str, float],
         rehearser: Rehearser,
         seeds: tuple[int, ...],
-        best: float,
+        best: Sequence[float] = (),
         weeks: Weeks | None = None,
     ) -> Judged:
-        """Rehearse a set, seed by seed; given up where it cannot come near the `best` cost that kept all. `weeks` plays them
-        in the place of its own."""
+        """Rehearse a set, seed by seed; given up where it cannot come near the `best` that kept all, of which the cost under each
+        of the seeds is given. `weeks` plays them in the place of its own."""
         plan, refused = self.refusal(applied(self.plan.groups[self.group].model_dump(mode="json"), values))
         if plan is None:
             return Judged(number=number, values=values, refused=refused)
-        cost = short = changes = missed = 0.0
+        short = changes = missed = usual = 0.0
         kept = looked = 0
+        costs: list[float] = []
         for at_once in (weeks or self.weeks)(plan, rehearser, seeds):
+            costs.append(fmean(float(told.cost) for told in at_once))
             for told in at_once:
                 looked += 1
-                cost += float(told.cost)
                 short += told.short_minutes
                 changes += told.changes
                 kept += told.broken == 0
                 missed += min(1.0, EDGE + told.beyond) if told.broken else 0.0
-            if cost / looked > DEARER * best or (looked >= HOPELESS and kept == 0):
+            usual, few = sum(best[: len(costs)]), len(costs) >= FEW
+            if (best and sum(costs) > usual * (SURELY_DEARER if few else DEARER)) or (few and kept == 0):
                 break
-        mean = cost / looked
+        mean = fmean(costs)
+        if usual and len(costs) < len(seeds):
+            mean = fmean(best) * sum(costs) / usual
         value = mean * (1.0 + BROKEN * missed / looked)
         return Judged(
             number=number,
@@ -154,6 +164,7 @@ class Goal:
             kept=kept,
             seeds=looked,
             value=value,
+            costs=tuple(costs),
         )
 
 

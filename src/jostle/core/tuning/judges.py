@@ -16,12 +16,12 @@ THREADS = 2
 
 
 class Task(NamedTuple):
-    """One set to judge under some seeds; see `Goal.judge`."""
+    """One set to judge under some seeds, held against the best; see `Goal.judge`."""
 
     number: int
     values: dict[str, float]
     seeds: tuple[int, ...]
-    best: float
+    best: tuple[float, ...] = ()
 
 
 class Judges(Protocol):

@@ -66,7 +66,7 @@ def search(
     began = time.monotonic()
     judges = judges or Threads()
     start = _start(goal, space)
-    found = known or Found(as_is=judges.judge(goal, [Task(0, start, goal.seeds, float("inf"))])[0])
+    found = known or Found(as_is=judges.judge(goal, [Task(0, start, goal.seeds)])[0])
     found.chosen, found.confirmed, found.ended, before = None, None, False, found.seconds
     worst = 10 * found.as_is.cost
     drawn_with = seed + len(found.sets)
@@ -82,7 +82,7 @@ def search(
     while len(found.sets) < most and (seconds is None or time.monotonic() - began < seconds):
         trials = [study.ask(ranges) for _ in range(min(at_once, most - len(found.sets)))]
         values = [typed(space, trial.params) for trial in trials]
-        best = found.best.cost if found.best else float("inf")
+        best = found.best.costs_under(goal.seeds) if found.best else ()
         numbered = list(enumerate(values, len(found.sets) + 1))
         new = [Task(number, one, goal.seeds, best) for number, one in numbered if tuple(one.values()) not in looked_at]
         fresh = {judged.number: judged for judged in judges.judge(goal, new)}
@@ -122,7 +122,7 @@ def _choose(goal: Goal, found: Found, judges: Judges) -> None:
     confirmed: list[tuple[Judged, Judged]] = []
     for first in range(0, len(ranked), AT_ONCE):
         some = ranked[first : first + AT_ONCE]
-        again = judges.judge(goal, [Task(one.number, one.values, goal.confirming, float("inf")) for one in some])
+        again = judges.judge(goal, [Task(one.number, one.values, goal.confirming) for one in some])
         confirmed += zip(some, again, strict=True)
         if any(one.keeps for one in again):
             break
