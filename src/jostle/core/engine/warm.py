@@ -1,7 +1,7 @@
 """Compiling the engine in two halves side by side, since the compiler itself uses one core.
 
-Run as a program it compiles one half, then the tables of waits and what plays a host and its guests; the other finds that in the
-cache.
+Run as a program it compiles one half, then the tables of waits and what plays several groups together; the other finds that in
+the cache.
 """
 
 import subprocess
@@ -17,6 +17,7 @@ from jostle.core.engine.compile import Crew, compile_setup
 from jostle.core.engine.incident import befall, hands_due
 from jostle.core.engine.instance import settle
 from jostle.core.engine.jobs import do_jobs
+from jostle.core.engine.lockstep import run_together
 from jostle.core.engine.meter import take_sample
 from jostle.core.engine.outset import new_state
 from jostle.core.engine.queue import line_of
@@ -73,7 +74,7 @@ def compile_parts(*parts: Any) -> None:
 
 def compile_all() -> None:
     """Compile the loop over ticks, half of its parts in a process of its own, which goes on with the tables of waits and with
-    what plays a host and its guests."""
+    what plays several groups together: a host with its guests, and those that share a quota."""
     with subprocess.Popen([sys.executable, "-m", __name__], stdout=subprocess.PIPE) as other:
         compile_parts(settle, befall, hands_due, do_jobs, hold_sessions, take_sample, happen)
         if other.stdout is not None:
@@ -88,6 +89,7 @@ def main() -> None:
     setup, together = smallest(), cast(Any, carry_on)
     addresses = numba.types.Array(numba.int64, 1, "C")
     together.compile((numba.typeof(setup), numba.typeof(new_state(setup)), addresses, numba.int64, numba.int64))
+    run_together([setup, setup], 1)
 
 
 if __name__ == "__main__":
