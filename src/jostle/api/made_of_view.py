@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from jostle.api.costs_view import span_text
 from jostle.core.costs.books import Books
 from jostle.core.costs.ledger import Entry
-from jostle.core.costs.part import By
+from jostle.core.costs.part import STOPPED, By
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.quantity import say_duration, say_money
 
@@ -73,7 +73,7 @@ def _text(key: tuple[str, int | None, str], entries: list[Entry]) -> str:
         return what
     part = entries[0].part
     ran = sum((entry.seconds for entry in entries if entry.part.what == "machine"), Decimal())
-    stood = sum((entry.seconds for entry in entries if entry.part.what == "stopped machine"), Decimal())
+    stood = sum((entry.seconds for entry in entries if entry.part.what == STOPPED), Decimal())
     parts = [
         f"ran {say_duration(round(float(ran)))}" if ran else "",
         f"stood {say_duration(round(float(stood)))}" if stood else "",

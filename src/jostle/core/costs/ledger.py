@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.costs.market_price import MarketPrice
-from jostle.core.costs.part import DETACHED, Part
+from jostle.core.costs.part import DETACHED, STOPPED, Part
 from jostle.core.costs.price import group_cost
 from jostle.core.costs.traffic import pieces_until
 from jostle.core.engine.code import Billed
@@ -232,7 +232,7 @@ def _of_instances(result: Result, crew: Crew, edges: NDArray[np.float64], begin:
                 before = until
                 continue
             else:
-                stood = part._replace(what="stopped machine", spot=False)
+                stood = part._replace(what=STOPPED, spot=False)
                 amount = here_micros * tariff.stopped / HOUR_MICROS
                 yield Entry(hour, number, stood, seconds, amount.quantize(LEAST, context=WIDE))
             yield from _some(hour, number, part._replace(what="disk"), here_micros * tariff.disk / HOUR_MICROS)

@@ -6,6 +6,8 @@ from typing import Literal, NamedTuple, get_args
 BROUGHT = "as it was billed"
 # Of a disk whose instance is gone
 DETACHED = "detached disk"
+# Of an instance that stands stopped; it is on demand, however it was bought
+STOPPED = "stopped machine"
 # Whose an amount is that no instance was paid for
 OWN = "the group"
 By = Literal["for", "machine", "purchase", "zone", "version", "owned"]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from jostle.core.compiled import maker
 from jostle.core.costs.market_price import MarketPrice, at_market
-from jostle.core.costs.part import DETACHED
+from jostle.core.costs.part import DETACHED, STOPPED
 from jostle.core.costs.traffic import traffic_cost
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
@@ -22,7 +22,7 @@ _HOUR = Decimal(3600)
 
 
 class Bill(NamedTuple):
-    """What one spell, or the whole group, cost. `what` is machine, stopped machine, disk, detached disk, address, load
+    """What one instance, or the whole group, cost. `what` is machine, stopped machine, disk, detached disk, address, load
     balancer, load balancer data or data out."""
 
     instance: int | None
@@ -92,13 +92,13 @@ def bills(result: Result, crew: Crew) -> list[Bill]:
         amounts = {
             "machine": at_market(spent.owed[number]) if number in spent.owed else paid * tariff.machine / HOUR_MICROS,
             "address": ran * tariff.address / HOUR_MICROS,
-            "stopped machine": stood * tariff.stopped / HOUR_MICROS,
+            STOPPED: stood * tariff.stopped / HOUR_MICROS,
             "disk": (ran + stood) * tariff.disk / HOUR_MICROS,
             DETACHED: left * tariff.disk / HOUR_MICROS,
         }
         about = number, crew.launch.zones[zone], version, overflow
         machine = crew.machine_of(kind)
-        found += [Bill(*about, what, amount, machine, spot) for what, amount in amounts.items() if amount]
+        found += [Bill(*about, what, amount, machine, spot and what != STOPPED) for what, amount in amounts.items() if amount]
     own = {"load balancer": group_cost(result.elapsed, crew), **traffic_cost(result, crew)}
     return found + [Bill(None, "", 0, False, what, amount) for what, amount in own.items() if amount]
 
