@@ -16,6 +16,8 @@ from jostle.records.store import Store
 from tests.plans import ADD, REMOVE, plan
 
 HOUR, DAY = 3600.0, 86400.0
+# An hour is over once another tick has been played
+OVER = 60.0
 SMALLEST = Decimal("1e-12")
 RUSH = {"kind": "surge", "at": "2025-07-07T03:00", "factor": 4, "hold": "90 min"}
 
@@ -84,11 +86,27 @@ def test_hours_are_entered_once_and_add_up_however_they_are_seen(kept, stops, ag
     assert {one[3] for one in rows(kept, number)} == {0}
 
 
+MORE = {"name": "more", "kind": "floor", "from": "2025-07-07T02:00", "for": "30 min", "count": 6}
+
+
+def test_what_begins_at_the_end_of_an_hour_is_entered_with_the_next(kept):
+    made_plan = made(groups__web__calendar=[MORE])
+    live, number = begun(made_plan), number_of(kept, made_plan)
+    for hour in range(1, 9):
+        live.go_on(live.first + hour * HOUR, quickly=True)
+        enter(kept, live, number)
+    assert (live.life("web").record().result.spells["begin"] == 2 * HOUR).any()
+    live.go_on(live.ends, quickly=True)
+    enter(kept, live, number)
+    assert abs(in_all(kept, number) - spent(live)) < SMALLEST
+    assert kept.correct(number, live) == 0
+
+
 def test_it_is_what_the_journal_says_of_each_instance_times_the_prices(kept):
     made_plan = made(**{"machines__otter-2__billed_by": "second"})
     live, number = begun(made_plan), number_of(kept, made_plan)
     live.go_on(live.first + 9 * HOUR, quickly=True)
-    enter(kept, live, number)
+    enter(kept, live, number, over=True)
     record, machine, prices = live.life("web").record(), made_plan.machines["otter-2"], made_plan.prices
     disk = Decimal(str(live.life("web").leg.crew.launch.disk_gib))
     hourly = machine.price_per_hour + prices.disk_gib_month * disk / 730
@@ -136,9 +154,9 @@ def test_an_hour_that_has_not_ended_is_entered_when_it_has_or_when_all_ends(kept
 
 def test_what_is_seen_only_after_a_stop_is_marked(kept):
     live, number = begun(made()), number_of(kept, made())
-    live.go_on(live.first + 2 * HOUR, quickly=True)
+    live.go_on(live.first + 2 * HOUR + OVER, quickly=True)
     enter(kept, live, number)
-    live.go_on(live.first + 4 * HOUR, quickly=True)
+    live.go_on(live.first + 4 * HOUR + OVER, quickly=True)
     enter(kept, live, number, late=True)
     late = kept.store.asked("SELECT seen_late FROM ledger_hour WHERE plan_id = ? ORDER BY begin", number)
     assert [one[0] for one in late] == [0, 0, 1, 1]
@@ -146,7 +164,7 @@ def test_what_is_seen_only_after_a_stop_is_marked(kept):
 
 def test_what_could_not_be_kept_is_entered_the_next_time(kept):
     live, number = begun(made()), number_of(kept, made())
-    live.go_on(live.first + 3 * HOUR, quickly=True)
+    live.go_on(live.first + 3 * HOUR + OVER, quickly=True)
     with pytest.raises(OSError, match="no room"):
         _enter_and_fail(kept, number, live)
     kept.forget(number)
@@ -190,7 +208,7 @@ def test_prices_that_change_in_the_middle_of_an_hour_count_from_then_on(kept):
     live.lay("web", {"act": "put to work", "arrangement": 2, "document": group})
     assert spent(live) == before
     live.go_on(live.first + 8 * HOUR, quickly=True)
-    enter(kept, live, number)
+    enter(kept, live, number, over=True)
     balancer = {
         round((one.begin - live.first) / HOUR): one.sum.amount
         for one in kept.hours(number, 0, live.ends)
@@ -200,12 +218,24 @@ def test_prices_that_change_in_the_middle_of_an_hour_count_from_then_on(kept):
     assert abs(in_all(kept, number) - spent(live)) < SMALLEST
 
 
+def test_what_begins_at_the_end_of_an_hour_was_spent_once():
+    made_plan = made(groups__web__calendar=[MORE])
+    live = begun(made_plan)
+    live.go_on(live.first + HOUR / 2, quickly=True)
+    group = made_plan.groups["web"].model_dump(mode="json") | {"load_balancer": {}}
+    live.lay("web", {"act": "put to work", "arrangement": 2, "document": group})
+    for hour in range(1, 6):
+        live.go_on(live.first + hour * HOUR, quickly=True)
+        assert abs(spent(live) - live.life("web").ledger().total()) < SMALLEST
+    assert (live.life("web").record().result.spells["begin"] == 2 * HOUR).any()
+
+
 def test_each_hour_has_what_was_late_in_it(kept):
     promised = made(groups__web__promises=[{"kind": "answers", "share": 0.95, "within": "300 ms"}])
     live, number = begun(promised), number_of(kept, promised)
     for hour in (2.5, 7.25, 30):
         live.go_on(live.first + hour * HOUR, quickly=True)
-        enter(kept, live, number)
+        enter(kept, live, number, over=hour == 30)
     late = dict(kept.store.asked("SELECT (begin - ?) / 3600, late FROM ledger_hour WHERE plan_id = ?", live.first, number))
     result = live.life("web").record().result
     assert sum(late.values()) == pytest.approx(result.late_share(0.3) * (result.tally("served") + result.tally("failed")))
@@ -224,13 +254,13 @@ def test_the_largest_prices_have_room(kept):
     dear = made(**{"machines__otter-2__price_per_hour": "999999999999.123456"})
     live, number = begun(dear), number_of(kept, dear)
     live.go_on(live.first + 30 * HOUR, quickly=True)
-    enter(kept, live, number)
+    enter(kept, live, number, over=True)
     assert in_all(kept, number) == pytest.approx(spent(live), rel=Decimal("1e-25"))
 
 
 def test_room_is_made_for_another_life_at_the_same_time_only(kept):
     live, number = begun(made()), number_of(kept, made())
-    live.go_on(live.first + 3 * HOUR, quickly=True)
+    live.go_on(live.first + 3 * HOUR + OVER, quickly=True)
     enter(kept, live, number)
     kept.make_room(number, live.first + 3 * HOUR)
     assert kept.span(number) == (live.first, live.first + 3 * HOUR)

@@ -69,7 +69,7 @@ class LedgerStore:
             return {group: float(end) for group, end in self.store.asked(query, plan_id)}
 
     def enter(self, plan_id: int, live: Live, late: bool = False, over: bool = False) -> None:
-        """Enter all hours that have ended since the last that is entered, and the one that has not where it is `over`; `late`
+        """Enter all hours that are over since the last that is entered, and the one that has not where it is `over`; `late`
         marks those that are seen only now. Where that cannot be kept, `forget` is to be called."""
         if plan_id not in self._until:
             self._until[plan_id] = self.until(plan_id)
@@ -77,7 +77,9 @@ class LedgerStore:
         over = over or live.now >= live.ends
         for name, life in live.everyone.items():
             since = known.get(name, life.clock.first)
-            end = life.clock.first + life.time if over else last_edge(life.clock, life.clock.first + life.time)
+            end = life.clock.first + life.time
+            if not over:
+                end = last_edge(life.clock, end)
             if since < end - 1e-6:
                 self._enter(plan_id, name, life, since, end, late)
                 known[name] = end

@@ -103,8 +103,9 @@ def next_edge(clock: Clock, after: float) -> float:
 
 
 def last_edge(clock: Clock, until: float) -> float:
-    """Where the last hour ended that has ended at an instant, s since 1970; the first instant where none has."""
-    return max(clock.first, _hour_begun(until, clock))
+    """Where the last hour ended that is over at an instant, s since 1970; the first instant where none is. What is launched at
+    the very end of an hour is owed in the next: an hour is over once another tick has been played."""
+    return max(clock.first, _hour_begun(until - clock.tick, clock))
 
 
 def _hour_begun(at: float, clock: Clock) -> float:
