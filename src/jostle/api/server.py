@@ -19,9 +19,8 @@ from jostle.api.app import WEB, create_app
 from jostle.api.costs_view import costs_view
 from jostle.api.live_desk import PACES, SEED, LiveDesk
 from jostle.api.picture import picture
-from jostle.core.compiled import is_warm
 from jostle.core.costs.account import Account
-from jostle.core.engine.warm import compile_all
+from jostle.core.engine.warm import compile_once
 from jostle.core.heap import MIB, tune_heap
 from jostle.core.rehearsal.rehearser import Rehearser, rehearse
 from jostle.core.rehearsal.verdict import verdict
@@ -139,9 +138,7 @@ def open_records(folder: Path) -> Store:
 
 def warm_up() -> None:
     """Load the compiled engine, compiling it where these sources have not been compiled before."""
-    if not is_warm():
-        log.info("compiling the engine; this happens once and takes some minutes")
-        compile_all()
+    compile_once(lambda: log.info("compiling the engine; this happens once and takes some minutes"))
     plan = read_plan_file(DEMO_PLAN).model_copy(update={"days": 0.1})
     for name in plan.groups:
         played = rehearse(plan, name)

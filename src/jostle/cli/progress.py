@@ -16,13 +16,9 @@ SHOWN_AFTER = 1.0
 
 def engine_ready() -> None:
     """Compile the engine where these sources have not been compiled before, and say so."""
-    from jostle.core.compiled import is_warm
+    from jostle.core.engine.warm import compile_once
 
-    if not is_warm():
-        from jostle.core.engine.warm import compile_all
-
-        echo("Compiling the engine; this happens once and takes some minutes.", err=True)
-        compile_all()
+    compile_once(lambda: echo("Compiling the engine; this happens once and takes some minutes.", err=True))
 
 
 def watched(what: str, steps: Iterable[T], number: int) -> Iterator[T]:

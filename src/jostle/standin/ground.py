@@ -14,7 +14,7 @@ from jostle.core.engine.act import act
 from jostle.core.engine.code import HandAct, Life, Order
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.market import UNIT, step_at
-from jostle.core.engine.mix import SPOT
+from jostle.core.engine.mix import SPOT, are_spot, bought, type_of
 from jostle.core.engine.outset import new_state
 from jostle.core.engine.record import copied, grown
 from jostle.core.engine.result import Result, play
@@ -216,7 +216,7 @@ class Ground:
             paid_left=0.0 if row["state"] == Life.REQUESTED else float(paid_left(self.time, begin)),
             cpu=self._cpu(row),
             restarts=int(row["restarts"]),
-            spot=bool(row["kind"] % 2 == SPOT),
+            spot=bool(are_spot(row["kind"])),
             machine=int(row["kind"]) // 2,
             price=self._price(int(row["zone"]), int(row["kind"])),
             fault=FAULT_WORDS.get(int(row["fault"])) if row["state"] == Life.BROKEN else None,
@@ -233,9 +233,9 @@ class Ground:
     def _price(self, zone: int, kind: int) -> float:
         """What an hour of the machine of an instance costs now."""
         units = self.setup.market.units
-        if kind % 2 != SPOT:
+        if bought(kind) != SPOT:
             return float(self.setup.kinds["price_machine"][kind]) * 3600
-        return float(units[kind // 2, zone, step_at(self.time, units.shape[2])]) / UNIT
+        return float(units[type_of(kind), zone, step_at(self.time, units.shape[2])]) / UNIT
 
     def _cpu(self, row: Any) -> float | None:
         """What its meter shows: the group's CPU, or its own where instances differ."""

@@ -1,4 +1,5 @@
 from decimal import Decimal
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -6,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jostle.core.costs.bounds import always_peak_count, bounds, foresight_stays
+from jostle.core.costs.market_price import STEP_MICROS, MarketPrice
 from jostle.core.costs.price import bill, bills, total
 from jostle.core.engine.code import Billed
 from jostle.core.engine.result import Result, run
@@ -139,3 +141,10 @@ def test_foresight_never_costs_more_than_always_peak(steps):
     made = setup(np.repeat(steps, 90), groups__web__policies=[ADD, REMOVE])
     found = bounds(made, [PROMISE], crew())
     assert found.foresight <= found.always_peak
+
+
+def test_the_largest_market_prices_have_room():
+    dear, steps = 10**16, 2016
+    market = MarketPrice(SimpleNamespace(market=SimpleNamespace(units=np.full((1, 1, steps), dear))))
+    assert market.owed(1, 0, 0, steps * STEP_MICROS) == dear * steps * STEP_MICROS
+    assert market.owed(1, 0, STEP_MICROS // 2, STEP_MICROS) == dear * STEP_MICROS // 2

@@ -1,8 +1,7 @@
 """What spot instances cost: their time by the price of each moment, in whole numbers and so without a rounding on the way."""
 
 from decimal import Decimal
-
-import numpy as np
+from itertools import accumulate
 
 from jostle.core.engine.market import MARKET_STEP, UNIT
 from jostle.core.engine.mix import type_of
@@ -16,10 +15,10 @@ class MarketPrice:
     """The market of a setup as sums: what an instance of a type of machine in a zone costs from the beginning to a moment."""
 
     def __init__(self, setup: Setup) -> None:
-        units = setup.market.units
-        self._zones, steps = units.shape[1:]
-        self._units = units.reshape(-1, steps).tolist()
-        self._before = np.pad(np.cumsum(units.reshape(-1, steps), axis=1), ((0, 0), (1, 0))).tolist()
+        _, self._zones, steps = setup.market.units.shape
+        self._units: list[list[int]] = setup.market.units.reshape(-1, steps).tolist()
+        # Of the largest prices the sums have no room in 64 bits.
+        self._before = [list(accumulate(row, initial=0)) for row in self._units]
 
     def owed(self, kind: int, zone: int, begin: int, end: int) -> int:
         """From one moment to another, in microseconds from the start, by an instance of a kind: in ten-thousandths of the
@@ -33,7 +32,7 @@ class MarketPrice:
 
     def _until(self, place: int, micros: int) -> int:
         step = min(micros // STEP_MICROS, len(self._units[place]) - 1)
-        return int(self._before[place][step] * STEP_MICROS + self._units[place][step] * (micros - step * STEP_MICROS))
+        return self._before[place][step] * STEP_MICROS + self._units[place][step] * (micros - step * STEP_MICROS)
 
 
 def at_market(owed: int) -> Decimal:

@@ -14,7 +14,7 @@ from jostle.core.costs.part import DETACHED, STOPPED
 from jostle.core.costs.traffic import traffic_cost
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
-from jostle.core.engine.mix import SPOT, are_spot, bought, type_of, types_of
+from jostle.core.engine.mix import are_spot, type_of, types_of
 from jostle.core.engine.result import Result
 from jostle.core.plan.tariff import HOUR_MICROS, MICROS, Tariff, paid_micros
 
@@ -76,7 +76,7 @@ def total(result: Result, crew: Crew) -> Decimal:
     for number, tariff in enumerate(crew.tariffs):
         of_type = spent.types == number
         paid, ran, stood, left = (int(micros[of_type].sum()) for micros in (spent.paid, spent.ran, spent.stood, spent.left))
-        amount += paid * tariff.machine + ran * tariff.address + stood * tariff.stopped + (ran + stood + left) * tariff.disk
+        amount += sum(_amounts(tariff, paid, ran, stood, left).values())
     own = group_cost(result.elapsed, crew) + sum(traffic_cost(result, crew).values())
     return amount / HOUR_MICROS + at_market(sum(spent.owed.values())) + own
 
@@ -85,17 +85,13 @@ def bills(result: Result, crew: Crew) -> list[Bill]:
     """Every amount of a run, by instance and by what it was paid for."""
     spent, tariffs = _spent(result, crew), crew.tariffs
     fields = (result.instances[field].tolist() for field in ("zone", "version", "overflow", "kind"))
-    times = (micros.tolist() for micros in (spent.paid, spent.ran, spent.stood, spent.left))
+    times = (column.tolist() for column in (spent.spot, spent.paid, spent.ran, spent.stood, spent.left))
     found = []
-    for number, (zone, version, overflow, kind, paid, ran, stood, left) in enumerate(zip(*fields, *times, strict=True)):
-        tariff, spot = tariffs[type_of(kind)], spent.spot and bought(kind) == SPOT
-        amounts = {
-            "machine": at_market(spent.owed[number]) if number in spent.owed else paid * tariff.machine / HOUR_MICROS,
-            "address": ran * tariff.address / HOUR_MICROS,
-            STOPPED: stood * tariff.stopped / HOUR_MICROS,
-            "disk": (ran + stood) * tariff.disk / HOUR_MICROS,
-            DETACHED: left * tariff.disk / HOUR_MICROS,
-        }
+    for number, (zone, version, overflow, kind, spot, *micros) in enumerate(zip(*fields, *times, strict=True)):
+        owed = _amounts(tariffs[type_of(kind)], *micros)
+        amounts = {what: amount / HOUR_MICROS for what, amount in owed.items()}
+        if number in spent.owed:
+            amounts["machine"] = at_market(spent.owed[number])
         about = number, crew.launch.zones[zone], version, overflow
         machine = crew.machine_of(kind)
         found += [Bill(*about, what, amount, machine, spot and what != STOPPED) for what, amount in amounts.items() if amount]
@@ -103,38 +99,50 @@ def bills(result: Result, crew: Crew) -> list[Bill]:
     return found + [Bill(None, "", 0, False, what, amount) for what, amount in own.items() if amount]
 
 
+def _amounts(tariff: Tariff, paid: int, ran: int, stood: int, left: int) -> dict[str, Decimal]:
+    """What so many microseconds of each kind come to, times the microseconds of an hour; see `_Spent`."""
+    return {
+        "machine": paid * tariff.machine,
+        "address": ran * tariff.address,
+        STOPPED: stood * tariff.stopped,
+        "disk": (ran + stood) * tariff.disk,
+        DETACHED: left * tariff.disk,
+    }
+
+
 class _Spent(NamedTuple):
-    """The time of instances in microseconds, shape (instances,) each: for which their machines are paid for, that they ran, stood
-    stopped, and left their disks behind. What a spot instance owes at market prices (see `MarketPrice`) is by its number, and
-    nothing is paid for besides."""
+    """Of instances, shape (instances,) each: their types of machine, whether they are spot, and the microseconds for which their
+    machines are paid for, that they ran, stood stopped, and left their disks behind. What a spot instance owes at market prices
+    (see `MarketPrice`) is by its number, and nothing is paid for besides."""
 
     types: NDArray[np.integer]
+    spot: NDArray[np.bool_]
     paid: NDArray[np.int64]
     ran: NDArray[np.int64]
     stood: NDArray[np.int64]
     left: NDArray[np.int64]
-    spot: bool
     owed: dict[int, int]
 
 
 def _spent(result: Result, crew: Crew) -> _Spent:
-    rows, spells, spot = result.instances, result.spells, bool(result.setup.of("spot"))
-    whose, kinds, types = spells["instance"], rows["kind"], types_of(rows["kind"])
+    rows, spells, whose = result.instances, result.spells, result.spells["instance"]
+    kinds, types = rows["kind"], types_of(rows["kind"])
+    spot = are_spot(kinds) & bool(result.setup.of("spot"))
     begins = _micros(spells["begin"])
     lasted = _micros(np.where(np.isnan(spells["end"]), result.elapsed, spells["end"]) - spells["begin"])
     running = spells["kind"] == Billed.RUNNING
-    at_prices = running & are_spot(kinds)[whose] if spot else np.zeros_like(running)
+    at_prices = running & spot[whose]
     there, paid = np.zeros((len(Billed), len(rows)), np.int64), np.zeros(len(rows), np.int64)
     np.add.at(there, (spells["kind"], whose), lasted)
     np.add.at(paid, whose, np.where(running & ~at_prices, _billed(lasted, types[whose], crew.tariffs), 0))
     owed: dict[int, int] = defaultdict(int)
-    if spot:
+    if at_prices.any():
         market = MarketPrice(result.setup)
         here = whose[at_prices]
         columns = (here, kinds[here], rows["zone"][here], begins[at_prices], (begins + lasted)[at_prices])
         for number, kind, zone, begin, end in zip(*(column.tolist() for column in columns), strict=True):
             owed[number] += market.owed(kind, zone, begin, end)
-    return _Spent(types, paid, there[Billed.RUNNING], there[Billed.STANDING], there[Billed.DETACHED], spot, owed)
+    return _Spent(types, spot, paid, there[Billed.RUNNING], there[Billed.STANDING], there[Billed.DETACHED], owed)
 
 
 def _billed(micros: NDArray[np.int64], types: NDArray[np.integer], tariffs: Sequence[Tariff]) -> NDArray[np.int64]:

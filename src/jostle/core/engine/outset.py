@@ -12,7 +12,7 @@ from jostle.core.decide.sight import Sight
 from jostle.core.draw import STREAM_FAULT, exponential, stream_of
 from jostle.core.engine.code import Billed, Life
 from jostle.core.engine.deck import NO_DECK, new_deck
-from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of, wanted_on_demand
+from jostle.core.engine.mix import ON_DEMAND, SPOT, are_spot, kind_of, types_of, wanted_on_demand
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import (
     AT_ONCE,
@@ -110,8 +110,8 @@ def new_state(setup: Setup, bare: bool = False, series: np.recarray | None = Non
     places = rows(zones, ZONE)
     places["present"] = places["serving"] = np.bincount(own["zone"][:first], minlength=zones)
     berths = np.zeros(setup.market.units.shape[:2], np.int64)
-    spot = kinds % 2 == SPOT
-    np.add.at(berths, (kinds[spot] // 2, own["zone"][:first][spot]), 1)
+    spot = are_spot(kinds)
+    np.add.at(berths, (types_of(kinds[spot]), own["zone"][:first][spot]), 1)
     return State(
         now=now,
         memory=new_memory(setup.rules, fixed["first_count"], fixed["version"]),

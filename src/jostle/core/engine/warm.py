@@ -6,10 +6,12 @@ the cache.
 
 import subprocess
 import sys
+from collections.abc import Callable
 from typing import Any, cast
 
 import numba
 
+from jostle.core.compiled import is_warm
 from jostle.core.engine.advance import happen
 from jostle.core.engine.carry_out import bring_to_count, evaluate
 from jostle.core.engine.carrying import carry_on
@@ -80,6 +82,13 @@ def compile_all() -> None:
         if other.stdout is not None:
             other.stdout.readline()
         run(smallest())
+
+
+def compile_once(tell: Callable[[], object]) -> None:
+    """Compile the engine where these sources have not been compiled before, and `tell` of it first, for it takes minutes."""
+    if not is_warm():
+        tell()
+        compile_all()
 
 
 def main() -> None:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from jostle.core.costs.price import bills
+from jostle.core.engine.mix import types_of
 from jostle.core.journal.event import say_time
 from jostle.core.plan.quantity import say_money
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -111,7 +112,7 @@ def _hourly(rehearsal: Rehearsal, machine_type: int) -> NDArray[np.float64]:
     """Instances on a type of machine that ran, on average over each hour of the span."""
     result, length = rehearsal.result, rehearsal.clock.seconds
     lives = result.lives
-    lives = lives[result.instances["kind"][lives["instance"]] // 2 == machine_type]
+    lives = lives[types_of(result.instances["kind"][lives["instance"]]) == machine_type]
     ends = np.where(np.isnan(lives["end"]), length, lives["end"])
     edges = np.append(np.arange(0.0, length, HOUR), length)
     ran = _since(lives["begin"], edges) - _since(ends, edges)

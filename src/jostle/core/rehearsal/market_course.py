@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from jostle.core.decide.code import Reason
 from jostle.core.engine.code import Billed, EventKind
 from jostle.core.engine.market import MARKET_STEP, UNIT, hourly
-from jostle.core.engine.mix import are_spot, types_of
+from jostle.core.engine.mix import are_spot, type_of, types_of
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Floats
 
@@ -76,7 +76,7 @@ def worst_of_market(rehearsal: Rehearsal) -> Worst:
     dear = setup.kinds.view(np.ndarray)["price_machine"][::2] * 3600 * UNIT
     kinds, zones = (result.instances.view(np.ndarray)[field] for field in ("kind", "zone"))
     for row in spells.view(np.ndarray)[(spells["kind"] == Billed.RUNNING) & are_spot(kinds)[spells["instance"]]]:
-        t, z = int(kinds[row["instance"]]) // 2, int(zones[row["instance"]])
+        t, z = type_of(int(kinds[row["instance"]])), int(zones[row["instance"]])
         end = float(row["end"]) if row["end"] == row["end"] else result.elapsed
         steps = slice(int(row["begin"] / MARKET_STEP + 1e-9), int(np.ceil(end / MARKET_STEP - 1e-9)))
         price = max(price, float(setup.market.units[t, z, steps].max(initial=0)) / float(dear[t]))

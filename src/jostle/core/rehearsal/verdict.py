@@ -12,7 +12,7 @@ from pydantic import AliasChoices, BaseModel, ConfigDict, Field, PlainSerializer
 from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.costs.price import Bill, bills, total
 from jostle.core.engine.code import Billed, EventKind
-from jostle.core.engine.mix import SPOT
+from jostle.core.engine.mix import are_spot
 from jostle.core.engine.result import Result, run
 from jostle.core.plan.promise import CostPromise, Promise, ServingPromise, strictest
 from jostle.core.plan.quantity import say_duration, say_money, say_share
@@ -313,7 +313,7 @@ def _unit_seconds(result: Result) -> float:
 
 def _spot_seconds(result: Result) -> float:
     """Seconds that spot instances ran."""
-    return float(result.instance_seconds[_ran_as(result) % 2 == SPOT].sum())
+    return float(result.instance_seconds[are_spot(_ran_as(result))].sum())
 
 
 def _ran_as(result: Result) -> NDArray[np.int8]:
