@@ -1,6 +1,5 @@
 """Routes for plans: what there is, new groups, brought demands, files in."""
 
-from datetime import datetime, timedelta
 from typing import Any, Literal
 
 from fastapi import APIRouter, Request, Response
@@ -12,6 +11,7 @@ from jostle.api.problem import RESPONSES
 from jostle.core.journal.machine_line import free_text
 from jostle.core.plan.plan import Plan, read_plan
 from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.today import this_monday
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.demo import STARTER as STARTER_PLAN
 from jostle.formats.plan_file import read_plan_file, read_plan_text, write_plan
@@ -93,9 +93,7 @@ def add_demo(desk: DeskDep) -> PlanLine:
 def start_plan(wanted: NewPlan, desk: DeskDep) -> PlanLine:
     """Keep a new plan without groups: a catalogue, a network, a template and a demand to begin with; it begins this week."""
     document = read_plan_file(STARTER_PLAN).model_dump(mode="json") | {"name": wanted.name, "time_zone": wanted.time_zone}
-    today = datetime.now(read_plan(document | {"start": "2025-07-07T00:00"}).zone).date()
-    monday = today - timedelta(days=today.weekday())
-    return _keep(desk, read_plan(document | {"start": f"{monday}T00:00"}))
+    return _keep(desk, read_plan(document | {"start": f"{this_monday(read_plan(document).zone)}T00:00"}))
 
 
 def _keep(desk: DeskDep, plan: Plan) -> PlanLine:

@@ -4,8 +4,9 @@ import asyncio
 import json
 from collections.abc import AsyncIterator, Callable
 from contextlib import suppress
-from datetime import UTC, datetime
 from typing import Any
+
+from jostle.core.today import now
 
 # s: a stream says so often that it is still there
 BEAT = 15.0
@@ -65,7 +66,7 @@ def event_text(place: str, number: str, kind: str, source: str, data: dict[str, 
         "id": number,
         "source": source,
         "type": f"jostle.{kind}",
-        "time": datetime.now(UTC).isoformat(),
+        "time": now().isoformat(),
         "datacontenttype": "application/json",
         "data": data,
     }

@@ -1,6 +1,5 @@
 """Routes for launch templates: their versions, which never change, where each is used, how they differ."""
 
-from datetime import datetime
 from typing import Any, Literal
 
 from fastapi import APIRouter
@@ -22,6 +21,7 @@ from jostle.core.plan.template import LaunchTemplate, TemplateVersion, version_d
 from jostle.core.plan.template_field import FIELDS, TemplateField, read_fields, template_fields, written_field
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.verdict import verdict
+from jostle.core.today import today
 from jostle.records.store import KeptPlan, NameTaken, NotKept
 
 router = APIRouter(prefix="/api/plans/{plan_id}/templates", responses=RESPONSES)
@@ -115,7 +115,7 @@ def keep_version(name: str, version: TemplateVersion, kept: KeptPlan, desk: Desk
 
 def _dated(version: TemplateVersion, plan: Plan) -> TemplateVersion:
     """A version that says when it was made: today, on the plan's clock, unless it does already."""
-    return version.model_copy(update={"made": version.made or datetime.now(plan.zone).date()})
+    return version.model_copy(update={"made": version.made or today(plan.zone)})
 
 
 @router.post("/findings")

@@ -1,11 +1,12 @@
 """Who looks out over what lives, tells of it, and sends what was told on its way."""
 
 import threading
-import time
+from uuid import uuid4
 
 import structlog
 
 from jostle.core.plan.plan import Plan
+from jostle.core.today import epoch
 from jostle.live.live import Live
 from jostle.live.watching import Notice, notices
 from jostle.records.store import Store
@@ -49,10 +50,10 @@ class WatchDesk:
 
     def try_target(self, plan_id: int, plan: Plan, target: Target) -> Delivery:
         """Send a notice that is a trial, now; what came of it."""
-        trial = Notice(time.time(), time.time(), "", "trial", False, f"A trial: notices of {plan.name} come here.")
-        self._send(plan_id, target, f"{plan_id}-trial-{time.time_ns()}", trial)
+        trial = Notice(epoch(), epoch(), "", "trial", False, f"A trial: notices of {plan.name} come here.")
+        self._send(plan_id, target, f"{plan_id}-trial-{uuid4().hex}", trial)
         delivery = next(one for one in self.store.deliveries(plan_id, 50) if one.target.id == target.id)
-        if self.store.claim(delivery, time.time() + CLAIM):
+        if self.store.claim(delivery, epoch() + CLAIM):
             self._try(delivery, again=False)
         return next(one for one in self.store.deliveries(plan_id, 50) if one.id == delivery.id)
 
@@ -68,7 +69,7 @@ class WatchDesk:
         kind = "over" if one.over else "trial" if one.kind == "trial" else "begun"
         data = {"text": one.text, "kind": one.kind, "group": one.group, "since": one.since, "over": one.over}
         body = written(number, f"/api/plans/{plan_id}/live", kind, one.group or "trial", one.at, data)
-        self.store.send(target, number, one.text, body, time.time())
+        self.store.send(target, number, one.text, body, epoch())
 
     def _run(self) -> None:
         while True:
@@ -76,11 +77,11 @@ class WatchDesk:
                 delivery = self.store.next_due()
                 if delivery is None:
                     return
-                wait = (delivery.due or 0.0) - time.time()
+                wait = (delivery.due or 0.0) - epoch()
                 if wait > 0:
                     self._more.clear()
                     self._more.wait(min(wait, 60.0))
-                elif self.store.claim(delivery, time.time() + CLAIM):
+                elif self.store.claim(delivery, epoch() + CLAIM):
                     self._try(delivery, again=True)
             except Exception as error:
                 log.error("notices", said=str(error))
@@ -91,4 +92,4 @@ class WatchDesk:
         outcome = deliver(delivery.target.url, delivery.target.secret, delivery.number, delivery.body, self.private)
         later = BACK_OFF[delivery.tries] if again and not outcome.done and delivery.tries < len(BACK_OFF) else None
         said = outcome.said if outcome.done or later is not None else f"{outcome.said}; given up"
-        self.store.tried(delivery, outcome.done, said, None if later is None else time.time() + later)
+        self.store.tried(delivery, outcome.done, said, None if later is None else epoch() + later)

@@ -1,6 +1,5 @@
 """Routes for notices: the rules of when to tell, what was told, and where it is sent."""
 
-import time
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
@@ -18,6 +17,7 @@ from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.setting import with_setting
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.watch import WATCH_KINDS, WatchBase
+from jostle.core.today import epoch
 from jostle.records.watch_store import Delivery, Target
 from jostle.telling.webhook import Unreachable, checked
 
@@ -177,5 +177,5 @@ def _target(target: Target, deliveries: list[Delivery]) -> TargetLine:
 
 
 def _line(one: Delivery) -> DeliveryLine:
-    again = "" if one.due is None or not one.tries else f"again in {say_duration(max(0, round(one.due - time.time())))}"
+    again = "" if one.due is None or not one.tries else f"again in {say_duration(max(0, round(one.due - epoch())))}"
     return DeliveryLine(number=one.number, url=one.target.url, text=one.text, done=one.done, said=one.said, again=again)

@@ -31,6 +31,7 @@ from jostle.cli.steer import hand, state
 from jostle.cli.tune import tune
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.today import now
 
 # s for which a provider that is away is waited for
 PATIENCE = 600.0
@@ -126,7 +127,7 @@ def _live_afar(
     from jostle.provider.provider import NotThere, Refused, Unusable
 
     def lost(said: str) -> None:
-        typer.echo(f"{time.strftime('%H:%M:%S')}  {said}; it is asked again, and nothing else is done", err=True)
+        typer.echo(f"{now().astimezone():%H:%M:%S}  {said}; it is asked again, and nothing else is done", err=True)
 
     try:
         seconds = seconds_of(plan, days, until) or plan.days * DAY

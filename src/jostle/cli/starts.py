@@ -2,7 +2,6 @@
 
 import json
 import textwrap
-from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Annotated
 
@@ -12,6 +11,7 @@ from jostle.cli.given import write_file
 from jostle.cli.refusal import refusal
 from jostle.core.change.starts import STARTS, plan_of_start
 from jostle.core.plan.problem import PlanError
+from jostle.core.today import this_monday
 
 
 def starts(as_json: Annotated[bool, typer.Option("--json", help="JSON instead of text")] = False) -> None:
@@ -45,8 +45,8 @@ def new(
         raise refusal(f"{file}: is there already; name another file")
     try:
         document = read_plan_file(STARTER).model_dump(mode="json") | {"time_zone": time_zone}
-        today = datetime.now(read_plan(document).zone).date()
-        made = plan_of_start(document | {"start": f"{today - timedelta(days=today.weekday())}T00:00"}, start, name or start)
+        begun = document | {"start": f"{this_monday(read_plan(document).zone)}T00:00"}
+        made = plan_of_start(begun, start, name or start)
     except PlanError as error:
         raise refusal(str(error)) from None
     if file is None:

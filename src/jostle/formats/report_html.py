@@ -1,7 +1,5 @@
 """An arrangement on one page of HTML that prints well: its sentences, its verdict, its week."""
 
-from datetime import UTC, datetime
-
 import numpy as np
 from jinja2 import Environment, PackageLoader
 from numpy.typing import NDArray
@@ -15,6 +13,7 @@ from jostle.core.plan.word import heading
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Span, wanted
 from jostle.core.rehearsal.verdict import Verdict
+from jostle.core.today import now
 
 BUCKETS = 700
 WIDTH, HEIGHT = 1000.0, 100.0
@@ -33,7 +32,7 @@ def write_report(rehearsal: Rehearsal, judged: Verdict, title: str, note: str) -
         seed=rehearsal.seed,
         demand=rehearsal.crew.group.demand,
         span=f"{first:%a %d %b %Y %H:%M} to {last:%a %d %b %Y %H:%M}",
-        made=f"{datetime.now(UTC):%Y-%m-%d %H:%M} UTC",
+        made=f"{now():%Y-%m-%d %H:%M} UTC",
         sections=group_page(rehearsal.crew, rehearsal.plan.currency).sections,
         promises=judged.promises,
         figures=[

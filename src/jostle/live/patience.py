@@ -5,6 +5,8 @@ from collections.abc import Callable
 from threading import Event
 from typing import NamedTuple, TypeVar
 
+from jostle.core.today import epoch
+
 T = TypeVar("T")
 # s between two times that it is asked
 FIRST_PAUSE, LONGEST_PAUSE = 0.25, 10.0
@@ -37,7 +39,7 @@ class Patience:
                 done = act()
             except ConnectionError as error:
                 if self.away is None:
-                    self.away = Away(time.time(), str(error))
+                    self.away = Away(epoch(), str(error))
                     self.lost(str(error))
                     began = time.monotonic()
                 if time.monotonic() - began >= self.longest:

@@ -3,6 +3,7 @@
 import time
 from collections.abc import Callable
 from typing import Any
+from uuid import uuid4
 
 import httpx2
 
@@ -38,7 +39,7 @@ class Trial:
         self.note = self.about.groups[self.group]
         self.slowest = 0.0
         self.slow_path = ""
-        self.stamp = f"kit {time.time_ns()}"
+        self.stamp = f"kit {uuid4().hex}"
 
     def ask(self, method: str, path: str, expect: tuple[int, ...] = (200, 202), **given: Any) -> Any:
         began = time.monotonic()

@@ -1,10 +1,10 @@
 """Searches, as they are kept: what was asked, and what was found so far."""
 
 from dataclasses import dataclass
-from datetime import UTC, datetime
 
 from peewee import fn
 
+from jostle.core.today import stamp
 from jostle.records.store import NotKept, Store, of_group
 from jostle.records.table import SearchRow
 
@@ -28,8 +28,7 @@ class SearchStore:
     def add(self, plan_id: int, group: str, asked: str, found: str) -> int:
         with self._store.transaction():
             number = 1 + (of_group(SearchRow, plan_id, group, fn.MAX(SearchRow.number)).scalar() or 0)
-            created = datetime.now(UTC).isoformat(timespec="seconds")
-            SearchRow.create(plan=plan_id, group_name=group, number=number, asked=asked, found=found, created=created)
+            SearchRow.create(plan=plan_id, group_name=group, number=number, asked=asked, found=found, created=stamp())
             return int(number)
 
     def keep(self, plan_id: int, group: str, number: int, found: str, asked: str | None = None) -> None:

@@ -5,7 +5,6 @@ import sqlite3
 from collections.abc import Iterable, Iterator
 from contextlib import closing, contextmanager, nullcontext
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +12,7 @@ from peewee import DatabaseError, DoesNotExist, OperationalError, SqliteDatabase
 from peewee_migrate import Router
 
 from jostle.core.plan.plan import Plan, read_plan, versions_lost, with_group
+from jostle.core.today import stamp
 from jostle.records.table import RECORDS, ArrangementRow, PlanRow, TakeRow
 
 MIGRATIONS = Path(__file__).parent / "migrations"
@@ -170,7 +170,7 @@ class Store:
     def add_plan(self, plan: Plan) -> int:
         """Keep a new plan, with arrangement 1 of each of its groups."""
         with self.transaction():
-            row = PlanRow.create(name=plan.name, document=_written(plan), created=_now())
+            row = PlanRow.create(name=plan.name, document=_written(plan), created=stamp())
             for name, group in plan.groups.items():
                 _add_arrangement(row.id, name, 1, group.model_dump(mode="json"), "as imported")
             return int(row.id)
@@ -319,7 +319,7 @@ class Store:
                 change=change,
                 figures=json.dumps(figures),
                 starred=starred,
-                created=_now(),
+                created=stamp(),
             )
             return _take(row)
 
@@ -392,7 +392,9 @@ def _written(plan: Plan) -> str:
 
 
 def _add_arrangement(plan_id: int, group: str, number: int, document: dict[str, Any], note: str) -> None:
-    ArrangementRow.create(plan=plan_id, group_name=group, number=number, document=json.dumps(document), note=note, created=_now())
+    ArrangementRow.create(
+        plan=plan_id, group_name=group, number=number, document=json.dumps(document), note=note, created=stamp()
+    )
 
 
 def _take(row: TakeRow) -> Take:
@@ -407,7 +409,3 @@ def _take(row: TakeRow) -> Take:
         starred=bool(row.starred),
         created=row.created,
     )
-
-
-def _now() -> str:
-    return datetime.now(UTC).isoformat(timespec="seconds")

@@ -1,12 +1,12 @@
 """A receiver to try: it checks who sent a notice, and says what was in it."""
 
 import json
-import time
 from collections.abc import Callable
 from typing import Any
 
 from fastapi import FastAPI, Request, Response
 
+from jostle.core.today import epoch
 from jostle.telling.webhook import is_signed
 
 MOST_BYTES = 65_536
@@ -26,7 +26,7 @@ def create_receiver(secret: str, say: Callable[[str], None], failures: int = 0) 
             body += part
             if len(body) > MOST_BYTES:
                 return Response(status_code=413)
-        if not is_signed(secret, request.headers, body, time.time()):
+        if not is_signed(secret, request.headers, body, epoch()):
             say("refused: not signed with this secret, or not of now")
             return Response(status_code=401)
         if left["failures"] > 0:

@@ -10,11 +10,12 @@ import ipaddress
 import json
 import secrets
 import socket
-import time
 from datetime import UTC, datetime
 from typing import Any, NamedTuple
 
 import httpx2
+
+from jostle.core.today import epoch
 
 # s: for a connection, and for an answer
 PATIENCE = 5.0
@@ -105,7 +106,7 @@ def deliver(url: str, secret: str, number: str, body: bytes, private: bool) -> O
         address = address_of(read, private)
     except (Unreachable, ConnectionError) as error:
         return Outcome(False, str(error))
-    timestamp = str(int(time.time()))
+    timestamp = str(int(epoch()))
     headers = {
         "host": read.netloc.decode("ascii"),
         "content-type": "application/cloudevents+json",

@@ -21,10 +21,10 @@ export function useStream(url: string | null, heard: Heard) {
   useEffect(() => {
     if (url === null) return;
     let stream: EventSource | undefined;
-    let last = 0;
+    let last = Number.NEGATIVE_INFINITY;
     let late: number | undefined;
     const ask = () => {
-      last = Date.now();
+      last = performance.now();
       late = undefined;
       now.current.ask();
     };
@@ -32,7 +32,7 @@ export function useStream(url: string | null, heard: Heard) {
       const opened = new EventSource(url);
       opened.addEventListener(kind, () => {
         now.current.found?.();
-        if (late === undefined) late = window.setTimeout(ask, Math.max(0, every - (Date.now() - last)));
+        if (late === undefined) late = window.setTimeout(ask, Math.max(0, every - (performance.now() - last)));
       });
       opened.onerror = () => now.current.lost(opened);
       stream = opened;
