@@ -10,8 +10,8 @@ from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import MIX, PLAN
 from jostle.formats.plan_file import read_plan_file
+from tests.bench.measuring import Size
 
-SEEDS = range(1, 21)
 SWAP = {"every": 900, "saves": 0.2, "risk": 0.1, "at_once": 2}
 MIXES: dict[str, dict[str, Any]] = {
     "booking-web": MIX,
@@ -37,28 +37,27 @@ def stormy(plan: Plan, group: str) -> Plan:
     return plan.model_copy(update={"demands": {**plan.demands, name: struck}})
 
 
-def say(plan: Plan, group: str, text: str) -> None:
+def played(plan: Plan, group: str, text: str, seeds: range) -> None:
     rehearser, told = Rehearser(), []
-    for rehearsal in rehearser.rehearse_each(plan, group, SEEDS):
+    for rehearsal in rehearser.rehearse_each(plan, group, seeds):
         judged = verdict(rehearsal, whole=False)
         kept, one = all(promise.kept for promise in judged.promises), judged.figures
         told.append((float(one.cost), kept, one.late_percent or 0.0, one.reclaims, one.swaps))
     cost, kept_all, late, reclaims, swaps = np.array(told, dtype=float).T
     print(
         f"{group}, {text}: {cost.mean():.2f} a week (from {cost.min():.2f} to {cost.max():.2f}), {late.mean():.2f} % late, every "
-        f"promise kept in {int(kept_all.sum())} of {len(SEEDS)}, {reclaims.mean():.1f} reclaimed, {swaps.mean():.1f} swapped",
+        f"promise kept in {int(kept_all.sum())} of {len(seeds)}, {reclaims.mean():.1f} reclaimed, {swaps.mean():.1f} swapped",
         flush=True,
     )
 
 
-def main() -> None:
-    demo = read_plan_file(PLAN)
+def mixes(size: Size) -> None:
+    demo, seeds = read_plan_file(PLAN), range(1, 1 + size.seeds)
     for group, mix in MIXES.items():
-        say(bought(demo, group, None), group, "all on demand")
-        say(bought(demo, group, mix), group, "mixed")
-        say(bought(demo, group, mix | {"swap": SWAP}), group, "mixed, with swaps")
-        say(stormy(bought(demo, group, mix | {"swap": SWAP}), group), group, "mixed, with swaps, through a storm")
+        played(bought(demo, group, None), group, "all on demand", seeds)
+        played(bought(demo, group, mix), group, "mixed", seeds)
+        played(bought(demo, group, mix | {"swap": SWAP}), group, "mixed, with swaps", seeds)
+        played(stormy(bought(demo, group, mix | {"swap": SWAP}), group), group, "mixed, with swaps, through a storm", seeds)
 
 
-if __name__ == "__main__":
-    main()
+PARTS = (mixes,)

@@ -1,8 +1,6 @@
 """How long the week of a host takes with its guests: the demo's deck as it is, and with twenty instances and four guests, at most
 or throughout."""
 
-from collections.abc import Callable
-
 from jostle.core.engine.carrying import run_aboard
 from jostle.core.engine.result import run
 from jostle.core.plan.demand import Demand
@@ -10,6 +8,7 @@ from jostle.core.plan.plan import Plan
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
+from tests.bench.measuring import Size, median_ms, say
 
 TIMES = 5.0
 NAMES = ["deck", "chat", "timetable", "weather", "tides-page"]
@@ -37,13 +36,16 @@ def _more(demand: Demand) -> Demand:
     return demand.model_copy(update={"layers": layers})
 
 
-def main(say: Callable[[str, str], None], median_ms: Callable[..., str]) -> None:
-    plan, rehearser = read_plan_file(PLAN), Rehearser()
+def hosts(size: Size) -> None:
+    plan, rehearser, some = read_plan_file(PLAN), Rehearser(), min(15, size.times)
     for made, names in ((plan, NAMES[:4]), (many(plan), NAMES), (many(plan, 20), NAMES)):
         setups = [rehearser.setup_of(made, name, 1) for name in names]
-        hosts = run_aboard(setups)[0].series["serving"]
+        serving = run_aboard(setups)[0].series["serving"]
         say(
-            f"A host with {hosts.mean():.0f} instances, {hosts.max()} at most, and {len(names) - 1} guests, a week",
-            median_ms(lambda s=setups: run_aboard(s), 15),
+            f"A host with {serving.mean():.0f} instances, {serving.max()} at most, and {len(names) - 1} guests, a week",
+            median_ms(lambda s=setups: run_aboard(s), some),
         )
-        say("  each of the guests by itself, added up", median_ms(lambda s=setups: [run(one) for one in s[1:]], 15))
+        say("  each of the guests by itself, added up", median_ms(lambda s=setups: [run(one) for one in s[1:]], some))
+
+
+PARTS = (hosts,)

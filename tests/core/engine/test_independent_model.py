@@ -22,8 +22,8 @@ def swell(time: float) -> float:
     return 12.0 + 26.0 * (1 - math.cos(2 * math.pi * time / (HOURS * 3600))) / 2 + rush
 
 
-def engine():
-    ticks = (np.arange(HOURS * 360) + 0.5) * 10
+def engine(hours=HOURS):
+    ticks = (np.arange(round(hours * 360)) + 0.5) * 10
     return result([swell(t) for t in ticks], groups__web__policies=POLICIES)
 
 
