@@ -1,5 +1,7 @@
 """An operator changes settings and sees the week that follows."""
 
+import itertools
+
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
@@ -80,6 +82,21 @@ def test_a_threshold_is_dragged(workbench):
     assert 62 <= raised <= 85
     assert workbench.word(f"{ADD}.threshold").text == f"{raised:.0f} %"
     workbench.until(lambda: workbench.figure("Cost of 7 d") != cost)
+
+
+def test_a_threshold_goes_as_far_as_the_pointer_though_the_page_above_moves(workbench):
+    def value():
+        return round(float(workbench.threshold("add-on-cpu").get_attribute("aria-valuenow")))
+
+    move = workbench.take_hold('.threshold[aria-label^="add-on-cpu:"]')
+    seen = [value()]
+    for _ in range(8):
+        move(-3)
+        workbench.until(lambda: value() > seen[-1])
+        seen.append(value())
+        workbench.waits_for_text(".take.trying", f"add above {seen[-1]} %")
+    steps = {after - before for before, after in itertools.pairwise(seen)}
+    assert max(steps) - min(steps) <= 1
 
 
 def test_a_closed_word_is_stepped_by_the_arrow_keys(workbench):

@@ -19,11 +19,10 @@ interface Props {
 export function ThresholdLine({ threshold, scale, top, bend, unit, shift, handling }: Props) {
   const step = threshold.step * scale;
   const stepped = (wanted: number) => +Math.min(top, Math.max(0, Math.round(wanted / step) * step)).toFixed(6);
-  const { draft, to, finish, pointed, keyed } = useDraft<number>({
-    drag: (event) => {
-      const plot = event.currentTarget.parentElement?.getBoundingClientRect();
-      return plot ? stepped(Math.max(0, 1 - (event.clientY - plot.top) / plot.height) ** (1 / bend) * top) : null;
-    },
+  const height = (value: number) => Math.min(1, value / top) ** bend;
+  // By how far the pointer went, not by where it is: what is shown above the strip may move it meanwhile.
+  const { draft, to, finish, pointed, keyed } = useDraft<number, { at: number; from: number; of: number }>({
+    drag: (event, { at, from, of }) => stepped(Math.max(0, from + (at - event.clientY) / of) ** (1 / bend) * top),
     same: Object.is,
     preview: (value) => handling.preview(threshold.path, value / scale),
     keep: (value) => handling.commit(threshold.path, value / scale),
@@ -34,7 +33,7 @@ export function ThresholdLine({ threshold, scale, top, bend, unit, shift, handli
   return (
     <div
       className={clsx(its.threshold, `tone-${threshold.tone}`)}
-      style={{ top: `${100 - 100 * Math.min(1, shown / top) ** bend}%` }}
+      style={{ top: `${100 - 100 * height(shown)}%` }}
       role="slider"
       tabIndex={0}
       aria-label={`${threshold.policy}: ${threshold.text}`}
@@ -44,7 +43,11 @@ export function ThresholdLine({ threshold, scale, top, bend, unit, shift, handli
       aria-valuemax={top}
       title={`${threshold.text}: drag it, or move it with the arrow keys`}
       aria-valuetext={`${+shown.toFixed(3)} ${unit}`}
-      {...pointed(() => null)}
+      {...pointed((event) => ({
+        at: event.clientY,
+        from: height(shown),
+        of: event.currentTarget.parentElement?.clientHeight || 1,
+      }))}
       onKeyDown={(event) => {
         const size = event.shiftKey ? 5 : 1;
         const [up, down] = [by(size), by(-size)];
