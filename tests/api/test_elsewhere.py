@@ -1,5 +1,6 @@
 """Groups kept at a provider in another process, over the API: kept, told, steered, waited for, and there again after a stop."""
 
+import time
 from threading import Event
 
 import pytest
@@ -10,6 +11,7 @@ from jostle.provider.provider import Refused
 from jostle.records.store import Store
 from jostle.standin.server import create_standin
 from jostle.standin.world import World
+from tests.patience import PATIENCE
 from tests.plans import ADD, REMOVE, plan
 from tests.provider.serving import free_port, serving
 
@@ -43,11 +45,11 @@ def service_over(records):
 
 def soon(ask, what=lambda found: found):
     """What is asked for, once it is so."""
-    for _ in range(600):
-        if what(found := ask()):
-            return found
+    until = time.monotonic() + PATIENCE
+    while not what(found := ask()):
+        assert time.monotonic() < until, f"never came: {found}"
         Event().wait(0.05)
-    raise AssertionError(f"never came: {found}")
+    return found
 
 
 def only(service):

@@ -8,6 +8,7 @@ from fastapi.testclient import TestClient
 from jostle.api.app import create_app
 from jostle.records.store import Store
 from tests.core.tuning.test_search import BUSY
+from tests.patience import PATIENCE
 from tests.plans import plan
 
 SEARCHES = "/api/plans/1/groups/web/searches"
@@ -77,7 +78,7 @@ def test_a_search_is_watched_to_its_end_and_made_a_take(service, store):
 
 def test_a_search_is_stopped_and_keeps_what_it_has(service):
     service.post(SEARCHES, json={"sets": 2000, "seeds": 2})
-    limit = time.monotonic() + 30
+    limit = time.monotonic() + PATIENCE
     while service.get(f"{SEARCHES}/1").json()["looked_at"] < 4:
         assert time.monotonic() < limit
     service.post(f"{SEARCHES}/1/stop")

@@ -8,6 +8,7 @@ from jostle.api.app import create_app
 from jostle.records.store import Store
 from jostle.telling.webhook import Outcome
 from tests.keeper.test_watching import rushed
+from tests.patience import PATIENCE
 
 WATCHING = "/api/plans/1/watching"
 
@@ -50,7 +51,7 @@ def settled(service):
     """The deliveries, once nothing is on its way; the sender's thread ends then."""
     sender = service.app.state.watch_desk._sender
     if sender is not None:
-        sender.join(10)
+        sender.join(PATIENCE)
     return service.get(WATCHING).json()["deliveries"]
 
 

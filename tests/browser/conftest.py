@@ -1,6 +1,20 @@
 import pytest
+from selenium.common.exceptions import WebDriverException
 
-from tests.browser.workbench import Stage, Workbench, playing
+from tests.browser.workbench import Stage, Workbench, playing, showed
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item, call):
+    """A test that fails says what its page showed."""
+    report = yield
+    driver = item.funcargs.get("browser")
+    if report.failed and call.when == "call" and driver is not None:
+        try:
+            report.sections.append(("The page showed", showed(driver)))
+        except WebDriverException as error:
+            report.sections.append(("The page showed", f"nothing that could be read: {error}"))
+    return report
 
 
 @pytest.fixture(scope="session")

@@ -54,7 +54,6 @@ def test_a_page_of_another_origin_changes_nothing(workbench, host):
     before = workbench.ask("/api/plans"), workbench.ask("/api/plans/1")
     with elsewhere() as port:
         workbench.driver.get(f"http://{host}:{port}/")
-        workbench.driver.set_script_timeout(20)
         outcome = workbench.driver.execute_async_script(ASK, workbench.address, PLAN.read_text())
         assert len(outcome) == 4
         workbench.driver.execute_script(

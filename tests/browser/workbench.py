@@ -27,8 +27,8 @@ from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.provider.stream import Service
 from jostle.records.store import Store
+from tests.patience import PATIENCE
 
-PATIENCE = 30
 # Without certificates, which take a tenth of a second to read
 PLAIN = httpx2.Client(timeout=PATIENCE, verify=False)
 FLAGS = (
@@ -135,6 +135,7 @@ def open_browser(width: int, height: int, dark: bool = False) -> Browser:
     options.add_argument(f"--user-data-dir={tempfile.mkdtemp()}")
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     driver = Browser(options=options, service=webdriver.ChromeService(shutil.which("chromedriver")))
+    driver.set_script_timeout(PATIENCE)
     resize(driver, width, height)
     features = {"prefers-reduced-motion": "reduce", "prefers-color-scheme": "dark" if dark else "light"}
     named = [{"name": name, "value": value} for name, value in features.items()]
@@ -161,6 +162,12 @@ def connected(driver: webdriver.Chrome, *, offline: bool = False, latency: int =
             driver.get_log("browser")
 
 
+def showed(driver: webdriver.Chrome) -> str:
+    """What stands on the page, and where, for whoever reads of a test that failed."""
+    text = driver.execute_script("return document.body ? document.body.innerText : ''")
+    return f"{driver.current_url}\n{' | '.join(line for line in str(text).splitlines() if line.strip())}"
+
+
 class Workbench:
     """What a person sees and does. Waiting is always for something that the page shows."""
 
@@ -179,7 +186,7 @@ class Workbench:
 
     def until(self, shown: Callable[[], Any]) -> Any:
         wait = WebDriverWait(self.driver, PATIENCE, poll_frequency=0.05, ignored_exceptions=[StaleElementReferenceException])
-        return wait.until(lambda _: shown())
+        return wait.until(lambda _: shown(), f"not within {PATIENCE:.0f} s")
 
     def all(self, css: str) -> list[WebElement]:
         return self.driver.find_elements(By.CSS_SELECTOR, css)
@@ -203,6 +210,23 @@ class Workbench:
 
     def keys(self, *keys: str) -> None:
         ActionChains(self.driver).send_keys(*keys).perform()
+
+    def take_hold(self, css: str) -> Callable[[int], None]:
+        """Takes hold of an element with the mouse; what is given back moves it by so many px, up or down, and holds on."""
+        box = self.wait_for(css).rect
+        where = {"x": box["x"] + box["width"] / 2, "y": box["y"] + box["height"] / 2}
+
+        def mouse(kind: str, held: int) -> None:
+            event = {**where, "type": kind, "button": "left" if held else "none", "buttons": held, "clickCount": held}
+            self.driver.execute_cdp_cmd("Input.dispatchMouseEvent", event)
+
+        def move(by: int) -> None:
+            where["y"] += by
+            mouse("mouseMoved", 1)
+
+        mouse("mouseMoved", 0)
+        mouse("mousePressed", 1)
+        return move
 
     def word(self, path: str) -> WebElement:
         return self.wait_for(f'[data-path="{path}"]')

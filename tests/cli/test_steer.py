@@ -8,13 +8,14 @@ from typer.testing import CliRunner
 
 from jostle.cli.main import app
 from tests.browser.workbench import served
+from tests.patience import PATIENCE
 
 
 @pytest.fixture(scope="module")
 def port(tmp_path_factory):
     with served(tmp_path_factory.mktemp("steered"), with_demo=True) as address:
         begun = {"at": "2025-07-08T00:00", "until": "2025-07-08T10:00", "days": 2}
-        httpx2.post(f"{address}/api/plans/1/live", json=begun, timeout=30).raise_for_status()
+        httpx2.post(f"{address}/api/plans/1/live", json=begun, timeout=PATIENCE).raise_for_status()
         yield address.rpartition(":")[2]
 
 

@@ -5,7 +5,7 @@ from zoneinfo import ZoneInfo
 
 import pytest
 import vobject
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
@@ -38,7 +38,6 @@ def test_every_kind_comes_back_as_it_went(kind):
     assert read_calendar(write_calendar(made, "web", FAROE), FAROE) == made
 
 
-@settings(deadline=None)
 @given(
     st.sampled_from(["19:00", "07:15", "23:59"]),
     st.sampled_from([None, "FREQ=DAILY", "FREQ=MONTHLY;BYMONTHDAY=3"]),

@@ -16,6 +16,7 @@ from jostle.formats.calendar_ics import read_calendar
 from jostle.formats.plan_file import read_plan_file, read_plan_text
 from jostle.formats.series_error import SeriesError
 from jostle.formats.series_file import read_series_file
+from tests.patience import SLOWNESS
 from tests.plans import data, plan
 
 UTC = ZoneInfo("UTC")
@@ -39,19 +40,19 @@ TEXTS = {
 @pytest.mark.parametrize("name", TEXTS)
 def test_a_plan_that_would_take_long_is_refused_soon(name):
     text, said = TEXTS[name]
-    began = time.perf_counter()
+    began = time.process_time()
     with pytest.raises(PlanError, match=said) as refused:
         read_plan_text(text)
-    assert time.perf_counter() - began < 5
+    assert time.process_time() - began < 5 * SLOWNESS
     assert len(str(refused.value)) < 20_000
 
 
 def test_a_plan_as_json_is_read_by_a_reader_of_json(tmp_path):
     document = read_plan_file(PLAN).model_dump_json()
     assert len(document) > 100_000
-    began = time.perf_counter()
+    began = time.process_time()
     read = read_plan_text(document)
-    assert time.perf_counter() - began < 1
+    assert time.process_time() - began < SLOWNESS
     assert read.groups == read_plan_file(PLAN).groups
 
 
@@ -101,10 +102,10 @@ def event(more: str) -> bytes:
     ],
 )
 def test_a_calendar_that_would_take_long_is_refused_soon(content, said):
-    began = time.perf_counter()
+    began = time.process_time()
     with pytest.raises(PlanError, match=said):
         read_calendar(content, UTC)
-    assert time.perf_counter() - began < 5
+    assert time.process_time() - began < 5 * SLOWNESS
 
 
 def test_a_rehearsal_that_would_not_fit_is_refused_with_a_step_that_does():
@@ -112,7 +113,7 @@ def test_a_rehearsal_that_would_not_fit_is_refused_with_a_step_that_does():
         rehearse(plan(days=400, tick="1 s"), "web")
 
 
-@settings(deadline=None, max_examples=60)
+@settings(max_examples=60)
 @given(st.one_of(st.binary(max_size=400), st.text(alphabet='{}[]:,"-#&*!|> \n\tabc123.e', max_size=300).map(str.encode)))
 def test_any_bytes_are_read_or_refused_in_words(content):
     readers = (

@@ -4,7 +4,7 @@ from datetime import datetime
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jostle.api.live_journal import journal
@@ -95,7 +95,7 @@ def is_sound(life, told):
     assert int(changed.sum()) <= sum(line.kind == "count" for line in told)
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=25)
 @given(STEPS)
 def test_drawn_hands_faults_and_trouble(steps):
     live = begun()

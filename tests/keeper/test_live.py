@@ -161,7 +161,7 @@ HANDS = st.sampled_from(
 )
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(st.lists(st.tuples(HANDS, st.integers(0, 3), st.sampled_from([0, 10, 370, 1800])), min_size=1, max_size=12), st.data())
 def test_whatever_hands_do_a_stop_loses_nothing_and_the_count_keeps_its_limits(hands, data):
     live = begun(days=1.0)

@@ -104,7 +104,7 @@ def test_what_was_needed_adds_up_to_what_was_spent(steered):
 
 
 @given(minimum=st.integers(1, 4), owned=st.one_of(st.none(), st.integers(1, 4)), hours=st.integers(1, 20))
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=8)
 def test_the_parts_of_drawn_groups_add_up(minimum, owned, hours):
     live = lived(made(groups__web__minimum=minimum, groups__web__owned=owned), until=hours / 24)
     life = live.lives["web"]

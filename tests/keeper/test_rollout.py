@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jostle.api.live_view import group_life
@@ -146,7 +146,7 @@ ACTS = st.sampled_from(
 )
 
 
-@settings(max_examples=8, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=8)
 @given(st.lists(st.tuples(st.sampled_from([60, 300, 1200]), ACTS), min_size=2, max_size=14))
 def test_drawn_hands_leave_nothing_behind(acts):
     live = begun({"failures": "4 %"}, groups__web__minimum=2, groups__web__start_count=8)

@@ -66,7 +66,7 @@ def test_what_lasts_less_long_is_not_told(rush):
 
 
 @given(st.lists(st.floats(0, DAY), max_size=6))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_looks_in_between_tell_the_same(rush, instants):
     whole = told(rush, SHORT, {"kind": "at_maximum", "for": 0}, {**SHORT, "quiet": {"from": "05:00", "until": "06:20"}})
     found, before = [], 0.0

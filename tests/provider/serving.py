@@ -11,10 +11,10 @@ import httpx2
 from fastapi import FastAPI
 
 from jostle.provider.stream import Service
+from tests.patience import PATIENCE
 
-PATIENCE = 30.0
-# A process loads the engine first, which on a busy machine takes most of a minute
-STARTING = 180.0
+# A process loads the engine first
+STARTING = 3 * PATIENCE
 # Without certificates, which take a tenth of a second to read
 PLAIN = httpx2.Client(timeout=PATIENCE, verify=False)
 

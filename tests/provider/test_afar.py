@@ -22,6 +22,7 @@ from jostle.provider.message import Answered, Fault, Fewer, More, OneAct, Steer
 from jostle.provider.provider import NotThere, Refused
 from jostle.standin.server import create_standin
 from jostle.standin.world import World
+from tests.patience import PATIENCE
 from tests.plans import ADD, REMOVE, plan
 from tests.provider.serving import free_port, serving
 
@@ -159,13 +160,13 @@ def test_a_provider_that_is_away_is_waited_for_and_nothing_is_done_twice(tmp_pat
         gone.set()
 
     with serving(create_standin(World(made, 1, tmp_path)), port) as url:
-        kept = Afar(made, "web", HttpProvider(url), patience=Patience(120, lost))
+        kept = Afar(made, "web", HttpProvider(url), patience=Patience(3 * PATIENCE, lost))
         kept.go_on(HOUR)
     keeping = Thread(target=kept.go_on, args=(3 * HOUR,), daemon=True)
     keeping.start()
-    assert gone.wait(30)
+    assert gone.wait(PATIENCE)
     with serving(create_standin(World(made, 1, tmp_path)), port):
-        keeping.join(120)
+        keeping.join(3 * PATIENCE)
         assert not keeping.is_alive()
         same(kept.figures(), made)
     assert len(away) == 1
@@ -189,7 +190,7 @@ def test_a_group_is_kept_as_the_clock_goes_until_it_is_let_go():
             with world.changed:
                 world.changed.wait(1)
         kept.patience.over.set()
-        keeping.join(30)
+        keeping.join(PATIENCE)
         assert not keeping.is_alive()
         assert kept.stood.time == pytest.approx(3 * HOUR, abs=kept.every)
         assert any(": add" in said for _, said in kept.lines)
@@ -270,12 +271,12 @@ def test_a_full_disk_does_nothing_and_says_so(tmp_path, monkeypatch):
     real = os.write
     monkeypatch.setattr(os, "write", lambda file, line: real(file, line[: len(line) // 2]))
     with serving(create_standin(world)) as url:
-        refused = httpx2.post(f"{url}/groups/web/more", json={"key": "k", "number": 2}, timeout=30)
+        refused = httpx2.post(f"{url}/groups/web/more", json={"key": "k", "number": 2}, timeout=PATIENCE)
         assert refused.status_code == 507
         assert "nothing was done" in refused.json()["detail"]
         monkeypatch.undo()
         assert world.places["web"].ground.counts() == before
-        assert httpx2.post(f"{url}/groups/web/more", json={"key": "k", "number": 2}, timeout=30).json()["again"] is False
+        assert httpx2.post(f"{url}/groups/web/more", json={"key": "k", "number": 2}, timeout=PATIENCE).json()["again"] is False
     back = World(lively(), 1, tmp_path)
     assert back.places["web"].ground.counts() == world.places["web"].ground.counts()
 
@@ -352,7 +353,7 @@ def test_the_demand_is_steered_and_meters_are_late_or_silent():
 )
 def test_what_cannot_be_is_refused_in_words(path, body, status, said):
     with serving(create_standin(World(lively()))) as url:
-        refused = httpx2.post(f"{url}{path}", json=body, timeout=30)
+        refused = httpx2.post(f"{url}{path}", json=body, timeout=PATIENCE)
     assert refused.status_code == status
     assert refused.headers["content-type"] == "application/problem+json"
     assert said in refused.json()["detail"]
@@ -367,7 +368,7 @@ def test_another_plan_is_not_kept_by_mistake():
             HttpProvider(url).instances("jetty")
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(data=st.data())
 def test_whatever_is_ordered_comes_back_from_the_log(data, tmp_path_factory):
     """Drawn orders, faults and stops: the world that comes back from its folder is the one that went."""

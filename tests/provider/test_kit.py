@@ -17,6 +17,7 @@ from jostle.provider.kit import PROMISES, check_provider
 from jostle.provider.provider import Refused
 from jostle.standin.server import create_standin
 from jostle.standin.world import World
+from tests.patience import PATIENCE
 from tests.plans import plan
 from tests.provider.serving import free_port, serving
 from tests.provider.test_afar import aboard
@@ -52,7 +53,7 @@ def test_what_lives_embedded_keeps_them_too():
     world.place("web").ground = life.ground
     with serving(create_standin(world)) as url:
         cases = check_provider(url)
-        told = httpx2.get(f"{url}/groups/web/counts").json()
+        told = httpx2.get(f"{url}/groups/web/counts", timeout=PATIENCE).json()
     assert [case.broken or case.skipped for case in cases] == [None] * len(PROMISES)
     counts = life.provider.counts("web")
     assert {name: told[name] for name in ("present", "serving", "found")} == {

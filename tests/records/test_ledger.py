@@ -66,7 +66,7 @@ def rows(kept, number=1):
     return kept.store.asked("SELECT * FROM ledger_amount WHERE plan_id = ? ORDER BY begin, part_id, correction", number)
 
 
-@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=15, suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture])
 @given(st.lists(st.floats(0.1, 47.9), min_size=1, max_size=6), st.booleans())
 def test_hours_are_entered_once_and_add_up_however_they_are_seen(kept, stops, again):
     live, number = begun(made()), number_of(kept, made())

@@ -2,7 +2,7 @@ from datetime import datetime
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
@@ -52,7 +52,6 @@ def entries(draw):
     return [ENTRY.validate_python(one) for one in found]
 
 
-@settings(deadline=None)
 @given(entries(), st.sampled_from(["2025-03-29T12:00", "2025-10-25T18:00"]), st.sampled_from([60.0, 600.0, 3600.0]))
 def test_an_instant_is_answered_as_it_is_within_a_span(calendar, start, every):
     origin = datetime.fromisoformat(start).replace(tzinfo=FAROE).timestamp()

@@ -135,7 +135,7 @@ def test_foresight_pays_for_boot_warm_up_and_drain_or_bridges_the_gap():
     assert foresight_stays(setup(short_gap, groups__web__drain="60 s"), [PROMISE]).sum() == pytest.approx(2 * 2520)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.lists(st.floats(1, 120), min_size=3, max_size=8))
 def test_foresight_never_costs_more_than_always_peak(steps):
     made = setup(np.repeat(steps, 90), groups__web__policies=[ADD, REMOVE])

@@ -112,7 +112,7 @@ def test_a_repeated_week_keeps_its_hours_across_a_clock_change():
     assert {clock.at(epoch).hour for epoch in busy} == {9}
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.lists(st.floats(0, 1e4), min_size=24, max_size=24 * 9), st.integers(-40, 40))
 def test_brought_demand_never_leaves_the_range_of_its_samples(rates, days):
     drawn = samples(rates, START + timedelta(days=days), 3600).on(WEEK)

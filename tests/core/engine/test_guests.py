@@ -231,7 +231,7 @@ def drawn_deck(drawn):
     return made
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(DRAWN)
 def test_no_place_is_given_twice_and_nothing_is_lost(drawn):
     found = played(drawn_deck(drawn), drawn["seed"])
@@ -271,7 +271,7 @@ def test_no_place_is_given_twice_and_nothing_is_lost(drawn):
     )
 
 
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=8)
 @given(st.lists(st.integers(1, 900), min_size=1, max_size=40))
 def test_where_it_is_left_off_and_gone_on_with_makes_no_difference(steps):
     demo, rehearser = read_plan_file(PLAN).model_copy(update={"days": 2.0}), Rehearser()

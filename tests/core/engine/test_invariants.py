@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jostle.core.engine.outset import new_state
@@ -72,7 +72,7 @@ def setups(draw: st.DrawFn) -> Setup:
     )
 
 
-whole_plans = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+whole_plans = settings(max_examples=60)
 
 
 def same(a: Result, b: Result) -> bool:

@@ -265,7 +265,7 @@ versions = st.fixed_dictionaries(
 )
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12)
 @given(rollouts, versions, st.booleans())
 def test_drawn_rollouts_end_and_keep_to_their_bounds(rollout, second, scales):
     more = {"groups__web__policies": [{**HOLD, "level": "60 %"}], "groups__web__minimum": 4} if scales else {}

@@ -33,7 +33,7 @@ def test_what_the_emptiest_and_the_fullest_hold_agrees_with_a_model_guest_by_gue
     assert np.mean(seen, axis=0) == pytest.approx(model, rel=0.06, abs=0.7)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     rates=st.lists(st.floats(0, 4), min_size=2, max_size=12),
     place=st.sampled_from(["spread", "pack"]),

@@ -226,7 +226,7 @@ def test_what_is_lived_is_what_was_rehearsed(types):
     assert one == other
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12)
 @given(
     seed=st.integers(0, 10_000),
     choose=st.sampled_from(["balanced", "cheapest", "safest"]),

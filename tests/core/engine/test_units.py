@@ -89,7 +89,7 @@ def test_what_one_needs_is_told_by_unit():
     assert 100 / 0.8 - 1 <= capacity <= 1.25 * 100 / 0.8 + result.setup.kinds["capacity"][2]
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(
     seed=st.integers(0, 10_000),
     weights=st.tuples(*[st.integers(1, 5)] * 3),

@@ -200,7 +200,7 @@ def setups(draw: st.DrawFn) -> Setup:
     return rehearse(draw(plans()), "web", draw(st.integers(1, 50))).result.setup
 
 
-whole_plans = settings(max_examples=80, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+whole_plans = settings(max_examples=80)
 
 
 def parts(found: Result) -> list[bytes]:
@@ -258,7 +258,7 @@ def test_figures_alone_are_those_of_the_whole_rehearsal(drawn):
         assert bare.result.state.stay.tobytes() == whole.result.state.stay.tobytes()
 
 
-@settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=8, suppress_health_check=list(HealthCheck))
 @given(st.lists(setups(), min_size=4, max_size=4))
 def test_parallel_runs_equal_serial_ones_to_the_byte(made):
     with ThreadPoolExecutor(4) as pool:

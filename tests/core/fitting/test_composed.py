@@ -77,7 +77,7 @@ def test_its_layers_are_found_again(seed, growth):
     assert rush.ramp + rush.hold + rush.decay == pytest.approx(6300, abs=1500)
 
 
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=10)
 @given(st.integers(1, 10_000))
 def test_rows_that_are_far_off_and_an_hour_without_any_move_little(seed):
     samples, demand = made(4, seed=seed)

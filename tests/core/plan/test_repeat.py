@@ -4,7 +4,7 @@ from itertools import takewhile
 
 import pytest
 from dateutil.rrule import rrulestr
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from jostle.core.plan.repeat import comings, ever_comes, read_rule
@@ -98,7 +98,6 @@ def rules(draw):
     return ";".join(parts)
 
 
-@settings(deadline=None)
 @given(rules(), st.datetimes(datetime(2019, 1, 1), datetime(2026, 1, 1)), st.integers(0, 1200))
 def test_it_agrees_with_a_walk_from_the_beginning(rule, begin, later):
     """The reference walks the whole way, with a library that is made for it."""

@@ -42,7 +42,7 @@ def made(kind, seed, drain, sticky):
     )
 
 
-@settings(max_examples=6, deadline=None)
+@settings(max_examples=6)
 @given(st.sampled_from(sorted(WORKS)), st.integers(1, 99), st.sampled_from(["0 s", "4 min"]), st.booleans())
 def test_a_period_of_the_curve_gives_the_sample(kind, seed, drain, sticky):
     rehearsal = made(kind, seed, drain, sticky)

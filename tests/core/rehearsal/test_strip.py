@@ -1,6 +1,6 @@
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
@@ -10,7 +10,6 @@ from jostle.core.rehearsal.strip import Span, lanes, metric_series
 from tests.plans import plan
 
 
-@settings(deadline=None)
 @given(arrays(np.float64, st.integers(1, 300), elements=st.floats(-1e6, 1e6)), st.integers(1, 80))
 def test_no_spike_is_lost_in_buckets(values, number):
     cut = Span.of(len(values), 0, len(values), number).buckets(values)

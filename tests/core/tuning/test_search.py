@@ -12,6 +12,7 @@ from jostle.core.tuning.goal import Goal, Judged
 from jostle.core.tuning.judges import Task, Threads
 from jostle.core.tuning.search import chosen_group, search
 from jostle.core.tuning.space import Varied, among_choices, applied, as_it_is, checked_space, said, typed, usual_space
+from tests.patience import PATIENCE
 from tests.plans import ADD, HOLD, REMOVE, plan
 
 DAILY = {
@@ -208,7 +209,7 @@ def test_what_goes_wrong_where_somebody_helps_is_not_kept_quiet(monkeypatch):
             if tuple(seeds) != goal.seeds:
                 helped.set()
                 raise RuntimeError("out of room")
-            assert helped.wait(30)
+            assert helped.wait(PATIENCE)
             yield told
 
     monkeypatch.setattr(Goal, "weeks", broken)
