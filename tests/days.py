@@ -13,8 +13,8 @@ class Day(NamedTuple):
     monday: date
 
     @property
-    def epoch(self) -> float:
-        return self.at.replace(tzinfo=ZoneInfo(self.zone)).timestamp()
+    def instant(self) -> datetime:
+        return self.at.replace(tzinfo=ZoneInfo(self.zone))
 
 
 DAYS = {

@@ -1,7 +1,7 @@
 """When a group was short, what the time went on, and whether what is to be tried helps."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import HealthCheck, given, settings
 
 from jostle.core.checks.shortfall import shortfalls
 from jostle.core.rehearsal.rehearser import rehearse
@@ -66,7 +66,7 @@ def test_nothing_short_is_nothing_told():
     assert shortfalls(rehearse(plan(groups__web__start_count=8, groups__web__minimum=8), "web")) == []
 
 
-@settings(max_examples=40)
+@settings(max_examples=40, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 @given(plans())
 def test_the_parts_are_the_whole(made):
     rehearsal = rehearse(made, "web", 3)

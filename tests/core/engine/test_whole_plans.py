@@ -200,7 +200,7 @@ def setups(draw: st.DrawFn) -> Setup:
     return rehearse(draw(plans()), "web", draw(st.integers(1, 50))).result.setup
 
 
-whole_plans = settings(max_examples=80)
+whole_plans = settings(max_examples=80, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 
 
 def parts(found: Result) -> list[bytes]:

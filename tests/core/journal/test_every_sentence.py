@@ -4,7 +4,7 @@ import re
 from typing import get_args
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from jostle.core.decide.code import Outcome
@@ -114,7 +114,7 @@ def test_every_kind_of_event_is_told():
     assert any(text.endswith(": by hand") for text in told["count"])
 
 
-@settings(max_examples=60)
+@settings(max_examples=60, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 @given(plans(), st.integers(1, 50), st.floats(0, 3 * 3600))
 def test_whatever_happens_is_told_in_whole_sentences(made, seed, seconds):
     rehearsal = rehearse(made, "web", seed)
