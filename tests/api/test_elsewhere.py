@@ -1,16 +1,23 @@
 """Groups kept at a provider in another process, over the API: kept, told, steered, waited for, and there again after a stop."""
 
+import threading
 import time
-from threading import Event
+from threading import Event, Thread
+from typing import NamedTuple
 
+import httpx2
 import pytest
 from fastapi.testclient import TestClient
 
 from jostle.api.app import create_app
+from jostle.api.outside import AT_ONCE
+from jostle.provider.client import HttpProvider
 from jostle.provider.provider import Refused
 from jostle.records.store import Store
 from jostle.standin.server import create_standin
 from jostle.standin.world import World
+from tests import hostile as servers
+from tests.hostile import hostile
 from tests.patience import PATIENCE
 from tests.plans import ADD, REMOVE, plan
 from tests.provider.serving import free_port, serving
@@ -184,3 +191,70 @@ def _fails(*args):
 
 def _refuses(*args):
     raise Refused("there is no such instant")
+
+
+@pytest.mark.parametrize("server", servers.SLOW)
+def test_slow_providers_hold_up_no_page_and_too_many_are_refused(records, server):
+    with hostile(server) as url, serving(create_app(records)) as address:
+        refused = []
+
+        def keep_there():
+            refused.append(httpx2.post(f"{address}{PATH}", json={"group": "web", "url": url}, timeout=PATIENCE))
+
+        asking = [Thread(target=keep_there) for _ in range(AT_ONCE + 2)]
+        for one in asking:
+            one.start()
+        busy = soon(lambda: [one.status_code for one in refused], lambda found: found.count(503) >= 2)
+        for _ in range(5):
+            assert httpx2.get(f"{address}/api/plans", timeout=PATIENCE).json()
+        assert busy == [503, 503]
+        for one in asking:
+            one.join(PATIENCE)
+        assert sorted(one.status_code for one in refused) == [422] * AT_ONCE + [503] * 2
+        assert any("no whole answer within 5 s" in one.text for one in refused)
+        assert any("try again in a few seconds" in one.text for one in refused)
+
+
+@pytest.mark.parametrize(
+    ("server", "said"),
+    [(servers.endless, "is longer than 8 MiB"), (servers.deep, "depth limit"), (servers.bad_gzip, "is no gzip")],
+)
+def test_an_answer_that_cannot_be_read_is_refused_by_name(records, server, said):
+    with hostile(server) as url, service_over(records) as service:
+        refused = keep(service, url)
+        assert refused.status_code == 422
+        assert said in refused.json()["errors"][0]["message"]
+        assert f"what {url} answers to GET / " in refused.json()["errors"][0]["message"]
+
+
+@pytest.mark.parametrize("server", servers.SLOW)
+def test_letting_go_ends_a_keeper_whatever_its_provider_does(records, world, server):
+    with serving(create_standin(world), port := free_port()) as url, service_over(records) as service:
+        keep(service, url)
+    with hostile(server, port), service_over(records) as service:
+        keeping = [one for one in threading.enumerate() if one.name == "elsewhere"]
+        assert keeping
+        assert service.delete(f"{PATH}/web").json() == []
+        for one in keeping:
+            one.join(PATIENCE)
+            assert not one.is_alive()
+
+
+def test_letting_go_ends_a_keeper_whose_provider_finds_faults_for_ever(records, world, monkeypatch):
+    with serving(create_standin(world)) as url, service_over(records) as service:
+        keep(service, url)
+        soon(lambda: only(service)["summary"])
+        monkeypatch.setattr("jostle.keeper.keeper.Keeper.mend", lambda self, time: None)
+        counts = HttpProvider.counts
+        monkeypatch.setattr(HttpProvider, "counts", lambda self, group: counts(self, group)._replace(found=1))
+        monkeypatch.setattr(HttpProvider, "answer", lambda self, *given, **named: Stuck(0.0, True))
+        world.set_clock(HOUR, None)
+        (keeping,) = [one for one in threading.enumerate() if one.name == "elsewhere"]
+        assert service.delete(f"{PATH}/web").json() == []
+        keeping.join(PATIENCE)
+        assert not keeping.is_alive()
+
+
+class Stuck(NamedTuple):
+    time: float
+    due: bool

@@ -44,6 +44,7 @@ from jostle.api.desk import Desk
 from jostle.api.elsewhere_desk import ElsewhereDesk
 from jostle.api.guard import Guard, policy
 from jostle.api.live_desk import LiveDesk
+from jostle.api.outside import Outside
 from jostle.api.tune_desk import TuneDesk
 from jostle.api.watch_desk import WatchDesk
 from jostle.records.store import Store
@@ -102,7 +103,7 @@ def create_app(store: Store | None, private_targets: bool = False) -> FastAPI:
     app.include_router(template_routes.router)
     app.include_router(tune_routes.router)
     app.include_router(watch_routes.router)
-    app.state.streams = set()
+    app.state.streams, app.state.outside = set(), Outside()
     if store is not None:
         app.state.desk = Desk(store)
         app.state.watch_desk = WatchDesk(store, private_targets)

@@ -34,8 +34,15 @@ class Outpost:
     held: bool
     dry: bool
     patience: Patience = field(default_factory=lambda: Patience(math.inf))
+    provider: HttpProvider | None = None
     afar: Afar | None = None
     trouble: str | None = None
+
+    def stop(self) -> None:
+        """Keep it no longer, whatever is under way with its provider."""
+        self.patience.over.set()
+        if self.provider is not None:
+            self.provider.close()
 
 
 class ElsewhereDesk:
@@ -54,7 +61,7 @@ class ElsewhereDesk:
     def stop(self) -> None:
         """Keep nothing any longer, until it comes back."""
         for one in self._known.values():
-            one.patience.over.set()
+            one.stop()
 
     def of(self, plan_id: int) -> list[Outpost]:
         return [one for (plan, _), one in sorted(self._known.items()) if plan == plan_id]
@@ -99,7 +106,8 @@ class ElsewhereDesk:
             self.signal.tell()
 
         try:
-            with closing(one.patience.again(lambda: HttpProvider(kept.url))) as there:
+            with closing(HttpProvider(kept.url)) as there:
+                one.provider = there
                 one.afar = one.patience.again(lambda: Afar(kept.plan, kept.group, there, kept.answered, one.patience, keep))
                 self._apply(one)
                 one.afar.keep_on()
@@ -131,7 +139,7 @@ class ElsewhereDesk:
         with self._lock:
             self.store.end(plan_id, group)
             self._known.pop((plan_id, group), None)
-        one.patience.over.set()
+        one.stop()
         self.signal.tell()
 
     def again(self, plan_id: int, group: str) -> None:

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 from jostle.api.desk import PlanDep
 from jostle.api.elsewhere_desk import ElsewhereDesk
 from jostle.api.elsewhere_view import ElsewhereGroup, elsewhere_view
+from jostle.api.outside import OutsideDep
 from jostle.api.problem import RESPONSES
 from jostle.provider.stream import EventStream
 from jostle.telling.webhook import LONGEST_URL
@@ -40,10 +41,14 @@ def list_elsewhere(kept: PlanDep, desk: ElsewhereDep) -> list[ElsewhereGroup]:
 
 
 @router.post("", status_code=201)
-def begin_elsewhere(wanted: KeepElsewhere, kept: PlanDep, desk: ElsewhereDep) -> list[ElsewhereGroup]:
+async def begin_elsewhere(wanted: KeepElsewhere, kept: PlanDep, desk: ElsewhereDep, outside: OutsideDep) -> list[ElsewhereGroup]:
     """Keep a group, as its newest arrangement has it, at a provider."""
-    desk.begin(kept, wanted.group, wanted.url)
-    return list_elsewhere(kept, desk)
+
+    def begun() -> list[ElsewhereGroup]:
+        desk.begin(kept, wanted.group, wanted.url)
+        return list_elsewhere(kept, desk)
+
+    return await outside.wait_for(begun)
 
 
 @router.put("/{group}")

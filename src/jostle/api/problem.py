@@ -9,6 +9,7 @@ from peewee import DatabaseError
 from starlette.exceptions import HTTPException
 
 from jostle.api.bounded import TooLarge
+from jostle.api.outside import Busy
 from jostle.core.plan.problem import PlanError, Problem, shown
 from jostle.formats.series_error import SeriesError
 from jostle.provider.details import RESPONSES, Fault, ProblemDetails, problem_answer
@@ -77,6 +78,10 @@ def install(app: FastAPI) -> None:
     def _(request: Request, error: Refused) -> Response:
         missing = isinstance(error, NotThere)
         return problem_answer(404 if missing else 409, "Not found" if missing else "Refused", str(error))
+
+    @app.exception_handler(Busy)
+    def _(request: Request, error: Busy) -> Response:
+        return problem_answer(503, "Busy", str(error))
 
     @app.exception_handler(NameTaken)
     def _(request: Request, error: NameTaken) -> Response:

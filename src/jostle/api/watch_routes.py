@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from jostle.api.bounded import Ordinal
 from jostle.api.desk import DeskDep, PlanDep
+from jostle.api.outside import OutsideDep
 from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
 from jostle.api.watch_desk import WatchDesk
@@ -137,9 +138,9 @@ def drop_target(number: Ordinal, kept: PlanDep, desk: WatchDep) -> WatchingView:
 
 
 @router.post("/targets/{number}/trial")
-def try_target(number: Ordinal, kept: PlanDep, desk: WatchDep) -> DeliveryLine:
+async def try_target(number: Ordinal, kept: PlanDep, desk: WatchDep, outside: OutsideDep) -> DeliveryLine:
     """Send a notice there, now, that says it is a trial; what came of it."""
-    return _line(desk.try_target(kept.id, kept.plan, desk.store.target(kept.id, number)))
+    return await outside.wait_for(lambda: _line(desk.try_target(kept.id, kept.plan, desk.store.target(kept.id, number))))
 
 
 def _view(plan: Plan, plan_id: int, desk: WatchDesk) -> WatchingView:

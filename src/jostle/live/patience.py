@@ -35,6 +35,8 @@ class Patience:
         at its end, LetGo when it is over."""
         began, pause = time.monotonic(), FIRST_PAUSE
         while True:
+            if self.over.is_set():
+                raise LetGo
             try:
                 done = act()
             except ConnectionError as error:

@@ -2,12 +2,14 @@
 
 import math
 import time
+from functools import cached_property
 from typing import Any, NoReturn, TypeVar
 
 import httpx2
 import numpy as np
 from pydantic import BaseModel, ValidationError
 
+from jostle.exchange import Answer, BadAnswer, Line, NoAnswer
 from jostle.provider.message import (
     PROTOCOL,
     VERSION,
@@ -37,17 +39,21 @@ class HttpProvider:
     def __init__(self, url: str, tries: int = 3, patience: float = PATIENCE) -> None:
         self.url, self.tries = url.rstrip("/"), tries
         try:
-            self._client = httpx2.Client(base_url=self.url, timeout=patience)
+            self._line = Line(self.url, patience)
         except httpx2.InvalidURL as error:
             raise Unusable(f"{self.url} is no address: {error}") from None
         # The machines of each group, in the order of its types
         self.machines: dict[str, list[str]] = {}
         self._noted: Noted | None = None
         self._decided: dict[str, Any] | None = None
-        self.about = self.describe()
+
+    @cached_property
+    def about(self) -> Description:
+        """What it has and can, asked once. Raises Unusable, ConnectionError."""
+        return self.describe()
 
     def close(self) -> None:
-        self._client.close()
+        self._line.close()
 
     def describe(self) -> Description:
         """What it has and can. Raises Unusable where it speaks another protocol, or another version of it."""
@@ -140,21 +146,18 @@ class HttpProvider:
             if number:
                 time.sleep(FIRST_PAUSE * 2 ** (number - 1))
             try:
-                answer = self._client.request(method, path, **given)
-            except httpx2.TransportError as error:
+                answer = self._line.ask(method, path, **given)
+                if answer.status in (502, 503, 504):
+                    lost = ConnectionError(_said(answer))
+                    continue
+                if answer.status >= 400:
+                    _refuse(answer)
+                return answer.told()
+            except NoAnswer as error:
                 lost = error
-                continue
-            if answer.status_code in (502, 503, 504):
-                lost = ConnectionError(_said(answer))
-                continue
-            if answer.status_code >= 400:
-                _refuse(answer)
-            try:
-                return answer.json()
-            except ValueError:
-                raise Unusable(f"{self.url}{path} did not answer with JSON") from None
-        said = str(lost).partition("] ")[2] or str(lost)
-        raise ConnectionError(f"{self.url} cannot be reached: {said}")
+            except BadAnswer as error:
+                raise Unusable(f"what {self.url} answers to {method} {path} {error}") from None
+        raise ConnectionError(f"{self.url} cannot be reached: {lost}")
 
     def _read(self, model: type[M], told: Any) -> M:
         try:
@@ -165,18 +168,18 @@ class HttpProvider:
             raise Unusable(f"{self.url} told no {model.__name__}: {place}: {fault['msg']}") from None
 
 
-def _refuse(answer: httpx2.Response) -> NoReturn:
+def _refuse(answer: Answer) -> NoReturn:
     said = _said(answer)
-    raise NotThere(said) if answer.status_code == 404 else Refused(said)
+    raise NotThere(said) if answer.status == 404 else Refused(said)
 
 
-def _said(answer: httpx2.Response) -> str:
+def _said(answer: Answer) -> str:
     try:
-        told = answer.json()
-    except ValueError:
+        told = answer.told()
+    except BadAnswer:
         told = None
     detail = told.get("detail") if isinstance(told, dict) else None
-    return str(detail or f"status {answer.status_code}")
+    return str(detail or f"status {answer.status}")
 
 
 def _counts(told: CountsNote) -> Counts:

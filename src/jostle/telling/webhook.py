@@ -16,8 +16,9 @@ from typing import Any, NamedTuple
 import httpx2
 
 from jostle.core.today import epoch
+from jostle.exchange import Line, NoAnswer
 
-# s: for a connection, and for an answer
+# s: until the status of an answer is there
 PATIENCE = 5.0
 # Seconds after which it is tried again; after the last of them it is given up
 BACK_OFF = (2.0, 10.0, 60.0, 300.0, 1800.0)
@@ -115,20 +116,13 @@ def deliver(url: str, secret: str, number: str, body: bytes, private: bool) -> O
         "webhook-timestamp": timestamp,
         "webhook-signature": signature(secret, number, timestamp, body),
     }
+    line, there = Line("", PATIENCE), str(read.copy_with(host=address))
     try:
-        with (
-            httpx2.Client(timeout=PATIENCE, follow_redirects=False, trust_env=False) as client,
-            client.stream(
-                "POST",
-                read.copy_with(host=address),
-                content=body,
-                headers=headers,
-                extensions={"sni_hostname": read.host},
-            ) as answer,
-        ):
-            status = answer.status_code
-    except (httpx2.HTTPError, OSError, ValueError) as error:
-        return Outcome(False, f"was not reached: {error or type(error).__name__}")
-    if answer.is_redirect:
+        status = line.status("POST", there, content=body, headers=headers, extensions={"sni_hostname": read.host})
+    except (NoAnswer, httpx2.HTTPError, OSError, ValueError) as error:
+        return Outcome(False, f"was not reached: {error}")
+    finally:
+        line.close()
+    if httpx2.codes.is_redirect(status):
         return Outcome(False, f"answered {status}, to look elsewhere; name the address itself")
-    return Outcome(answer.is_success, f"answered {status}")
+    return Outcome(httpx2.codes.is_success(status), f"answered {status}")
