@@ -45,10 +45,10 @@ def test_a_rule_that_cannot_be_walked_is_refused_in_words(rule, said):
     "rule", ["FREQ=HOURLY;BYMONTH=2;BYMONTHDAY=30", "FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=31", "FREQ=DAILY;UNTIL=20240101"]
 )
 def test_a_rule_that_can_never_come_true_is_known_soon(rule):
-    began = time.perf_counter()
+    began = time.process_time()
     assert not ever_comes(read_rule(rule), BEGIN)
     assert comings(rule, BEGIN, BEGIN, BEGIN + timedelta(days=400)) == []
-    assert time.perf_counter() - began < 5
+    assert time.process_time() - began < 5
 
 
 def test_the_29_of_february_comes_though_years_lie_between():
@@ -60,9 +60,9 @@ def test_the_29_of_february_comes_though_years_lie_between():
 
 def test_steps_are_those_of_the_window_however_far_the_beginning_lies():
     window = datetime(2199, 6, 1), datetime(2199, 6, 2)
-    began = time.perf_counter()
+    began = time.process_time()
     found = comings("FREQ=HOURLY;INTERVAL=7", datetime(1970, 1, 1), *window)
-    assert time.perf_counter() - began < 0.05
+    assert time.process_time() - began < 0.05
     assert {(one - datetime(1970, 1, 1)) % timedelta(hours=7) for one in found} == {timedelta()}
     assert len(found) in (3, 4)
 
