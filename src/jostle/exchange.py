@@ -47,8 +47,7 @@ class Answer(NamedTuple):
 
 class Line:
     """To one server at an address, or to any where that is empty and paths are whole. `patience` (s) is how long an exchange may
-    take in all, `most` how many bytes an answer may
-    have. Raises httpx2.InvalidURL."""
+    take in all, `most` how many bytes an answer may have. Raises httpx2.InvalidURL."""
 
     def __init__(self, url: str, patience: float, most: int = MOST_BYTES) -> None:
         self.patience, self.most = patience, most
