@@ -24,7 +24,7 @@ from jostle.core.plan.group import Group
 from jostle.core.plan.machine import Machine
 from jostle.core.plan.work import Requests
 
-# Share of a tick's requests that fail while nothing is amiss; beyond it the group is short
+# Share of those that go in a tick that fail while nothing is amiss; beyond it the group is short
 FEW = 0.001
 
 
@@ -128,7 +128,7 @@ def serve_requests(setup: Setup, state: State, first: int, goal: int) -> int:
             held -= more
         row.waiting = max(0.0, line + held)
         over = load >= 1.0 or arrived > can
-        row.short = over or failed - errors > FEW * drawn
+        row.short = over or failed - errors > FEW * (served + failed)
         now.in_use = drawn / tick
         row.in_use = now.in_use
         served_ever += served

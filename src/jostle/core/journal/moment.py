@@ -122,6 +122,7 @@ def _instances(rehearsal: Rehearsal, row: np.void, at: float) -> list[Reason]:
         text = f"{say_count(int(waiting), 'copy')} without a place"
         reasons.append(Reason(text=text, outcome=_by_guest(rehearsal, at), tone="limit"))
     elif waiting >= 0.5:
-        noun = rehearsal.crew.group.work.kind.capitalize()
-        reasons.append(Reason(text=f"{noun} waiting for want of capacity", outcome=say_number(waiting), tone="limit"))
+        work, short = rehearsal.crew.group.work, bool(rehearsal.result.series["short"][max(0, k)])
+        text = f"{work.kind.capitalize()} waiting for want of capacity" if short else work.in_line
+        reasons.append(Reason(text=text, outcome=say_number(waiting), tone="limit" if short else "serving"))
     return reasons

@@ -39,6 +39,7 @@ class Jobs(DrawnWork):
     places: ClassVar = "jobs side by side"
     share_of: ClassVar = "jobs side by side"
     in_use: ClassVar = "jobs"
+    in_line: ClassVar = "Jobs in line, none longer than promised"
     short: ClassVar = "jobs wait longer than promised"
     short_over: ClassVar = "no job waits longer than promised"
     late: ClassVar = "jobs wait longer than promised"

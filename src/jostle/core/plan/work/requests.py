@@ -30,6 +30,7 @@ class Requests(DrawnWork):
     places: ClassVar = "requests/s"
     share_of: ClassVar = "the capacity"
     in_use: ClassVar = "requests/s"
+    in_line: ClassVar = "Requests in line by chance"
     short: ClassVar = "requests wait or fail for want of capacity"
     short_over: ClassVar = "nothing waits any more"
     late: ClassVar = "requests wait"
