@@ -62,6 +62,27 @@ def test_words_of_the_page_are_let_vary(workbench):
     workbench.until(lambda: len(workbench.all('[aria-label="What is searched"] li input[type=checkbox]')) > 5)
 
 
+def test_a_group_with_a_ladder_is_tuned_and_what_was_asked_is_remembered(workbench):
+    """Its threshold ends before the first band. What may not vary, and the numbers typed, are there again after other screens."""
+    workbench.open("/tune/manifest-worker")
+    workbench.wait_for('[aria-label="Highest threshold of pile"]')
+    assert not workbench.all(".wrong")
+    sets = workbench.wait_for('[aria-label="Sets"]')
+    sets.send_keys(Keys.CONTROL, "a")
+    sets.send_keys("6")
+    workbench.waits_for_text('[aria-label="What is searched"]', "sets, 18 weeks.")
+    box = next(one for one in workbench.all('[aria-label="What is searched"] label') if "threshold of idle" in one.text)
+    box.find_element("css selector", "input").click()
+    workbench.until(lambda: not workbench.all('[aria-label="Highest threshold of idle"]'))
+    workbench.named("nav a", "Groups").click()
+    workbench.wait_for("h1")
+    workbench.driver.back()
+    workbench.until(lambda: workbench.wait_for('[aria-label="Sets"]').get_attribute("value") == "6")
+    assert not workbench.all('[aria-label="Highest threshold of idle"]')
+    workbench.named("button", "Look for better settings").click()
+    workbench.waits_for_text("[role=status]", "6 of 6 looked at")
+
+
 def test_the_model_is_held_against_what_was_observed(workbench):
     """A file, a column that is something else, what it tells drawn over its rows, and these taken."""
     workbench.open("/tune/booking-web")

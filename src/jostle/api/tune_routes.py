@@ -61,7 +61,7 @@ def show_space(
     document = desk.take(kept, group, take).document
     plan = with_group(kept.plan, group, document)
     space = chosen_space(plan, group, vary) if vary else usual_space(plan.groups[group])
-    return space_view(plan, group, space)
+    return space_view(plan, group, checked_space(space, plan, group) if space else [])
 
 
 @router.get("")

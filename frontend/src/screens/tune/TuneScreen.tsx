@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { useMemo } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { type Act, useOffered } from "../../shared/acts/acts";
 import { useAddress } from "../../shared/acts/address";
@@ -7,11 +7,13 @@ import { answered, api, type PlanView, type VariedView } from "../../shared/api/
 import { usePlan } from "../../shared/api/plan";
 import { Nothing } from "../../shared/words/Nothing";
 import { TypedBlank } from "../../shared/words/TypedBlank";
+import { useVaried } from "../../shared/words/useVaried";
 import { ChosenPanel } from "./ChosenPanel";
 import { MapChart } from "./MapChart";
 import { ModelPart } from "./ModelPart";
 import { PointsChart } from "./PointsChart";
 import its from "./tune.module.css";
+import { useAsked } from "./useAsked";
 import { useSearch } from "./useSearch";
 
 /** The best settings of a group are looked for, and judged. */
@@ -40,7 +42,7 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
   const queries = useQueryClient();
   const path = { plan_id: plan.id, group };
   const take = address.number("take");
-  const varied = address.text("vary") ?? "";
+  const [varied, varies] = useVaried(plan.id, group);
   const searches = useQuery({
     queryKey: ["searches", plan.id, group],
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/groups/{group}/searches", { params: { path } })),
@@ -49,28 +51,30 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
   const set = address.number("set");
   const search = useSearch(plan.id, group, number, set);
   const space = useQuery({
-    queryKey: ["space", plan.id, group, take, varied],
+    queryKey: ["space", plan.id, group, take, varied.join(",")],
     queryFn: () =>
       answered(
         api.GET("/api/plans/{plan_id}/groups/{group}/searches/space", {
-          params: { path, query: { take, vary: varied ? varied.split(",") : undefined } },
+          params: { path, query: { take, vary: varied.length > 0 ? varied : undefined } },
         }),
       ),
   });
-  const [left, setLeft] = useState<string[]>([]);
-  const [ends, setEnds] = useState<Record<string, number | null>>({});
-  const [sets, setSets] = useState<number | null>(200);
-  const [seeds, setSeeds] = useState<number | null>(3);
-  const [margin, setMargin] = useState<number | null>(0.1);
-  const [under, setUnder] = useState<{ demand: string; times: number | null }[]>([]);
-  const end = (one: VariedView, which: "low" | "high") => {
-    const typed = ends[`${one.path} ${which}`];
-    return typed === undefined ? one[which] : typed;
-  };
+  const asked = useAsked(plan.id, group);
+  const { left, under } = asked;
+  const sets = asked.blank("sets", "200", 200);
+  const seeds = asked.blank("seeds", "3", 3);
+  const margin = asked.blank("margin", "10 %", 0.1);
+  const low = (one: VariedView) => asked.blank(`${one.path} low`, one.low_text, one.low);
+  const high = (one: VariedView) => asked.blank(`${one.path} high`, one.high_text, one.high);
   const vary = (space.data ?? []).filter((one) => !left.includes(one.path));
-  const unread =
-    [sets, seeds, margin, ...under.map((one) => one.times)].includes(null) ||
-    vary.some((one) => end(one, "low") === null || end(one, "high") === null);
+  const blanks = [
+    sets,
+    seeds,
+    margin,
+    ...under.map((one) => one.times),
+    ...vary.flatMap((one) => [low(one), high(one)]),
+  ];
+  const unread = blanks.some((one) => one.value === null);
   const begin = useMutation({
     mutationFn: () =>
       answered(
@@ -78,14 +82,14 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
           params: { path },
           body: {
             take,
-            seeds: seeds ?? 3,
-            sets: sets ?? 200,
-            margin: margin ?? 0.1,
-            under: under.map((one) => ({ demand: one.demand, times: one.times ?? 1 })),
+            seeds: seeds.value ?? 3,
+            sets: sets.value ?? 200,
+            margin: margin.value ?? 0.1,
+            under: under.map((one) => ({ demand: one.demand, times: one.times.value ?? 1 })),
             vary: vary.map((one) => ({
               path: one.path,
-              low: end(one, "low") ?? one.low,
-              high: end(one, "high") ?? one.high,
+              low: low(one).value ?? one.low,
+              high: high(one).value ?? one.high,
               step: one.step,
             })),
           },
@@ -101,7 +105,7 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
       answered(
         api.POST("/api/plans/{plan_id}/groups/{group}/searches/{number}/resume", {
           params: { path: { ...path, number: number ?? 1 } },
-          body: { sets: sets ?? 200 },
+          body: { sets: sets.value ?? 200 },
         }),
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["search", plan.id, group, number] }),
@@ -196,29 +200,12 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
             return (
               <li key={one.path} className={out ? its.out : undefined}>
                 <label>
-                  <input
-                    type="checkbox"
-                    checked={!out}
-                    onChange={() => setLeft(out ? left.filter((path) => path !== one.path) : [...left, one.path])}
-                  />{" "}
-                  {one.name}
+                  <input type="checkbox" checked={!out} onChange={() => asked.leave(one.path, !out)} /> {one.name}
                 </label>
                 {!out && (
                   <>
-                    ,{" "}
-                    <TypedBlank
-                      label={`Lowest ${one.name}`}
-                      how={one.how}
-                      first={one.low_text}
-                      set={(value) => setEnds((now) => ({ ...now, [`${one.path} low`]: value }))}
-                    />{" "}
-                    to{" "}
-                    <TypedBlank
-                      label={`Highest ${one.name}`}
-                      how={one.how}
-                      first={one.high_text}
-                      set={(value) => setEnds((now) => ({ ...now, [`${one.path} high`]: value }))}
-                    />{" "}
+                    , <TypedBlank label={`Lowest ${one.name}`} how={one.how} {...low(one)} /> to{" "}
+                    <TypedBlank label={`Highest ${one.name}`} how={one.how} {...high(one)} />{" "}
                     <span className="quiet">now {one.now}</span>
                   </>
                 )}
@@ -227,54 +214,41 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
           })}
         </ul>
         {space.error && <p className="wrong">{space.error.message}</p>}
-        {varied && (
+        {varied.length > 0 && (
           <p>
-            <button type="button" className="plain-button" onClick={() => address.choose({ vary: null })}>
+            <button type="button" className="plain-button" onClick={() => varies([])}>
               all that the policies have instead
             </button>
           </p>
         )}
         <h2>Stays</h2>
         <p>
-          Add above remove by at least{" "}
-          <TypedBlank label="Margin" how={{ measure: "share", unit: "%" }} first="10 %" set={setMargin} />; no new error
-          found by the checks.
+          Add above remove by at least <TypedBlank label="Margin" how={{ measure: "share", unit: "%" }} {...margin} />
+          {"; no new error found by the checks."}
         </p>
         <h2>Is good</h2>
         <p>
           The least cost with every promise kept in all of{" "}
-          <TypedBlank label="Seeds" how={{ measure: "number", unit: "" }} first="3" set={setSeeds} /> seeds, and in ten
-          that are not searched with.
+          <TypedBlank label="Seeds" how={{ measure: "number", unit: "" }} {...seeds} /> seeds, and in ten that are not
+          searched with.
         </p>
         <h2>Rehearsed under</h2>
         {under.length === 0 && <p>The take's own demand.</p>}
         <ul>
           {under.map((one, place) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a demand may be named twice, at different heights
-            <li key={place}>
+            <li key={one.own}>
               <select
                 aria-label={`Demand ${place + 1}`}
                 value={one.demand}
-                onChange={(event) =>
-                  setUnder(under.map((other, k) => (k === place ? { ...other, demand: event.target.value } : other)))
-                }
+                onChange={(event) => asked.put(one.own, event.target.value)}
               >
                 {plan.demands.map((name) => (
                   <option key={name}>{name}</option>
                 ))}
               </select>{" "}
-              <TypedBlank
-                label={`Times demand ${place + 1}`}
-                how={{ measure: "number", unit: "" }}
-                first="1"
-                set={(times) => setUnder((now) => now.map((other, k) => (k === place ? { ...other, times } : other)))}
-              />{" "}
+              <TypedBlank label={`Times demand ${place + 1}`} how={{ measure: "number", unit: "" }} {...one.times} />{" "}
               times{" "}
-              <button
-                type="button"
-                className="plain-button"
-                onClick={() => setUnder(under.filter((_, k) => k !== place))}
-              >
+              <button type="button" className="plain-button" onClick={() => asked.takeOut(one.own)}>
                 take out
               </button>
             </li>
@@ -282,19 +256,15 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
         </ul>
         {under.length < 5 && (
           <p>
-            <button
-              type="button"
-              className="plain-button"
-              onClick={() => setUnder([...under, { demand: plan.demands[0] ?? "", times: 1 }])}
-            >
+            <button type="button" className="plain-button" onClick={() => asked.add(plan.demands[0] ?? "")}>
               + demand
             </button>
           </p>
         )}
         <h2>For as long as</h2>
         <p>
-          <TypedBlank label="Sets" how={{ measure: "number", unit: "" }} first="200" set={setSets} /> sets,{" "}
-          {((sets ?? 0) * (seeds ?? 0) * Math.max(1, under.length)).toLocaleString("en-GB")} weeks.
+          <TypedBlank label="Sets" how={{ measure: "number", unit: "" }} {...sets} /> sets,{" "}
+          {((sets.value ?? 0) * (seeds.value ?? 0) * Math.max(1, under.length)).toLocaleString("en-GB")} weeks.
         </p>
         <p>
           <button
@@ -322,7 +292,7 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
             )}
             {!view.running && (
               <button type="button" className="plain-button" disabled={goOn.isPending} onClick={() => goOn.mutate()}>
-                look at {sets ?? 200} more
+                look at {sets.value ?? 200} more
               </button>
             )}
             {goOn.error && <p className="wrong">{goOn.error.message}</p>}

@@ -9,18 +9,18 @@ interface Props {
   how: How;
   /** What stands in the blank at first; a new one is put when `what` changes. */
   first: string;
-  /** The value as it is understood; nothing where it cannot be read. */
-  set: (value: number | null) => void;
+  /** The value as it is understood, and how it is said; nothing where it cannot be read. */
+  set: (value: number | null, text: string) => void;
 }
 
 /** A blank in a sentence for a number that is typed as people type it. */
 export function TypedBlank({ label, how, first, set }: Props) {
   const id = useId();
-  const typed = useTyped(how, first, (reading) => set(Number(reading.value)));
+  const typed = useTyped(how, first, (reading) => set(Number(reading.value), reading.text));
   const wanted = useRef(set);
   wanted.current = set;
   useEffect(() => {
-    if (typed.refusal) wanted.current(null);
+    if (typed.refusal) wanted.current(null, "");
   }, [typed.refusal]);
   return (
     <span className={its.blank}>
@@ -40,7 +40,7 @@ export function TypedBlank({ label, how, first, set }: Props) {
           const { form } = event.currentTarget;
           const meant = await typed.settle();
           if (!meant) return;
-          flushSync(() => set(Number(meant.value)));
+          flushSync(() => set(Number(meant.value), meant.text));
           form?.requestSubmit();
         }}
       />

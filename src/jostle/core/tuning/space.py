@@ -1,6 +1,7 @@
 """What may vary: settings of a group, each within a range, in its own unit and steps."""
 
 import math
+from collections.abc import Callable
 from itertools import combinations
 from typing import Any
 
@@ -16,6 +17,8 @@ from jostle.core.plan.setting import setting, with_setting
 from jostle.core.rehearsal.rehearsal import crew_of
 
 MOST_VARIED = 12
+# Parts of a range without steps in which its end is looked for
+FINE = 1000
 # What may vary and is no number, with its choices
 CHOSEN: dict[str, list[Any]] = {"buying.choose": list(CHOICES), "load_balancer.spread": list(SPREADS)}
 TYPES, MOST_TYPES_VARIED = "buying.types", 5
@@ -67,7 +70,8 @@ def usual_space(group: Group) -> list[Varied]:
 
 
 def checked_space(space: list[Varied], plan: Plan, group: str) -> list[Varied]:
-    """The same space, where each of its settings is one of the group and both ends of its range can be. Raises PlanError."""
+    """The same space, each range as far as it holds together with the group's other settings. Raises PlanError where a setting is
+    none of the group's, or none of its range can be."""
     problems: list[Problem] = []
     if not space:
         problems.append(Problem(("vary",), None, "nothing may vary; name a setting such as policies.add.threshold"))
@@ -95,14 +99,52 @@ def checked_space(space: list[Varied], plan: Plan, group: str) -> list[Varied]:
         elif not one.low < one.high:
             problems.append(Problem(place, f"{one.low:g} to {one.high:g}", "is an empty range; write the lower end first"))
         else:
-            for end in (one.low, one.high):
-                try:
-                    with_group(plan, group, applied(document, {one.path: as_written(one, end)}))
-                except PlanError as error:
-                    problems += [Problem(place, f"{end:g}", p.message) for p in error.problems[:1]]
+            try:
+                space = [each if each is not one else holding(one, plan, group) for each in space]
+            except PlanError as error:
+                problems += [Problem(place, f"{one.low:g} to {one.high:g}", p.message) for p in error.problems[:1]]
     if problems:
         raise PlanError(problems)
     return space
+
+
+def holding(one: Varied, plan: Plan, group: str) -> Varied:
+    """A range of numbers as far as it holds together with the group's other settings: a threshold not past the first step of its
+    ladder, a minimum not past the maximum. Raises PlanError where none of it does."""
+    document = plan.groups[group].model_dump(mode="json")
+
+    def refused(value: float) -> PlanError | None:
+        try:
+            with_group(plan, group, applied(document, {one.path: as_written(one, value)}))
+        except PlanError as error:
+            return error
+        return None
+
+    ends = {end: refused(end) for end in (one.low, one.high)}
+    if all(error is None for error in ends.values()):
+        return one
+    inside = [one.snapped(float(setting(document, one.path))), one.low, one.high]
+    sure = next((value for value in inside if (ends[value] if value in ends else refused(value)) is None), None)
+    if sure is None:
+        raise next(error for error in ends.values() if error is not None)
+    fine = one.step or (one.high - one.low) / FINE
+    low, high = (end if error is None else _last(sure, end, fine, refused) for end, error in ends.items())
+    if not low < high:
+        raise next(error for error in ends.values() if error is not None)
+    return one.model_copy(update={"low": low, "high": high})
+
+
+def _last(sure: float, end: float, step: float, refused: Callable[[float], PlanError | None]) -> float:
+    """The last value that can be on the way, in steps, from one that can to an end that cannot."""
+    way = math.copysign(step, end - sure)
+    can, cannot = 0, math.ceil(abs(end - sure) / step - 1e-9)
+    while cannot - can > 1:
+        middle = (can + cannot) // 2
+        if refused(float(f"{sure + middle * way:.6g}")) is None:
+            can = middle
+        else:
+            cannot = middle
+    return float(f"{sure + can * way:.6g}")
 
 
 def applied(document: dict[str, Any], values: dict[str, float]) -> dict[str, Any]:
