@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from jostle.api.bounded import Ordinal
 from jostle.core.change.change import Change
 from jostle.core.change.group_change import changed_group
-from jostle.core.journal.change import say_change
+from jostle.core.journal.change import NO_CHANGE, say_change
 from jostle.core.journal.sentence import Page, group_page
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError
@@ -109,17 +109,15 @@ class Desk:
 
     def changed(
         self, kept: KeptPlan, group: str, take: Take, changes: list[Change], seed: int | None, by_zone: bool = False
-    ) -> tuple[Played, str]:
-        """A take with changes applied, rehearsed, and what the changes are called. Raises PlanError."""
+    ) -> tuple[Played, str | None]:
+        """A take with changes applied, rehearsed, and what they are called; None where nothing differs. Raises PlanError."""
         document = changed_group(take.document, changes, kept.plan.start.astimezone(kept.plan.zone))
         seed = take.seed if seed is None else seed
         played = self.play(kept, group, document, seed, by_zone)
-        if not changes and seed == take.seed:
-            return played, take.change
-        name = say_change(self.page(kept, group, take), played.page)
+        name = say_change(self.page(kept, group, take), played.page) if changes else NO_CHANGE
         if seed != take.seed:
-            name = f"seed {seed}" if name == "no change" else f"{name}, seed {seed}"
-        return played, name
+            return played, f"seed {seed}" if name == NO_CHANGE else f"{name}, seed {seed}"
+        return played, None if name == NO_CHANGE else name
 
     def page(self, kept: KeptPlan, group: str, take: Take) -> Page:
         """A take as it is written."""

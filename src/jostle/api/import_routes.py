@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.plan_routes import plan_text
 from jostle.api.problem import RESPONSES
-from jostle.core.journal.change import say_change
+from jostle.core.journal.change import NO_CHANGE, say_change
 from jostle.core.journal.sentence import group_page
 from jostle.core.plan.plan import Plan, versions_lost
 from jostle.core.rehearsal.rehearsal import crew_of
@@ -64,7 +64,7 @@ def _groups(now: Plan, came: Plan) -> list[PlanDifference]:
     for name in came.groups:
         if name not in now.groups:
             found.append(PlanDifference(noun="group", name=name, what="new", text="comes"))
-        elif (text := say_change(*(group_page(crew_of(one, name), came.currency) for one in (now, came)))) != "no change":
+        elif (text := say_change(*(group_page(crew_of(one, name), came.currency) for one in (now, came)))) != NO_CHANGE:
             found.append(PlanDifference(noun="group", name=name, what="changed", text=text))
     gone = [name for name in now.groups if name not in came.groups]
     return found + [PlanDifference(noun="group", name=name, what="gone", text="is retired") for name in gone]

@@ -162,16 +162,14 @@ def rehearse_take(group: str, wanted: RehearsalRequest, kept: PlanDep, desk: Des
     take, star = desk.take_and_star(kept, group, wanted.take)
     by_zone = any("@" in metric for metric in wanted.metrics)
     played, change = desk.changed(kept, group, take, wanted.changes, wanted.seed, by_zone)
-    changed = change != take.change
-    if wanted.keep and changed and change != "no change":
-        take = desk.keep(kept, group, take, played, change)
-        changed = False
+    if wanted.keep and change is not None:
+        take, change = desk.keep(kept, group, take, played, change), None
     rehearsal = played.rehearsal
     answer = Rehearsed.model_construct(
         take=_line(take),
-        changed=changed,
+        changed=change is not None,
         saved=take.document == kept.plan.groups[group].model_dump(mode="json"),
-        change=change,
+        change=take.change if change is None else change,
         seed=rehearsal.seed,
         demand=rehearsal.crew.group.demand,
         time_zone=rehearsal.plan.time_zone,

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { answered, api } from "../../shared/api/client";
+import { answered, api, refusalOf } from "../../shared/api/client";
 import type { Handling } from "../../shared/gesture/handling";
 import { Words } from "../../shared/words/Words";
 import its from "./groups.module.css";
@@ -19,7 +19,7 @@ export function FrameLine({ plan_id }: { plan_id: number }) {
   });
   const handling: Handling = {
     preview: () => undefined,
-    commit: (field, value) => change.mutate({ field: field as Field, value }),
+    commit: (field, value) => refusalOf(change.mutateAsync({ field: field as Field, value })),
     putBack: () => undefined,
   };
   const parameters = useQuery({
@@ -34,7 +34,7 @@ export function FrameLine({ plan_id }: { plan_id: number }) {
   const following: Handling = {
     ...handling,
     commit: (place, value) =>
-      changeParameter.mutate({ name: place.replace(/^parameters\./, ""), value: String(value) }),
+      refusalOf(changeParameter.mutateAsync({ name: place.replace(/^parameters\./, ""), value: String(value) })),
   };
   const wrong = change.error ?? changeParameter.error;
   return (

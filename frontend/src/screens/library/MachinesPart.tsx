@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { answered, api, type MachineRow, type PlanView } from "../../shared/api/client";
+import { answered, api, type MachineRow, type PlanView, refusalOf } from "../../shared/api/client";
 import type { Handling } from "../../shared/gesture/handling";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import { Words } from "../../shared/words/Words";
@@ -50,7 +50,7 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
   });
   const handling: Handling = {
     preview: () => undefined,
-    commit: (path, value) => change.mutate({ op: "set", path, value }),
+    commit: (path, value) => refusalOf(change.mutateAsync({ op: "set", path, value })),
     putBack: () => undefined,
   };
   const add = (like: string) => {

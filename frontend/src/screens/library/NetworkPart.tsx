@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { answered, api, type NetworkLine, type PlanView } from "../../shared/api/client";
+import { answered, api, type NetworkLine, type PlanView, refusalOf } from "../../shared/api/client";
 import { sent } from "../../shared/api/form";
 import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
 import type { Handling } from "../../shared/gesture/handling";
@@ -34,7 +34,7 @@ export function NetworkPart({ plan }: { plan: PlanView }) {
   });
   const handling: Handling = {
     preview: () => undefined,
-    commit: (path, value) => change.mutate({ op: "set", path, value }),
+    commit: (path, value) => refusalOf(change.mutateAsync({ op: "set", path, value })),
     putBack: () => undefined,
   };
   const add = (part: string) => (name: string) => change.mutate({ op: "add", path: part, value: name });

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "react-router";
-import { answered, api, type PlanView } from "../../shared/api/client";
+import { answered, api, type PlanView, refusalOf } from "../../shared/api/client";
 import type { Handling } from "../../shared/gesture/handling";
 import { Words } from "../../shared/words/Words";
 import its from "./library.module.css";
@@ -38,10 +38,12 @@ export function TemplatesPart({ plan }: { plan: PlanView }) {
   const handling: Handling = {
     preview: () => undefined,
     commit: (place, value) =>
-      rule.mutate({
-        field: place.replace("template_rules.", "") as Rule,
-        value: String(value),
-      }),
+      refusalOf(
+        rule.mutateAsync({
+          field: place.replace("template_rules.", "") as Rule,
+          value: String(value),
+        }),
+      ),
     putBack: () => undefined,
   };
   return (

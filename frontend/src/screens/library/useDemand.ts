@@ -3,6 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { answered, api, type Change, type DemandView } from "../../shared/api/client";
 import { useQueue } from "../../shared/api/useQueue";
 import type { Handling } from "../../shared/gesture/handling";
+import { takenOutTwice } from "../../shared/gesture/twice";
 
 interface Wanted {
   changes: Change[];
@@ -17,7 +18,7 @@ export interface DemandDesk {
   busy: boolean;
   handling: Handling;
   preview: (changes: Change[]) => void;
-  commit: (changes: Change[]) => void;
+  commit: (changes: Change[]) => Promise<string | null>;
   /** Keeps what is being tried. */
   keepTried: () => void;
   /** The layer without which the demand is drawn besides. */
@@ -74,12 +75,22 @@ export function useDemand(plan: number, name: string, buckets: number): DemandDe
   const edit = useCallback(
     (changes: Change[], keep: boolean) => {
       wish.current = { ...wish.current, changes: keep ? [] : changes };
-      ask({ ...wish.current, changes, keep });
+      return ask({ ...wish.current, changes, keep });
     },
     [ask],
   );
-  const preview = useCallback((changes: Change[]) => edit(changes, false), [edit]);
-  const commit = useCallback((changes: Change[]) => edit(changes, true), [edit]);
+  const preview = useCallback((changes: Change[]) => void edit(changes, false), [edit]);
+  const underWay = useRef<Change[]>([]);
+  const commit = useCallback(
+    async (changes: Change[]) => {
+      if (takenOutTwice(changes, underWay.current)) return null;
+      underWay.current = changes;
+      const refused = await edit(changes, true);
+      if (underWay.current === changes) underWay.current = [];
+      return refused;
+    },
+    [edit],
+  );
   const setApart = useCallback(
     (key: string | null) => {
       setApartKey(key);

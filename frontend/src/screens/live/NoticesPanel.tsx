@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { type Act, useOffered } from "../../shared/acts/acts";
-import { answered, api, type WatchingView } from "../../shared/api/client";
+import { answered, api, refusalOf, type WatchingView } from "../../shared/api/client";
 import type { Handling } from "../../shared/gesture/handling";
 import { Words } from "../../shared/words/Words";
 import its from "./live.module.css";
@@ -36,10 +36,10 @@ export function NoticesPanel({
       answered(api.POST("/api/plans/{plan_id}/watching/changes", { params: { path }, body })),
     onSuccess: put,
   });
-  const { mutate } = change;
+  const { mutate, mutateAsync } = change;
   const handling: Handling = {
     preview: () => undefined,
-    commit: (place, value) => mutate({ op: "set", path: place, value }),
+    commit: (place, value) => refusalOf(mutateAsync({ op: "set", path: place, value })),
     putBack: () => undefined,
   };
   const view = watching.data;

@@ -21,10 +21,13 @@ interface Props {
   newest: ArrangementLine | undefined;
   /** Lists the arrangements. */
   list: () => void;
+  /** What words hold that was refused, and so is in no take; and the take at work once nothing is under way. */
+  held: string[];
+  settled: () => Promise<number | null>;
 }
 
 /** Whose page it is, how it is saved and handed on, and what is worth a look in it. */
-export function PageHead({ plan, planName, group, answer, newest, list }: Props) {
+export function PageHead({ plan, planName, group, answer, newest, list, held, settled }: Props) {
   const take = answer?.take.number;
   const address = (file: string) => `/api/plans/${plan}/groups/${group}/takes/${take}/${file}`;
   useOffered(
@@ -53,7 +56,8 @@ export function PageHead({ plan, planName, group, answer, newest, list }: Props)
           <SaveAs
             plan={plan}
             group={group}
-            take={answer.take.number}
+            held={held}
+            settled={settled}
             newest={newest.number}
             from={answer.take.arrangement}
             change={answer.take.change}

@@ -1,6 +1,6 @@
 import { useElementSize } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { useAddress } from "../../shared/acts/address";
 import { answered, api } from "../../shared/api/client";
@@ -8,6 +8,7 @@ import { usePlan } from "../../shared/api/plan";
 import filesSheet from "../../shared/files/files.module.css";
 import { useCarriedFile } from "../../shared/files/useCarriedFile";
 import type { Handling } from "../../shared/gesture/handling";
+import { useVaried } from "../../shared/words/useVaried";
 import { ArrangementsPanel } from "./ArrangementsPanel";
 import { BandLine } from "./BandLine";
 import { ComparePanel } from "./ComparePanel";
@@ -119,23 +120,31 @@ function Workbench({ group }: { group: string }) {
   }, [span, choose]);
 
   const { preview, commit, putBack } = desk;
-  const varied = address.text("vary") ?? "";
-  const vary = useMemo(() => varied.split(",").filter(Boolean), [varied]);
+  const [vary, varies] = useVaried(plan?.id, group);
+  const [held, setHeld] = useState<Record<string, string>>({});
+  const beginning = useRef(new Set<Promise<void>>());
+  const rest = desk.settled;
+  const settled = useCallback(async () => {
+    while (beginning.current.size > 0) await Promise.allSettled(beginning.current);
+    return rest();
+  }, [rest]);
   const handling: Handling = useMemo(
     () => ({
       preview: (path, value) => preview([{ op: "set", path, value }]),
       commit: (path, value) => commit([{ op: "set", path, value }]),
       putBack,
+      begins: (edit) => {
+        beginning.current.add(edit);
+        edit.finally(() => beginning.current.delete(edit));
+      },
+      holds: (path, refused) =>
+        setHeld(({ [path]: _, ...others }) => (refused === null ? others : { ...others, [path]: refused })),
       vary: {
         paths: vary,
-        toggle: (path) =>
-          choose(
-            { vary: (vary.includes(path) ? vary.filter((one) => one !== path) : [...vary, path]).join(",") },
-            "instead",
-          ),
+        toggle: (path) => varies(vary.includes(path) ? vary.filter((one) => one !== path) : [...vary, path]),
       },
     }),
-    [preview, commit, putBack, vary, choose],
+    [preview, commit, putBack, vary, varies],
   );
   const { keepTried, look } = desk;
   const edits: Edits = useMemo(() => ({ preview, commit, keepTried, putBack }), [preview, commit, keepTried, putBack]);
@@ -181,6 +190,8 @@ function Workbench({ group }: { group: string }) {
             answer={answer}
             newest={arrangements.data?.[0]}
             list={list}
+            held={Object.values(held)}
+            settled={settled}
           />
           {answer && (
             <VaryLine
@@ -188,7 +199,7 @@ function Workbench({ group }: { group: string }) {
               take={answer.take.number}
               sections={answer.page}
               paths={vary}
-              clear={() => choose({ vary: null }, "instead")}
+              clear={() => varies([])}
             />
           )}
           {answer && (

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useMemo, useState } from "react";
+import { type FormEvent, useMemo, useRef, useState } from "react";
 import { useOffered } from "../../shared/acts/acts";
 import { answered, api } from "../../shared/api/client";
 import its from "./rehearse.module.css";
@@ -7,7 +7,10 @@ import its from "./rehearse.module.css";
 interface Props {
   plan: number;
   group: string;
-  take: number;
+  /** What words hold that was refused, and so is not saved with the rest. */
+  held: string[];
+  /** The take at work, once nothing is under way. */
+  settled: () => Promise<number | null>;
   /** The newest arrangement that is known here, and the one that the take came from. */
   newest: number;
   from: number;
@@ -16,12 +19,12 @@ interface Props {
 }
 
 /** Saves a take as the next arrangement, with a note. */
-export function SaveAs({ plan, group, take, newest, from, change }: Props) {
+export function SaveAs({ plan, group, held, settled, newest, from, change }: Props) {
   const [note, setNote] = useState<string | null>(null);
   const queries = useQueryClient();
   const [over, setOver] = useState(false);
   const save = useMutation({
-    mutationFn: () =>
+    mutationFn: (take: number) =>
       answered(
         api.POST("/api/plans/{plan_id}/groups/{group}/arrangements", {
           params: { path: { plan_id: plan, group } },
@@ -50,9 +53,14 @@ export function SaveAs({ plan, group, take, newest, from, change }: Props) {
       [newest, change],
     ),
   );
-  const submit = (event: FormEvent) => {
+  const without = useRef(held);
+  without.current = held;
+  const submit = async (event: FormEvent) => {
     event.preventDefault();
-    save.mutate();
+    const known = held.length;
+    const take = await settled();
+    // What was refused only now is told before anything is saved without it.
+    if (take !== null && without.current.length <= known) save.mutate(take);
   };
   if (note === null)
     return (
@@ -78,10 +86,16 @@ export function SaveAs({ plan, group, take, newest, from, change }: Props) {
       />
       <button type="submit" className="solid-button" disabled={save.isPending}>
         {over ? `Save over ${newest}` : `Save ${newest + 1}`}
+        {held.length > 0 && " without it"}
       </button>
       <button type="button" className="plain-button" onClick={() => setNote(null)}>
         leave
       </button>
+      {held.map((one) => (
+        <p key={one} className="wrong" role="alert">
+          Not saved with it, since it was refused: {one}
+        </p>
+      ))}
       {save.error && (
         <p className="wrong" role="alert">
           {save.error.message}

@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { answered, api, type Change, type Rehearsed } from "../../shared/api/client";
 import { useQueue } from "../../shared/api/useQueue";
+import { takenOutTwice } from "../../shared/gesture/twice";
 
 export interface Span {
   begin: number;
@@ -34,8 +35,8 @@ export interface Desk {
   cancel: () => void;
   /** Shows what changes to the take would bring, without keeping it. */
   preview: (changes: Change[], seed?: number) => void;
-  /** Keeps changes as the next take. */
-  commit: (changes: Change[], seed?: number) => void;
+  /** Keeps changes as the next take; says why they were refused, or nothing. */
+  commit: (changes: Change[], seed?: number) => Promise<string | null>;
   /** Keeps what is being tried as the next take. */
   keepTried: () => void;
   /** Drops what is not kept. */
@@ -43,6 +44,8 @@ export interface Desk {
   goTo: (take: number) => void;
   look: (begin: number, end: number) => void;
   changes: Change[];
+  /** The take at work, once nothing is under way. */
+  settled: () => Promise<number | null>;
 }
 
 const LEAST_SPAN = 10 * 60_000;
@@ -64,12 +67,14 @@ export function useRehearsal(
   const [changes, setChanges] = useState<Change[]>([]);
   const wish = useRef<Wanted>({ take, changes: [], seed: null, keep: false, span, metrics, edited: null });
   const whole = useRef<Span | null>(null);
+  /** Takes that were chosen here, until the address says so: it may say so late. */
+  const chosen = useRef<number[]>([]);
   const edited = useRef<number | null>(null);
   const shown = useRef<Pick<Wanted, "take" | "changes" | "seed">>({ take: null, changes: [], seed: null });
   const queries = useQueryClient();
 
   const send = useCallback(
-    async (next: Wanted, waiting: Wanted[], signal: AbortSignal) => {
+    async (next: Wanted, waiting: () => Wanted[], signal: AbortSignal) => {
       if (planId === undefined) return;
       const got = await answered(
         api.POST("/api/plans/{plan_id}/groups/{group}/rehearsals", {
@@ -89,12 +94,20 @@ export function useRehearsal(
       );
       whole.current = got.picture.whole;
       if (next.keep) {
-        wish.current = { ...wish.current, take: got.take.number, changes: [], seed: null };
-        setChanges([]);
+        // What was wished on the same take meanwhile goes on from what it has become.
+        for (const one of waiting()) if (one.take === next.take) one.take = got.take.number;
+        if (wish.current.take === next.take) {
+          wish.current = { ...wish.current, take: got.take.number };
+          if (wish.current.changes === next.changes) {
+            wish.current = { ...wish.current, changes: [], seed: null };
+            setChanges([]);
+          }
+          if (got.take.number !== next.take) chosen.current.push(got.take.number);
+          choose(got.take.number);
+        }
         await queries.invalidateQueries({ queryKey: ["takes", planId, group] });
-        for (const one of waiting) one.take = got.take.number;
-        choose(got.take.number);
       } else if (wish.current.take === null) {
+        for (const one of waiting()) one.take ??= got.take.number;
         wish.current.take = got.take.number;
         choose(got.take.number, "instead");
       }
@@ -111,7 +124,7 @@ export function useRehearsal(
     setChanges([]);
     return wish.current;
   }, []);
-  const { ask, busy, error, cancel } = useQueue(send, stands);
+  const { ask, busy, error, cancel, rest } = useQueue(send, stands);
 
   useEffect(() => {
     if (buckets > 0 && planId !== undefined) ask(wish.current);
@@ -119,7 +132,9 @@ export function useRehearsal(
 
   // The address leads: another take, other strips, and after Back or Forward another span.
   useEffect(() => {
-    if (take === null || take === wish.current.take) return;
+    const own = chosen.current.lastIndexOf(take ?? 0);
+    chosen.current.splice(0, own + 1);
+    if (take === null || take === wish.current.take || own >= 0) return;
     setChanges([]);
     wish.current = { ...wish.current, take, changes: [], seed: null };
     ask({ ...wish.current, edited: performance.now() });
@@ -171,9 +186,20 @@ export function useRehearsal(
     (next: Change[], seed: number | undefined, keep: boolean) => {
       setChanges(next);
       wish.current = { ...wish.current, changes: next, seed: seed ?? null };
-      ask({ ...wish.current, keep, edited: performance.now() });
+      return ask({ ...wish.current, keep, edited: performance.now() });
     },
     [ask],
+  );
+  const underWay = useRef<Change[]>([]);
+  const commit = useCallback(
+    async (next: Change[], seed?: number) => {
+      if (takenOutTwice(next, underWay.current)) return null;
+      underWay.current = next;
+      const refused = await edit(next, seed, true);
+      if (underWay.current === next) underWay.current = [];
+      return refused;
+    },
+    [edit],
   );
   return {
     answer,
@@ -181,13 +207,17 @@ export function useRehearsal(
     busy,
     cancel,
     changes,
-    preview: useCallback((next, seed) => edit(next, seed, false), [edit]),
-    commit: useCallback((next, seed) => edit(next, seed, true), [edit]),
-    keepTried: useCallback(() => edit(wish.current.changes, undefined, true), [edit]),
-    putBack: useCallback(() => edit([], undefined, false), [edit]),
+    preview: useCallback((next, seed) => void edit(next, seed, false), [edit]),
+    commit,
+    keepTried: useCallback(() => void commit(wish.current.changes), [commit]),
+    putBack: useCallback(() => void edit([], undefined, false), [edit]),
+    settled: useCallback(async () => {
+      await rest();
+      return wish.current.take;
+    }, [rest]),
     goTo: useCallback(
       (next: number) => {
-        if (next === wish.current.take) edit([], undefined, false);
+        if (next === wish.current.take) void edit([], undefined, false);
         else choose(next);
       },
       [edit, choose],

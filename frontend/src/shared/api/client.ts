@@ -62,6 +62,16 @@ export type Course = Schemas["Course"];
 export type CourseStrip = Schemas["CourseStrip"];
 export type Numbers = (number | null)[];
 
+/** Why something was refused, or nothing where it was not. */
+export async function refusalOf(asked: Promise<unknown>): Promise<string | null> {
+  try {
+    await asked;
+    return null;
+  } catch (cause) {
+    return cause instanceof Refusal ? cause.what : String(cause);
+  }
+}
+
 /** What the server says is wrong, or that it did not answer. */
 export class Refusal extends Error {
   readonly status: number;

@@ -2986,11 +2986,14 @@ export interface components {
         };
         /**
          * Change
-         * @description `set` a value at a path of the group.
+         * @description `set` a value at a path of the group; of the days of a calendar entry only those that are put `in` or left `out`, and its
+         *     `last`.
          *
-         *     `add` to `policies` (value: add, remove, hold or spare), to `calendar` (value: a kind of entry) or to `hands` (value: the
-         *     hand itself, its `at` in ms since 1970 too). `remove` what stands at a path. `move` a calendar entry, a hand or a part of a
-         *     demand (value: `by` and `longer`, s). `skip` the day of an instant (value: ms since 1970) in a calendar entry.
+         *     `add` to `policies` (value: add, remove, hold or spare), to `calendar` (value: a kind of entry), to `promises` (value: the
+         *     promise), to `hands` (value: the hand itself, its `at` in ms since 1970 too), or one more to the bands of a policy. `remove`
+         *     what stands at a path, of `promises` one that says the same (value: the promise), of bands the last. `move` a calendar entry,
+         *     a hand or a part of a demand (value: `by` and `longer`, s). `skip` the day of an instant (value: ms since 1970) in a calendar
+         *     entry.
          */
         Change: {
             /**
@@ -6953,20 +6956,20 @@ export interface components {
              */
             interfaces?: number | null;
             /**
-             * Tenancy
+             * Host Use
              * @description Beside machines of others, or on a host of its own; changes no figure here
              */
-            tenancy?: ("shared" | "own_host") | null;
+            host_use?: ("shared" | "own_host") | null;
             /**
-             * Placement
+             * Nearness
              * @description Within a zone: apart from each other, or close together; changes no figure here
              */
-            placement?: ("anywhere" | "apart" | "together") | null;
+            nearness?: ("anywhere" | "apart" | "together") | null;
             /**
-             * On Shutdown
+             * If It Stops
              * @description What becomes of an instance that shuts itself down; it ends if left out
              */
-            on_shutdown?: ("stop" | "end") | null;
+            if_it_stops?: ("stop" | "end") | null;
             /**
              * Protected
              * @description Whether no hand may end it while it is kept

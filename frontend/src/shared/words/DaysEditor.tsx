@@ -4,9 +4,11 @@ import { useTyped } from "../api/useTyped";
 import { TypedLine } from "./TypedLine";
 import its from "./words.module.css";
 
+/** What is said of the days: those put in, those left out, and the last date where it was touched. */
 export interface Days {
-  days: string[];
-  last: string | null;
+  in: string[];
+  out: string[];
+  last?: string | null;
 }
 
 interface Props {
@@ -17,35 +19,39 @@ interface Props {
 
 /** The days of the week, each taken or left, and a last date. No day: it comes once. */
 export function DaysEditor({ editor, change, keep }: Props) {
-  const [shown, setShown] = useState<Days>({ days: editor.chosen ?? [], last: editor.last ?? null });
+  const [said, setSaid] = useState<Days>({ in: [], out: [] });
   const put = (next: Days) => {
-    setShown(next);
+    setSaid(next);
     change(next);
   };
   const id = useId();
-  const last = useTyped({ measure: "moment", now: editor.now ?? undefined }, shown.last ?? "", (reading) =>
-    put({ ...shown, last: String(reading.value).slice(0, 10) }),
+  const last = useTyped({ measure: "moment", now: editor.now ?? undefined }, editor.last ?? "", (reading) =>
+    put({ ...said, last: String(reading.value).slice(0, 10) }),
   );
   const all = (editor.choices ?? []).map((one) => String(one.value));
+  const taken = (day: string) =>
+    said.in.includes(day) || ((editor.chosen ?? []).includes(day) && !said.out.includes(day));
+  const turn = (day: string) => {
+    const [here, there] = taken(day) ? (["out", "in"] as const) : (["in", "out"] as const);
+    put({ ...said, [here]: [...said[here], day], [there]: said[there].filter((other) => other !== day) });
+  };
   return (
     <div className={its.daysEditor}>
       <div className={its.week}>
         {(editor.choices ?? []).map((one) => {
           const day = String(one.value);
-          const taken = shown.days.includes(day);
-          const days = taken ? shown.days.filter((other) => other !== day) : [...shown.days, day];
           return (
-            <button key={day} type="button" aria-pressed={taken} onClick={() => put({ ...shown, days })}>
+            <button key={day} type="button" aria-pressed={taken(day)} onClick={() => turn(day)}>
               {one.text}
             </button>
           );
         })}
       </div>
       <p>
-        <button type="button" className="plain-button" onClick={() => put({ ...shown, days: all })}>
+        <button type="button" className="plain-button" onClick={() => put({ ...said, in: all, out: [] })}>
           every day
         </button>{" "}
-        <button type="button" className="plain-button" onClick={() => put({ days: [], last: null })}>
+        <button type="button" className="plain-button" onClick={() => put({ in: [], out: all, last: null })}>
           once only
         </button>
       </p>
@@ -62,13 +68,13 @@ export function DaysEditor({ editor, change, keep }: Props) {
             event.preventDefault();
             event.stopPropagation();
             const meant = await last.settle();
-            if (meant) keep({ ...shown, last: String(meant.value).slice(0, 10) });
+            if (meant) keep({ ...said, last: String(meant.value).slice(0, 10) });
           }}
           onChange={(event) => {
             if (event.target.value.trim()) last.type(event.target.value);
             else {
               last.put("", "");
-              put({ ...shown, last: null });
+              put({ ...said, last: null });
             }
           }}
         />

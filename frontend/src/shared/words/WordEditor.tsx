@@ -10,7 +10,7 @@ import {
   useInteractions,
 } from "@floating-ui/react";
 import { clsx } from "clsx";
-import { type KeyboardEvent, type ReactNode, useId, useState } from "react";
+import { type KeyboardEvent, type ReactNode, useEffect, useId, useRef, useState } from "react";
 import type { Distribution, Editor, Reading, Word } from "../api/client";
 import { useTyped } from "../api/useTyped";
 import type { Handling } from "../gesture/handling";
@@ -40,20 +40,33 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
   const [open, setOpen] = useState(false);
   const [draft, setDraft] = useState(0);
   const [touched, setTouched] = useState(false);
+  const [refused, setRefused] = useState<string | null>(null);
+  const keeping = useRef(false);
   const reading = useId();
   const varies = handling.vary?.paths.includes(path) === true;
   const vary = handling.vary && (
-    <button type="button" className="plain-button" onClick={() => handling.vary?.toggle(path)}>
+    <button type="button" className="plain-button" data-presses onClick={() => handling.vary?.toggle(path)}>
       {varies ? "let it be as it is" : "let this vary"}
     </button>
   );
   const shown = typeof word.value === "number" ? inShown(word.value, editor.scale) : 0;
   const typed = useTyped({ measure: editor.measure, unit: editor.unit }, "", ({ value }) => preview(Number(value)));
 
+  const holds = (said: string | null) => {
+    setRefused(said);
+    handling.holds?.(path, said && `${editor.label}: ${said}`);
+  };
+  const told = useRef(handling);
+  told.current = handling;
+  useEffect(() => () => told.current.holds?.(path, null), [path]);
+  const tries = (value: unknown) => {
+    setTouched(true);
+    holds(null);
+    handling.preview(path, value);
+  };
   const preview = (value: number) => {
     setDraft(inShown(value, editor.scale));
-    setTouched(true);
-    handling.preview(path, value);
+    tries(value);
   };
   const slide = (next: number) => {
     if (next === draft) return;
@@ -71,36 +84,49 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
   const [order, setOrder] = useState<string[]>([]);
   const reorder = (next: string[]) => {
     setOrder(next);
-    setTouched(true);
-    handling.preview(path, next);
+    tries(next);
   };
   const [days, setDays] = useState<Days | null>(null);
   const chooseDays = (next: Days) => {
     setDays(next);
-    setTouched(true);
-    handling.preview(path, next);
+    tries(next);
   };
-  const keep = (value: unknown) => {
+  const close = () => {
     setOpen(false);
     setTouched(false);
-    handling.commit(path, value);
+    holds(null);
   };
-  const finish = async () => {
-    if (editor.kind === "order" && touched) keep(order);
-    else if (editor.kind === "days" && touched) keep(days);
+  const keep = async (value: unknown) => {
+    if (keeping.current) return;
+    keeping.current = true;
+    const said = await handling.commit(path, value);
+    keeping.current = false;
+    if (said === null) close();
+    else holds(said);
+  };
+  const finish = () => {
+    const edit = end();
+    handling.begins?.(edit);
+    return edit;
+  };
+  const end = async () => {
+    // What was refused as it stands is not asked for again.
+    if (refused !== null) return;
+    if (editor.kind === "order" && touched) await keep(order);
+    else if (editor.kind === "days" && touched) await keep(days);
     else if (editor.kind === "number" && (touched || typed.refusal || typed.text !== written(shown, editor))) {
       const meant: Reading | null = await typed.settle();
-      if (meant) keep(meant.value);
-    } else setOpen(false);
+      if (meant) await keep(meant.value);
+      else holds(`${typed.text} cannot be read`);
+    } else close();
   };
   const leave = () => {
-    setOpen(false);
     if (touched) handling.putBack();
-    setTouched(false);
+    close();
   };
   const choose = (value: unknown) => {
-    setOpen(false);
-    if (value !== word.value) handling.commit(path, value);
+    if (value === word.value) close();
+    else void keep(value);
   };
   const step = (by: number) => slide(within(+((open ? draft : shown) + by * editor.step).toFixed(4), editor));
   const press = () => (open ? void finish() : begin());
@@ -125,7 +151,7 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
   };
   const keys = (event: KeyboardEvent) => {
     event.stopPropagation();
-    if (event.key === "Enter" && !(event.target as HTMLElement).closest("button:not([data-path])")) {
+    if (event.key === "Enter" && !(event.target as HTMLElement).closest("[role=option], [data-presses]")) {
       event.preventDefault();
       void finish();
     } else if (event.key === "Escape") {
@@ -139,12 +165,13 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
       <span
         role="button"
         tabIndex={0}
-        className={clsx(its.word, word.text.length > LONG && its.long, varies && its.varies)}
+        className={clsx(its.word, word.text.length > LONG && its.long, varies && its.varies, refused && its.refused)}
         ref={setAnchor}
         data-path={path}
         aria-label={`${editor.label}: ${word.text}`}
         aria-haspopup="dialog"
         aria-expanded={open}
+        aria-invalid={refused !== null}
         onClick={press}
         onKeyDown={keysOnWord}
       >
@@ -168,7 +195,10 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
                   aria-invalid={typed.refusal !== null}
                   autoComplete="off"
                   value={typed.text}
-                  onChange={(event) => typed.type(event.target.value)}
+                  onChange={(event) => {
+                    holds(null);
+                    typed.type(event.target.value);
+                  }}
                   onKeyDown={keysInField}
                   onFocus={(event) => event.currentTarget.select()}
                 />
@@ -204,6 +234,11 @@ export function WordEditor({ word, editor, distribution, handling }: Props) {
               ))}
               {editor.varies && vary}
             </div>
+          )}
+          {refused && typed.refusal === null && (
+            <p className="wrong" role="alert">
+              {refused}
+            </p>
           )}
         </Float>
       )}

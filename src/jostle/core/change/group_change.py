@@ -15,8 +15,9 @@ from jostle.core.plan.calendar import ENTRY_KINDS, CalendarEntry
 from jostle.core.plan.clock import wall_text
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric
-from jostle.core.plan.policy import POLICY_STARTS, MetricPolicy, chosen_metric
-from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.policy import MOST_BANDS, POLICY_STARTS, MetricPolicy, TriggerPolicy, chosen_metric
+from jostle.core.plan.problem import PlanError, Problem, validated
+from jostle.core.plan.repeat import days_of_rule
 from jostle.core.plan.setting import setting, with_setting
 from jostle.core.plan.template_field import read_fields
 
@@ -36,11 +37,7 @@ def changed_group(document: dict[str, Any], changes: list[Change], start: dateti
             case "add":
                 document = _with_more(document, change, start)
             case "remove":
-                one, part = setting(document, change.path), change.path.split(".")[0]
-                if part not in ("policies", "calendar", "hands") or not isinstance(one, dict):
-                    place = tuple(change.path.split("."))
-                    raise PlanError([Problem(place, None, "only a policy, a calendar entry or a hand can be removed")])
-                document = {**document, part: [other for other in document[part] if other is not one]}
+                document = _with_less(document, change)
             case "move":
                 for path, value in _moved(document, change, start).items():
                     document = with_setting(document, path, value)
@@ -54,6 +51,11 @@ def _settings(document: dict[str, Any], change: Change) -> dict[str, Any]:
     """What is set, by path, where a value is set at a path of the page."""
     part, _, field = change.path.partition(".")
     match part:
+        case "minimum" | "maximum" if isinstance(change.value, int) and isinstance(start := document.get("start_count"), int):
+            follows = max(start, change.value) if part == "minimum" else min(start, change.value)
+            return {change.path: change.value, "start_count": follows}
+        case "calendar" if field.endswith(".repeat") and isinstance(change.value, dict):
+            return {change.path: _on_days(document, change)}
         case "calendar":
             return _begun_at(document, change.path, change.value)
         case "policies" if field.endswith(".metric"):
@@ -81,7 +83,7 @@ def _with_metric(document: dict[str, Any], path: str, choice: Any) -> dict[str, 
     where it is not read by zone."""
     inside = path.rpartition(".")[0]
     wanted, series = chosen_metric(str(choice))
-    before = next((p for p in Group.model_validate(document).policies if p.name == inside.partition(".")[2]), None)
+    before = next((p for p in validated(Group, document).policies if p.name == inside.partition(".")[2]), None)
     if not isinstance(before, MetricPolicy) or wanted not in list(Metric):
         return {path: choice}
     metric = Metric(wanted)
@@ -122,8 +124,59 @@ def _zone(start: datetime) -> ZoneInfo:
     return start.tzinfo
 
 
+def _on_days(document: dict[str, Any], change: Change) -> Any:
+    """The days of the week of an entry with those that are put in, without those that are left out; what is not named stays."""
+    path, value = change.path.rpartition(".")[0], change.value
+    into, out = (named if isinstance(named := value.get(which), list) else [] for which in ("in", "out"))
+    if not {"in", "out"} & value.keys():
+        return value
+    days, last = days_of_rule(_entry(document, path).repeat) or ([], None)
+    stays = [day for day in days if day not in out]
+    return {"days": [*stays, *(day for day in into if day not in stays)], "last": value.get("last", last)}
+
+
+def _bands_of(document: dict[str, Any], path: str) -> TriggerPolicy | None:
+    """The policy whose bands stand at a path."""
+    part, _, rest = path.partition(".")
+    if part != "policies" or not rest.endswith(".bands"):
+        return None
+    name = rest.removesuffix(".bands")
+    found = next((p for p in validated(Group, document).policies if p.name == name), None)
+    return found if isinstance(found, TriggerPolicy) else None
+
+
+def _promises(document: dict[str, Any]) -> list[dict[str, Any]]:
+    return [promise.model_dump(mode="json") for promise in validated(Group, document).promises]
+
+
+def _with_less(document: dict[str, Any], change: Change) -> dict[str, Any]:
+    """Without what stands at a path."""
+    place = tuple(change.path.split("."))
+    if change.path == "promises":
+        promises = _promises(document)
+        if change.value not in promises:
+            raise PlanError([Problem(place, change.value, "is none of the promises any more")])
+        promises.remove(change.value)
+        return {**document, "promises": promises}
+    if (policy := _bands_of(document, change.path)) is not None:
+        if not policy.bands:
+            raise PlanError([Problem(place, None, "there is no band to take out any more")])
+        return dict(with_setting(document, change.path, setting(document, change.path)[:-1]))
+    one, part = setting(document, change.path), place[0]
+    if part not in ("policies", "calendar", "hands") or not isinstance(one, dict):
+        said = "only a policy, a calendar entry, a hand, a promise or a band can be removed"
+        raise PlanError([Problem(place, None, said)])
+    return {**document, part: [other for other in document[part] if other is not one]}
+
+
 def _with_more(document: dict[str, Any], change: Change, start: datetime) -> dict[str, Any]:
     """One more policy or calendar entry, under a name that is not taken."""
+    if change.path == "promises":
+        return {**document, "promises": [*_promises(document), change.value]}
+    if (policy := _bands_of(document, change.path)) is not None:
+        if (another := policy.another_band) is None:
+            raise PlanError([Problem(tuple(change.path.split(".")), None, f"has {MOST_BANDS} bands, the most there may be")])
+        return dict(with_setting(document, change.path, [*setting(document, change.path), another]))
     if change.path == "hands":
         return {**document, "hands": [*document["hands"], _hand(change, start)]}
     known: Collection[str] = POLICY_STARTS if change.path == "policies" else ENTRY_KINDS if change.path == "calendar" else ()

@@ -6,10 +6,12 @@ from typing import Any, TypeVar
 from jostle.core.journal.sentence import Page
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.group import Group
+from jostle.core.plan.model import Model
 from jostle.core.plan.policy import Policy
 from jostle.core.plan.word import Word
 
 T = TypeVar("T")
+NO_CHANGE = "no change"
 _NAMES = {
     "cooldown": "wait",
     "evaluate_every": "asked every",
@@ -44,17 +46,28 @@ def changed_words(before: Page, after: Page) -> list[tuple[Word, Word]]:
 
 
 def say_change(before: Page, after: Page) -> str:
-    """One line for all that differs between two versions of a group; `no change` where nothing does."""
+    """One line for all that differs between two versions of a group; NO_CHANGE where nothing does."""
     was, now = before.crew.group, after.crew.group
     parts = [_say_word(now, old, new) for old, new in changed_words(before, after)]
     parts += _comings(was.policies, now.policies, "policy")
     parts += _comings(was.calendar, now.calendar, "calendar entry")
     parts += _listed(was.hands, now.hands, lambda hand: f"a hand {hand.text()}", lambda hand: f"no hand {hand.text()}")
     parts += _listed(_promised(before), _promised(after), "promised: {}".format, "no longer promised: {}".format)
-    if not parts and was != now:
-        differing = [field for field in type(now).model_fields if getattr(was, field) != getattr(now, field)]
-        parts = [_NAMES.get(field, field.replace("_", " ")) for field in differing]
-    return ", ".join(parts[:3]) + (f" and {len(parts) - 3} more" if len(parts) > 3 else "") or "no change"
+    if not parts:
+        parts = [*_fields_of(was.policies, now.policies), *_fields_of(was.calendar, now.calendar)] or _differing(was, now)
+    return ", ".join(parts[:3]) + (f" and {len(parts) - 3} more" if len(parts) > 3 else "") or NO_CHANGE
+
+
+def _differing(was: Model, now: Model) -> list[str]:
+    """The fields that differ, by what they are called."""
+    fields = [field for field in type(now).model_fields if getattr(was, field, None) != getattr(now, field)]
+    return [_NAMES.get(field, field.replace("_", " ")) for field in fields]
+
+
+def _fields_of(before: Sequence[Policy | CalendarEntry], after: Sequence[Policy | CalendarEntry]) -> list[str]:
+    """What differs within policies or entries that no word of the page tells, with whose it is."""
+    was = {one.name: one for one in before}
+    return [f"{field} of {one.name}" for one in after if one.name in was for field in _differing(was[one.name], one)]
 
 
 def _comings(before: Sequence[Policy | CalendarEntry], after: Sequence[Policy | CalendarEntry], noun: str) -> list[str]:

@@ -52,10 +52,12 @@ def editor_in(editors: Mapping[str, Editor], field: str, value: Any) -> Editor |
 
 
 class Act(NamedTuple):
-    """Something that can be done with a sentence: what it is called, and the fields that it sets."""
+    """Something that can be done with a sentence: what it is called, and the fields that it sets; or lists that it adds one more
+    to, or takes the last from."""
 
     text: str
     values: dict[str, Any]
+    op: Literal["set", "add", "remove"] = "set"
 
 
 def choices(label: str, pairs: Sequence[tuple[Value, str]]) -> Editor:
