@@ -162,7 +162,7 @@ def test_further_disks_are_paid_for(client, templates, web):
         ({"more_disks": "data=0"}, "more_disks", "data"),
         ({"more_disks": "data=many"}, "more_disks", "number"),
         ({"interfaces": "40"}, "interfaces", "15"),
-        ({"tenancy": "rented"}, "tenancy", "own_host"),
+        ({"host_use": "rented"}, "host_use", "own_host"),
     ],
 )
 def test_what_a_template_cannot_be_is_said_at_its_field(client, templates, fields, field, said):

@@ -60,4 +60,4 @@ def test_a_policy_that_keeps_some_free_is_added(workbench):
     opened(workbench, "booking-web")
     workbench.named(".offers button", "+ policy that keeps spare capacity").click()
     workbench.waits_for_take("new policy keep-spare")
-    assert workbench.word("policies.keep-spare.share").text == "20 %"
+    assert workbench.word("policies.keep-spare.share").text == "18 %"

@@ -142,6 +142,34 @@ def test_what_spreads_requests_has_moved_to_the_load_balancer(tmp_path):
     assert groups["none"].load_balancer is None
 
 
+def test_what_a_template_says_of_its_host_has_its_names_of_now(tmp_path):
+    path = tmp_path / "records.sqlite"
+    Store(path)
+    database = SqliteDatabase(str(path))
+    database.execute_sql("DELETE FROM migratehistory WHERE name = '011_words'")
+    document = json.loads(plan().model_dump_json())
+    version, launch = document["templates"]["front"]["versions"][0], document["groups"]["web"]["launch"]
+    for fields in (version, launch):
+        for name in ("host_use", "nearness", "if_it_stops"):
+            del fields[name]
+    version["tenancy"] = "own_host"
+    launch |= {"placement": "apart", "on_shutdown": "stop"}
+    document["groups"]["placement"] = document["groups"]["web"]
+    database.execute_sql("INSERT INTO plan (name, document, created) VALUES ('p', ?, 'now')", (json.dumps(document),))
+    database.execute_sql(
+        "INSERT INTO arrangement (plan_id, group_name, number, document, created) VALUES (1, 'web', 1, ?, 'now')",
+        (json.dumps(document["groups"]["web"]),),
+    )
+    database.close()
+    store = Store(path)
+    read = store.plan(1).plan
+    assert read.templates["front"].versions[0].host_use == "own_host"
+    assert {(read.groups[name].launch.nearness, read.groups[name].launch.if_it_stops) for name in ("web", "placement")} == {
+        ("apart", "stop")
+    }
+    assert store.arrangement(1, "web", 1).document["launch"]["nearness"] == "apart"
+
+
 def test_of_two_records_in_one_process_each_keeps_its_own(tmp_path):
     one, other = Store(tmp_path / "one.sqlite"), Store(tmp_path / "other.sqlite")
     with ThreadPoolExecutor(1) as elsewhere, one.transaction():

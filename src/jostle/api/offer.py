@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from functools import cache
+from typing import Literal
 
 from pydantic import BaseModel, Field
 
@@ -35,8 +36,8 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
     group = crew.group
     part, _, name = key.partition(".")
     if part == "promises":
-        kept = [promise.model_dump(mode="json") for k, promise in enumerate(group.promises) if str(k) != name]
-        return [_offer("take out", "promises", kept)]
+        promise = group.promises[int(name)].model_dump(mode="json")
+        return [Offer(text="take out", changes=[Change(op="remove", path="promises", value=promise)])]
     if key == "load_balancer":
         return _acts_on_balancer(crew)
     if key == "buying":
@@ -65,9 +66,9 @@ def acts_on(key: str, crew: Crew, site: Site) -> list[Offer]:
     one = next(each for each in (*group.policies, *group.calendar) if each.name == name)
     offers = [_offer("resume" if one.paused else "pause", f"{key}.paused", not one.paused)]
     if isinstance(one, PolicyBase):
-        offers += [_several(act.text, key, act.values) for act in one.acts(site)]
+        offers += [_several(act.text, key, act.values, op=act.op) for act in one.acts(site)]
     else:
-        offers += [_several(act.text, key, act.values) for act in one.acts()]
+        offers += [_several(act.text, key, act.values, op=act.op) for act in one.acts()]
         other = getattr(one, "zone", None) is None
         offers.append(_offer("another time zone" if other else "the plan's time zone", f"{key}.zone", "UTC" if other else None))
     return [*offers, _taken_out(key)]
@@ -165,7 +166,7 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
                     _offer("+ spot", "buying", {"on_demand": {"first": max(1, group.minimum)}}, "market mix cheap reclaim")
                 )
             if group.buying is not None and group.order is None and not group.policies and not group.calendar:
-                offers.append(_offer("+ order", "order", {"count": max(1, group.maximum // 2)}, "request once kept batch fleet"))
+                offers.append(_offer("+ order", "order", {"count": max(1, group.maximum // 2)}, "request once kept batch bulk"))
             if group.buying is not None and len(crew.types) > 1 and group.unit == "instance" and not crew.rolls_out:
                 offers.append(_offer("+ count in vCPUs", "buying.count_in", "vcpus", "units weights capacity size"))
                 offers.append(_offer("+ count in units", "buying.count_in", "weights", "weights capacity size"))
@@ -180,14 +181,12 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
                 offers.append(_several("+ memory, network and disk", "work", USES, "ram throughput traffic io"))
             return offers
         case "promises":
-            promises = [promise.model_dump(mode="json") for promise in group.promises]
             also = "service level objective target"
-            offers = [_offer(f"+ {group.work.promised}", "promises", [*promises, group.work.promise], also)]
+            offers = [_added("promises", group.work.promise, group.work.promised, also)]
             if not any(isinstance(promise, ServingPromise) for promise in group.promises):
-                more = [*promises, ServingPromise.start]
-                offers.append(_offer("+ minimum serving", "promises", more, "floor availability capacity"))
+                offers.append(_added("promises", ServingPromise.start, "minimum serving", "floor availability capacity"))
             if not any(isinstance(promise, CostPromise) for promise in group.promises):
-                offers.append(_offer("+ cost limit", "promises", [*promises, CostPromise.start], "budget price spend"))
+                offers.append(_added("promises", CostPromise.start, "cost limit", "budget price spend"))
             return offers
         case "calendar":
             return [*_of_kinds(section), *_rollouts(crew)]
@@ -250,8 +249,10 @@ def _offer(text: str, path: str, value: object, also: str = "") -> Offer:
     return Offer(text=text, changes=[Change(op="set", path=path, value=value)], also=also)
 
 
-def _several(text: str, inside: str, values: Mapping[str, object], also: str = "") -> Offer:
-    changes = [Change(op="set", path=f"{inside}.{field}", value=value) for field, value in values.items()]
+def _several(
+    text: str, inside: str, values: Mapping[str, object], also: str = "", op: Literal["set", "add", "remove"] = "set"
+) -> Offer:
+    changes = [Change(op=op, path=f"{inside}.{field}", value=value) for field, value in values.items()]
     return Offer(text=text, changes=changes, also=also)
 
 

@@ -36,12 +36,12 @@ def test_a_ladder_is_fitted_to_the_maximum():
     crew = crew_of(plan(groups__web__policies=[ADD], groups__web__maximum=7), "web")
     policy = crew.group.policies[0]
     ladder = next(act for act in policy.acts(Site(crew.group.work, [], [], 6)) if act.text == "+ ladder").values
-    assert [ladder["amount"], *(band["amount"] for band in ladder["bands"])] == [1, 3, 5]
+    assert [ladder["amount"], *(band["amount"] for band in ladder["bands"])] == [1, 2, 4]
     levels = [band["beyond"] for band in ladder["bands"]]
     assert policy.threshold < levels[0] < levels[1] < 1
     climbs = told({**ADD, **ladder}, groups__web__maximum=7)
     assert climbs.endswith(
-        "7, the maximum, 25 min after the first; with its largest step 6, 7, the maximum, 5 min after the first."
+        "7, the maximum, 25 min after the first; with its largest step 5, 7, the maximum, 5 min after the first."
     )
 
 

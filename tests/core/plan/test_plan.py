@@ -46,6 +46,14 @@ def test_an_unknown_field_is_named_with_the_one_that_was_meant():
     }
 
 
+@pytest.mark.parametrize(("was", "now"), [("tenancy", "host_use"), ("placement", "nearness"), ("on_shutdown", "if_it_stops")])
+def test_what_was_called_otherwise_before_is_named_as_it_is_now(was, now):
+    said = f"is not a field here; did you mean {now}?"
+    assert problems(data(groups__web__launch={was: "apart"})) == {f"groups.web.launch.{was}": said}
+    found = problems(data(templates__front={"machine": "otter-2", was: "apart"}))
+    assert list(found.values()) == [said]
+
+
 def test_a_policy_without_kind_or_of_an_unknown_kind():
     nameless = {k: v for k, v in ADD.items() if k != "kind"}
     assert "is missing" in problems(data(groups__web__policies=[nameless]))["groups.web.policies.0.kind"]

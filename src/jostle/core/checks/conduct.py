@@ -92,14 +92,14 @@ def check_quota(rehearsal: Rehearsal) -> list[Finding]:
 
 def check_overflow(rehearsal: Rehearsal) -> list[Finding]:
     """Overflow used so much of the time that it would better be owned."""
-    base, series = rehearsal.crew.group.owned, rehearsal.result.series
-    if base is None:
+    owned, series = rehearsal.crew.group.owned, rehearsal.result.series
+    if owned is None:
         return []
-    beyond = float((series["desired"] > base).mean())
+    beyond = float((series["desired"] > owned).mean())
     if beyond <= OVERFLOW_OFTEN:
         return []
     enough = int(np.quantile(series["desired"], 1 - OVERFLOW_OFTEN, method="higher"))
-    text = f"{say_share(beyond)} of the time there is overflow beyond the {base} owned: they are too few."
+    text = f"{say_share(beyond)} of the time there is overflow beyond the {owned} owned: they are too few."
     mend = Mend(text=f"{enough} owned", settings={"owned": enough})
     return [Finding(code="overflow-often", severity="warning", path="owned", text=text, mend=mend)]
 

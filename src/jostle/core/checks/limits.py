@@ -1,4 +1,4 @@
-"""Minimum, maximum, base and zones against what can be reached and what is needed."""
+"""Minimum, maximum, what is owned and zones against what can be reached and what is needed."""
 
 from jostle.core.checks.direction import active
 from jostle.core.checks.finding import Finding, Mend

@@ -202,11 +202,11 @@ class Group(Model):
 
     @field_validator("owned")
     @classmethod
-    def _within_maximum(cls, base: int | None, info: ValidationInfo) -> int | None:
+    def _within_maximum(cls, owned: int | None, info: ValidationInfo) -> int | None:
         high = info.data.get("maximum")
-        if base is not None and high is not None and base > high:
+        if owned is not None and high is not None and owned > high:
             raise wrong(f"the number owned cannot be above the maximum of {high}; write {high} or less")
-        return base
+        return owned
 
     @field_validator("promises")
     @classmethod

@@ -3,12 +3,15 @@
 import hashlib
 from collections.abc import Mapping
 from functools import cached_property
-from typing import Any, Self, get_args
+from typing import Any, ClassVar, Self, get_args
 
 from pydantic import BaseModel, ConfigDict
 
 
 class Model(BaseModel):
+    """`formerly` has what a field was called before, with what it is called now."""
+
+    formerly: ClassVar[Mapping[str, str]] = {}
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False, validate_by_name=True, serialize_by_alias=True)
 
     @cached_property

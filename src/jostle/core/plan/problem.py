@@ -71,12 +71,12 @@ def problems_of(error: ValidationError, model: type[BaseModel]) -> list[Problem]
     """The problems of a failed validation, one for each place. Paths lack the tags of unions."""
     problems = []
     for detail in error.errors(include_url=False)[:MOST_PROBLEMS]:
-        path, known = _place(detail["loc"], model)
+        path, within = _place(detail["loc"], model)
         kind, value = detail["type"], detail.get("input")
         if kind == "missing":
             problems.append(Problem(path, None, "is missing and has no default"))
         elif kind == "extra_forbidden":
-            problems.append(Problem(path, value, _unknown(str(path[-1]), known)))
+            problems.append(Problem(path, value, _unknown(str(path[-1]), within)))
         elif kind == "union_tag_not_found":
             problems.append(
                 Problem(
@@ -94,8 +94,9 @@ def problems_of(error: ValidationError, model: type[BaseModel]) -> list[Problem]
     return problems
 
 
-def _unknown(key: str, known: list[str]) -> str:
-    close = difflib.get_close_matches(key, known, n=1)
+def _unknown(key: str, model: type[BaseModel]) -> str:
+    known, formerly = _fields(model), getattr(model, "formerly", {})
+    close = [formerly[key]] if key in formerly else difflib.get_close_matches(key, known, n=1)
     return f"is not a field here; did you mean {close[0]}?" if close else f"is not a field here; there is {', '.join(known)}"
 
 
@@ -106,15 +107,15 @@ def _models(annotation: Any) -> list[type[BaseModel]]:
     return [model for part in get_args(annotation) for model in _models(part)]
 
 
-def _place(loc: tuple[str | int, ...], model: type[BaseModel]) -> tuple[Path, list[str]]:
-    """Follow a location through the models: the path without union tags, and the fields of the last model."""
+def _place(loc: tuple[str | int, ...], model: type[BaseModel]) -> tuple[Path, type[BaseModel]]:
+    """Follow a location through the models: the path without union tags, and the last model."""
     path: list[str | int] = []
     here: Any = model
-    fields = _fields(model)
+    within = model
     for step in loc:
         origin = get_origin(here)
         if isinstance(here, type) and issubclass(here, BaseModel):
-            fields = _fields(here)
+            within = here
             path.append(step)
             field = _field(here, str(step))
             here = field.annotation if field else Any
@@ -124,8 +125,7 @@ def _place(loc: tuple[str | int, ...], model: type[BaseModel]) -> tuple[Path, li
         elif isinstance(step, str) and (tagged := [m for m in _models(here) if _tag(m) == step]):
             here = tagged[0]
         elif origin in (Union, UnionType) and len(found := _models(here)) == 1:
-            here = found[0]
-            fields = _fields(here)
+            here = within = found[0]
             path.append(step)
             field = _field(here, str(step))
             here = field.annotation if field else Any
@@ -133,7 +133,7 @@ def _place(loc: tuple[str | int, ...], model: type[BaseModel]) -> tuple[Path, li
             path.append(step)
         while get_origin(here) is not None and hasattr(here, "__metadata__"):
             here = get_args(here)[0]
-    return tuple(path), fields
+    return tuple(path), within
 
 
 def _fields(model: type[BaseModel]) -> list[str]:

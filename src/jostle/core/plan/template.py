@@ -8,7 +8,7 @@ import re
 from collections.abc import Sequence
 from datetime import date
 from ipaddress import ip_network
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BeforeValidator, Field, GetJsonSchemaHandler, WithJsonSchema, field_validator, model_validator
 from pydantic.json_schema import JsonSchemaValue
@@ -23,12 +23,14 @@ _CHECK_PORT = re.compile(r"(?:\bon |:)(\d{1,7})\b", re.ASCII)
 MOST_DISK = 65536
 # What may stay unset without anything being open
 OPTIONAL = frozenset(
-    {"more_disks", "interfaces", "tenancy", "placement", "on_shutdown", "protected", "logs", "cpu_factor", "failures"}
+    {"more_disks", "interfaces", "host_use", "nearness", "if_it_stops", "protected", "logs", "cpu_factor", "failures"}
 )
 
 
 class LaunchFields(Model):
     """What decides how an instance is made. A field without a value is open."""
+
+    formerly: ClassVar = {"tenancy": "host_use", "placement": "nearness", "on_shutdown": "if_it_stops"}
 
     image: str | None = Field(default=None, min_length=1, max_length=200)
     machine: Name | None = Field(default=None, description="Name of a machine of the plan")
@@ -52,13 +54,13 @@ class LaunchFields(Model):
         default=None, max_length=16, description="Further disks, GiB of each by its name"
     )
     interfaces: int | None = Field(default=None, ge=1, le=15, description="Network interfaces; one if left out")
-    tenancy: Literal["shared", "own_host"] | None = Field(
+    host_use: Literal["shared", "own_host"] | None = Field(
         default=None, description="Beside machines of others, or on a host of its own; changes no figure here"
     )
-    placement: Literal["anywhere", "apart", "together"] | None = Field(
+    nearness: Literal["anywhere", "apart", "together"] | None = Field(
         default=None, description="Within a zone: apart from each other, or close together; changes no figure here"
     )
-    on_shutdown: Literal["stop", "end"] | None = Field(
+    if_it_stops: Literal["stop", "end"] | None = Field(
         default=None, description="What becomes of an instance that shuts itself down; it ends if left out"
     )
     protected: bool | None = Field(default=None, description="Whether no hand may end it while it is kept")

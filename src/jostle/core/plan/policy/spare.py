@@ -16,7 +16,7 @@ from jostle.core.plan.work import Work
 
 class SparePolicy(PolicyBase):
     starts: ClassVar = {
-        "spare": Start("policy that keeps spare capacity", "headroom buffer reserve free", "keep-spare", {"share": 0.2})
+        "spare": Start("policy that keeps spare capacity", "headroom buffer reserve free", "keep-spare", {"share": 0.18})
     }
     editors: ClassVar[dict[str, Editor]] = {
         "share": number("Kept free", "%", 100.0, 1.0, 95.0, 1.0),
@@ -46,7 +46,7 @@ class SparePolicy(PolicyBase):
     @classmethod
     def _one_of_both(cls, value: Any) -> Any:
         if isinstance(value, dict) and (value.get("share") is None) == (value.get("number") is None):
-            raise wrong("give either share, such as 15 %, or number, such as 60: how much is to stay free")
+            raise wrong("give either share, such as 18 %, or number, such as 60: how much is to stay free")
         return value
 
     @property
@@ -70,7 +70,7 @@ class SparePolicy(PolicyBase):
         return Order({"level": level, "percent": by_share, "tolerance": self.slack, "removes": self.may_remove})
 
     def free(self, work: Work) -> str:
-        """`15 % of seats`, `60 seats`."""
+        """`18 % of seats`, `60 seats`."""
         if self.share is not None:
             return f"{say_share(self.share)} of {self._whole(work)}"
         return f"{say_number(self.number or 0)} {self._each(work)}"
@@ -102,7 +102,7 @@ class SparePolicy(PolicyBase):
 
     def acts(self, site: Site) -> list[Act]:
         if self.share is None:
-            return [Act("as a share", {"number": None, "share": 0.2})]
+            return [Act("as a share", {"number": None, "share": 0.18})]
         return [Act("as a number", {"share": None, "number": site.work.several})]
 
     def in_short(self, work: Work) -> str:

@@ -33,8 +33,8 @@ Amount = Annotated[int, Field(ge=0, le=1000)]
 _ON_CPU = {"metric": Metric.CPU.value, "amount": 1}
 
 
-# Instances that a ladder adds, the farther beyond its threshold the more
-LADDER = (1, 3, 5, 7, 9)
+# Instances that a ladder adds, the farther beyond its threshold the more, as often over as there is room for so many of them
+LADDER, ROOMS = (1, 2, 4, 8), 16
 
 
 class Action(IntEnum):
@@ -56,7 +56,7 @@ class TriggerPolicy(MetricPolicy):
             offer="policy that adds",
             trade="scale up out threshold alarm step",
             stem="add-on-cpu",
-            values={**_ON_CPU, "side": "above", "threshold": 0.65, "action": "add"},
+            values={**_ON_CPU, "side": "above", "threshold": 0.62, "action": "add"},
         ),
         "remove": Start(
             offer="policy that removes",
@@ -209,16 +209,20 @@ class TriggerPolicy(MetricPolicy):
             found.append(Reach("amount", 1.0, max(4.0, 2.0 * self.amount), 1.0))
         return [*found, Reach("window", period, max(8 * period, 1.5 * self.window), period)]
 
+    @property
+    def another_band(self) -> dict[str, Any] | None:
+        """A band beyond the last, with a larger step; None where there are as many as may be."""
+        if len(self.bands) == MOST_BANDS:
+            return None
+        beyond, amount = (self.bands[-1].beyond, self.bands[-1].amount) if self.bands else (self.threshold, self.amount)
+        farther = beyond * (1.25 if self.side == "above" else 0.75)
+        return {"beyond": round(farther if farther < self.most else (beyond + self.most) / 2, 6), "amount": amount + 1}
+
     def acts(self, site: Site) -> list[Act]:
-        bands = [band.model_dump(mode="json") for band in self.bands]
-        last = bands[-1] if bands else {"beyond": self.threshold, "amount": self.amount}
-        beyond = last["beyond"] * (1.25 if self.side == "above" else 0.75)
-        farther = beyond if beyond < self.most else (last["beyond"] + self.most) / 2
-        another = {"beyond": round(farther, 6), "amount": last["amount"] + 1}
-        found = [Act("+ band", {"bands": [*bands, another]})] if len(bands) < MOST_BANDS else []
-        if bands:
-            found.append(Act("− band", {"bands": bands[:-1]}))
-        if self.action == "add" and not bands and site.room >= LADDER[1]:
+        found = [Act("+ band", {"bands": None}, "add")] if len(self.bands) < MOST_BANDS else []
+        if self.bands:
+            found.append(Act("− band", {"bands": None}, "remove"))
+        if self.action == "add" and not self.bands and site.room >= LADDER[1]:
             found.append(Act("+ ladder", {"of": "instances", **self._ladder(site.room)}))
         if self.action != "set":
             percent = self.of == "percent"
@@ -231,7 +235,7 @@ class TriggerPolicy(MetricPolicy):
 
     def _ladder(self, room: int) -> dict[str, Any]:
         """Larger steps farther beyond the threshold, none larger than there is room for."""
-        steps = [step for step in LADDER if step <= room]
+        steps = [step * max(1, room // ROOMS) for step in LADDER if step <= room]
         end = 0.0 if self.side == "below" else min(self.most, 2 * self.threshold)
         apart = (end - self.threshold) / len(steps)
         rungs = [{"beyond": round(self.threshold + n * apart, 6), "amount": step} for n, step in enumerate(steps[1:], 1)]
