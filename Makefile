@@ -1,22 +1,25 @@
 PYTHON ?= $(shell command -v python3.11 || command -v python3)
 BIN := .venv/bin
+CORE_SOURCE := src/jostle/core/built/array.h
+BUILT := src/jostle/core/built/built_from
+COMPILED := $(shell find src/jostle/core -name "*.pxi") $(wildcard src/jostle/core/built/*.pyx src/jostle/core/built/*.pxd src/jostle/core/built/*.h) setup.py
 FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
-.PHONY: demo test soak check bench build format lock types warm browser screenshots clean
+.PHONY: demo test soak check check-bounds bench build format lock types browser screenshots clean
 
 ## Set up everything and serve with the demo data
 demo:
-	@$(MAKE) --no-print-directory -j2 build warm
+	@$(MAKE) --no-print-directory -j2 build
 	@$(BIN)/jostle demo --data .demo $(if $(PORT),--port $(PORT))
 
 ## Set up everything and run all checks and tests
 test:
-	@$(MAKE) --no-print-directory -j2 build browser warm
+	@$(MAKE) --no-print-directory -j2 build browser tests/independent/.built
 	@$(MAKE) --no-print-directory check
 	$(BIN)/python -m pytest -n 3 --dist worksteal
 
 ## Send a hundred thousand drawn requests, each with something wrong in it; kill the service 200 times; edit with eight for 15 min
-soak: build warm
+soak: build
 	JOSTLE_FUZZ=100000 JOSTLE_SEED=$(or $(SEED),1) $(BIN)/python -m pytest tests/api/test_fuzz.py tests/api/test_schema_fuzz.py tests/formats/test_limits.py
 	$(BIN)/python -m tests.soak
 
@@ -29,11 +32,16 @@ check: .venv/ready frontend/node_modules/.ready
 	$(BIN)/python tools/generated.py
 	cd frontend && npm run --silent check
 
+## The engine's tests with every index of compiled code looked at
+check-bounds: build
+	JOSTLE_CHECK=1 $(BIN)/python setup.py -q build_ext --inplace --force
+	$(BIN)/python -m pytest -n 3 tests/core tests/keeper; result=$$?; touch $(CORE_SOURCE); $(MAKE) --no-print-directory build; exit $$result
+
 ## Measure the engine and the picture that follows an edit
-bench: build browser warm
+bench: build browser
 	$(BIN)/python -m tests.bench
 
-build: .venv/ready src/jostle/web/index.html
+build: $(BUILT) src/jostle/web/index.html
 
 format: .venv/ready frontend/node_modules/.ready
 	$(BIN)/ruff format src tests tools
@@ -42,6 +50,7 @@ format: .venv/ready frontend/node_modules/.ready
 
 ## Write the OpenAPI document, the plan's schema and the front end's types anew
 types: .venv/ready frontend/node_modules/.ready
+	$(BIN)/python tools/layout.py src/jostle/core/built
 	$(BIN)/python tools/describe.py docs
 	cd frontend && npm run --silent types
 
@@ -49,23 +58,28 @@ types: .venv/ready frontend/node_modules/.ready
 lock: .venv/ready
 	$(BIN)/uv pip compile pyproject.toml --extra dev --generate-hashes --no-header --no-annotate --no-emit-index-url --no-emit-find-links --output-file requirements.lock
 
-warm: .venv/ready
-	@$(BIN)/python -c "from jostle.api.server import warm_up; warm_up()"
-
 browser:
 	@tools/browser.sh
 
 ## Take the pictures of docs/screenshots anew, from the demo data
-screenshots: build browser warm
+screenshots: build browser
 	$(BIN)/python -m tests.browser.screenshots
 
 clean:
 	rm -rf .venv frontend/node_modules src/jostle/web .demo
 
+$(BUILT): .venv/ready $(COMPILED)
+	$(BIN)/python setup.py -q build_ext --inplace
+
+tests/independent/.built: .venv/ready tests/independent/waits.pyx
+	$(BIN)/python -c "import tests.independent.counters"
+	touch $@
+
 .venv/ready: requirements.lock pyproject.toml
 	$(PYTHON) -m venv .venv
 	$(BIN)/pip install --quiet uv==0.13.9
 	VIRTUAL_ENV=.venv $(BIN)/uv pip install --quiet --require-hashes -r requirements.lock
+	@tools/compiler.sh $(PYTHON)
 	VIRTUAL_ENV=.venv $(BIN)/uv pip install --quiet --no-deps --no-build-isolation --editable .
 	touch $@
 

@@ -23,7 +23,7 @@ class Size(NamedTuple):
     sets: int = 600
     drawn: int = 20_000
     workers: tuple[int, ...] = (1, 2)
-    starts: tuple[str, ...] = ("cold", "warm", "warm again")
+    starts: int = 3
 
 
 SMALL = Size(
@@ -40,7 +40,7 @@ SMALL = Size(
     sets=8,
     drawn=20,
     workers=(1,),
-    starts=(),
+    starts=1,
 )
 
 

@@ -3,7 +3,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jostle.core.draw import binomial, exponential, lognormal, normal, poisson, stream_of, uniform
+from jostle.core.built.play import binomial, exponential, lognormal, normal, poisson, stream_of, uniform
 
 
 @given(st.integers(0, 2**31 - 1), st.integers(0, 1000), st.integers(0, 2**40))

@@ -7,14 +7,18 @@ runs out.
 
 import math
 from dataclasses import dataclass
+from pathlib import Path
 
-import numba
 import numpy as np
+import pyximport
 
 from tests.independent.lengths import drawn
 
+pyximport.install(build_dir=Path(__file__).parent / ".pyxbld", language_level=3)
+
+from tests.independent.waits import waits_of  # noqa: E402
+
 CHANCE, TURN, LEAST = 0, 1, 2
-MOST_PRESENT = 4096
 
 
 @dataclass(frozen=True)
@@ -73,52 +77,6 @@ def course(
 
 def _seen(times, instances, clerks, service, patience, way, unevenness, chance, exponential, first):
     lengths = drawn(chance, service, unevenness, len(times), exponential)
-    waits = _waits(times, lengths, instances, clerks, patience, way, chance.integers(0, 2**62, len(times)))[first:]
+    waits = waits_of(times, lengths, instances, clerks, patience, way, chance.integers(0, 2**62, len(times)))[first:]
     answered = ~np.isnan(waits)
     return Seen((waits + lengths[first:])[answered], waits[answered], len(waits), int((~answered).sum()))
-
-
-@numba.njit(cache=True)
-def _waits(times, lengths, instances, clerks, patience, way, draws):
-    """The wait of each; nan where it gave up."""
-    free = np.zeros((instances, clerks))
-    leaves = np.empty((instances, MOST_PRESENT))
-    present = np.zeros(instances, np.int64)
-    found = np.empty(len(times))
-    for r in range(len(times)):
-        t = times[r]
-        if way == 0:
-            i = draws[r] % instances
-        elif way == 1:
-            i = r % instances
-        else:
-            i, fewest, ties = 0, 1 << 60, 0
-            for j in range(instances):
-                kept = 0
-                for m in range(present[j]):
-                    if leaves[j, m] > t:
-                        leaves[j, kept] = leaves[j, m]
-                        kept += 1
-                present[j] = kept
-                if kept < fewest:
-                    i, fewest, ties = j, kept, 1
-                elif kept == fewest:
-                    ties += 1
-                    if (draws[r] >> 7) % ties == 0:
-                        i = j
-        c = 0
-        for m in range(1, clerks):
-            if free[i, m] < free[i, c]:
-                c = m
-        wait = max(0.0, free[i, c] - t)
-        if wait > patience:
-            found[r] = math.nan
-            leave = t + patience
-        else:
-            found[r] = wait
-            free[i, c] = t + wait + lengths[r]
-            leave = free[i, c]
-        if way == 2:
-            leaves[i, present[i]] = leave
-            present[i] += 1
-    return found

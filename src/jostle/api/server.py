@@ -5,7 +5,7 @@ import sys
 import threading
 import time
 from contextlib import suppress
-from datetime import datetime, timedelta
+from datetime import datetime
 from pathlib import Path
 
 import structlog
@@ -14,20 +14,13 @@ from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from jostle import HOST, PORT
-from jostle.api.account_desk import add_tail
 from jostle.api.app import WEB, create_app
-from jostle.api.costs_view import costs_view
 from jostle.api.live_desk import PACES, SEED, LiveDesk
-from jostle.api.picture import picture
-from jostle.core.costs.account import Account
-from jostle.core.engine.warm import compile_once
 from jostle.core.heap import MIB, tune_heap
-from jostle.core.rehearsal.rehearser import Rehearser, rehearse
-from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import MIX
 from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file
-from jostle.live.live import Begun, Live
+from jostle.live.live import Begun
 from jostle.provider.stream import ServeError, Service, check_port
 from jostle.records.store import RecordsError, Store
 
@@ -38,7 +31,6 @@ KEEP_SMALL_EVERY = 2.0
 # Of the strips that are drawn while the engine is loaded
 BUCKETS = 100
 # Of mman.h: the pages can be read again from where they came
-MADV_PAGEOUT = 21
 # Groups of the demo that stand in the zone that was lost
 LOST_A_ZONE = ("booking-web", "fare-quote", "live-track")
 # The group of which a part comes to be bought as spot
@@ -70,7 +62,6 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
     # The memory of a rehearsal's arrays is given back as soon as they are dropped, rather than kept for each thread.
     tune_heap(MIB, 8 * MIB, arenas=2)
     store = open_records(settings.data)
-    warm_up()
     app = create_app(store, settings.private_targets)
     if with_demo and not store.plans():
         _load_demo(app.state.live_desk)
@@ -102,22 +93,9 @@ def _load_demo(desk: LiveDesk) -> None:
     desk.set_clock(running, PACES[2], True)
 
 
-def _give_compiler_back() -> None:
-    """Have the kernel take back the pages of the compiler, which has done its work, where it knows how to."""
-    try:
-        advise = ctypes.CDLL(None).madvise
-        mapped = Path("/proc/self/maps").read_text().splitlines()
-    except (OSError, AttributeError):
-        return
-    advise.argtypes = [ctypes.c_void_p, ctypes.c_size_t, ctypes.c_int]
-    for begin, end in (line.split()[0].split("-") for line in mapped if "libllvmlite" in line):
-        advise(int(begin, 16), int(end, 16) - int(begin, 16), MADV_PAGEOUT)
-
-
 def _keep_small() -> None:
     """Give back what is free, or was needed once, now and again while the service runs."""
     while True:
-        _give_compiler_back()
         _give_holes_back()
         time.sleep(KEEP_SMALL_EVERY)
 
@@ -134,21 +112,3 @@ def open_records(folder: Path) -> Store:
         return Store(folder / "jostle.sqlite")
     except RecordsError as error:
         raise ServeError(str(error)) from None
-
-
-def warm_up() -> None:
-    """Load the compiled engine, compiling it where these sources have not been compiled before."""
-    compile_once(lambda: log.info("compiling the engine; this happens once and takes some minutes"))
-    plan = read_plan_file(DEMO_PLAN).model_copy(update={"days": 0.1})
-    for name in plan.groups:
-        played = rehearse(plan, name)
-        verdict(played)
-        picture(played, None, None, BUCKETS)
-    # In the evening instances leave, which takes code of its own.
-    alone = plan.model_copy(update={"groups": dict(list(plan.groups.items())[:1])})
-    live = Live.begin(alone, Begun(at=plan.start + timedelta(hours=20), days=plan.days), Rehearser())
-    live.go_on(live.ends)
-    day = plan.start.date()
-    account = Account(plan.zone, plan.currency, live.first, live.now, live.ends, day, day)
-    add_tail(account, live, {})
-    costs_view(account, [])

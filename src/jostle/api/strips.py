@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from jostle.api.answer import column
+from jostle.core.built.figure import lanes, mean_between, rounded
 from jostle.core.calendar.orders import HIGHEST, Gate
 from jostle.core.decide.code import Outcome, Stance
 from jostle.core.engine.mix import are_spot, types_of
@@ -20,7 +21,7 @@ from jostle.core.rehearsal.name import given_name
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.rollout_state import serving_of
 from jostle.core.rehearsal.spend import spend_rate
-from jostle.core.rehearsal.strip import Span, lanes, mean_between, rounded, wanted
+from jostle.core.rehearsal.strip import Span, wanted
 
 Numbers = list[float | None]
 BARS_KEPT = 64

@@ -22,7 +22,7 @@ from jostle.cli.given import (
     with_demand,
     write_file,
 )
-from jostle.cli.progress import engine_ready, watched
+from jostle.cli.progress import watched
 from jostle.cli.refusal import refusal
 from jostle.cli.service import backup, demo, receive, restore, serve
 from jostle.cli.standin import provider_app, standin
@@ -85,7 +85,6 @@ def rehearse(
         name = chosen_group(read, group)
         read = with_changes(read, name, settings)
         read = with_calendar(with_demand(read, name, demand, unit, column, clock), name, calendar)
-        engine_ready()
         rehearser = Rehearser()
         rehearsal = rehearser.rehearse(read, name, seed)
         verdicts, took = {}, {}

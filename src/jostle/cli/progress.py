@@ -7,18 +7,10 @@ from typing import TypeVar
 
 from rich.console import Console
 from rich.progress import Progress, TextColumn, TimeElapsedColumn
-from typer import echo
 
 T = TypeVar("T")
 # What takes less is over before it could be read
 SHOWN_AFTER = 1.0
-
-
-def engine_ready() -> None:
-    """Compile the engine where these sources have not been compiled before, and say so."""
-    from jostle.core.engine.warm import compile_once
-
-    compile_once(lambda: echo("Compiling the engine; this happens once and takes some minutes.", err=True))
 
 
 def watched(what: str, steps: Iterable[T], number: int) -> Iterator[T]:

@@ -8,7 +8,6 @@ import typer
 
 from jostle import HOST
 from jostle.cli.given import read_plan_from, settings_of, write_file
-from jostle.cli.progress import engine_ready
 from jostle.cli.refusal import refusal
 from jostle.core.plan.problem import PlanError
 from jostle.demo import PLAN
@@ -33,7 +32,6 @@ def standin(
         check_port(port)
         read = read_plan_from(plan, settings_of(None))
         bare = {name: group.model_copy(update={"hands": []}) for name, group in read.groups.items()}
-        engine_ready()
         world = World(read.model_copy(update={"groups": bare}), seed, data)
     except (PlanError, ServeError) as error:
         raise refusal(str(error)) from None

@@ -7,18 +7,25 @@ from typing import Any, Literal, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.built.play import (
+    ask_now,
+    coming_version,
+    decide,
+    is_kept,
+    next_to_leave,
+    restarts,
+    set_by_hand,
+    turnover,
+    version_before,
+    why_it,
+)
 from jostle.core.calendar.orders import Gate, orders
-from jostle.core.decide.ask import ask_now
 from jostle.core.decide.code import DIALS, NOBODY, Cause, Reason, Standing, Step
-from jostle.core.decide.decide import decide
-from jostle.core.decide.leaving import CANDIDATE, is_kept, next_to_leave, why_it
-from jostle.core.decide.memory import Memory, set_by_hand
-from jostle.core.decide.mending import restarts
-from jostle.core.decide.rollout import coming_version
+from jostle.core.decide.leaving import CANDIDATE
+from jostle.core.decide.memory import Memory
 from jostle.core.decide.row import DECISION, FLEET, SIDE_FIELDS, VIEW, no_orders, order_rows
 from jostle.core.decide.rules import Rules, rows
 from jostle.core.decide.sight import Sight
-from jostle.core.decide.turnover import turnover, version_before
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.state import UNLIMITED, ZONE
 from jostle.core.plan.clock import Clock

@@ -12,13 +12,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.built.play import coming_version, roll_by_hand
 from jostle.core.calendar.moved import begun, ended
 from jostle.core.calendar.occurrence import holds_since
 from jostle.core.costs.ledger import Ledger, Stretch, ledger_of
 from jostle.core.costs.price import total
 from jostle.core.decide.code import NOBODY, Phase, Step
 from jostle.core.decide.memory import carry_learning, carry_rollouts, new_memory
-from jostle.core.decide.rollout import coming_version, roll_by_hand
 from jostle.core.decide.row import VIEW
 from jostle.core.decide.rules import rows
 from jostle.core.engine.compile import Crew, with_line_of

@@ -7,20 +7,18 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from jostle.core.built.play import act, bought, may_double, paid_left, step_at, type_of, units_doubled
 from jostle.core.decide.code import NOBODY
-from jostle.core.decide.leaving import paid_left
 from jostle.core.decide.row import SIDE_FIELDS
-from jostle.core.engine.act import act
 from jostle.core.engine.code import HandAct, Life, Order
 from jostle.core.engine.compile import Crew
-from jostle.core.engine.market import UNIT, step_at
-from jostle.core.engine.mix import SPOT, are_spot, bought, type_of
+from jostle.core.engine.market import UNIT
+from jostle.core.engine.mix import SPOT, are_spot
 from jostle.core.engine.outset import new_state
 from jostle.core.engine.record import copied, grown
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED, State
-from jostle.core.engine.swap import may_double, units_doubled
 from jostle.core.journal.event import FAULT_WORDS
 from jostle.core.plan.word import listed
 from jostle.provider.provider import Counts, Instance, InstanceState, Leaves, NotThere, Readings, Refused, VersionCounts

@@ -6,13 +6,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from jostle.core.built.play import top_up
 from jostle.core.costs.bounds import always_peak_count, bounds, foresight_stays
 from jostle.core.costs.market_price import STEP_MICROS, MarketPrice
 from jostle.core.costs.price import bill, bills, total
 from jostle.core.engine.code import Billed
 from jostle.core.engine.result import Result, run
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.spell import top_up
 from jostle.core.plan.promise import AnswersPromise
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import rehearse

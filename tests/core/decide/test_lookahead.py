@@ -6,6 +6,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 import pytest
 
+from jostle.core.built.play import learn
 from jostle.core.checks.check import check
 from jostle.core.decide.code import Stance
 from jostle.core.decide.history import usual_week
@@ -14,7 +15,7 @@ from jostle.core.decide.rules import rows
 from jostle.core.journal.ahead_line import ahead_line
 from jostle.core.journal.moment import moment
 from jostle.core.plan.plan import read_plan
-from jostle.core.plan.policy.lookahead import NEWEST, RUSH, SLOT, SLOTS, USUAL, learn
+from jostle.core.plan.policy.lookahead import NEWEST, RUSH, SLOT, SLOTS, USUAL
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.forecast import foreseen
 from jostle.core.rehearsal.rehearser import Rehearser, rehearse

@@ -6,11 +6,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.stats import binom
 
+from jostle.core.built.play import chance_of, turnover
 from jostle.core.decide.code import Phase
 from jostle.core.decide.memory import ALL, new_memory
-from jostle.core.decide.rollout import chance_of
 from jostle.core.decide.rules import ROLLOUT, rows
-from jostle.core.decide.turnover import turnover
 from jostle.core.rehearsal.rehearser import Rehearser
 from tests.plans import plan
 

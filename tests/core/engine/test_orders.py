@@ -3,10 +3,8 @@
 import numpy as np
 import pytest
 
+from jostle.core.built.play import banded, count_for, fold_window, spare_ask
 from jostle.core.decide.code import Fold, Outcome, Stance
-from jostle.core.decide.sight import fold_window
-from jostle.core.plan.policy.spare import count_for, spare_ask
-from jostle.core.plan.policy.trigger import banded
 from tests.engines import changes, result
 from tests.plans import ADD, HOLD, REMOVE
 

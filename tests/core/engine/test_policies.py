@@ -7,8 +7,8 @@ An instance finishes 20 requests a second. It boots in 100 s and warms up for 50
 import numpy as np
 import pytest
 
+from jostle.core.built.play import fold_window
 from jostle.core.decide.code import Dial, Fold, Outcome, Stance
-from jostle.core.decide.sight import fold_window
 from jostle.core.engine.code import EventKind
 from tests.engines import changes, result
 from tests.plans import ADD, HOLD, REMOVE

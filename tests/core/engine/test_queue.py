@@ -4,19 +4,20 @@ import numpy as np
 import pytest
 from scipy import integrate
 
-from jostle.core.engine.lengths import service_points, two_kinds
-from jostle.core.engine.queue import (
-    LOADS,
-    TOP_LOAD,
-    Col,
+from jostle.core.built.figure import (
     beyond_at,
-    line_of,
+    erlang_c,
+    in_turn_fall,
+    in_turn_waiting,
     load_place,
     quantile,
     stay_beyond,
+    two_kinds,
     wait_beyond,
 )
-from jostle.core.engine.spread import Way, erlang_c, in_turn_fall, in_turn_waiting
+from jostle.core.engine.lengths import service_points
+from jostle.core.engine.queue import LOADS, TOP_LOAD, Col, line_of
+from jostle.core.engine.spread import Way
 
 
 @pytest.mark.parametrize("servers", [1, 2, 4, 8, 16, 64])

@@ -5,8 +5,8 @@ import math
 import numpy as np
 import pytest
 
+from jostle.core.built.figure import erlang_c
 from jostle.core.engine.code import EventKind
-from jostle.core.engine.spread import erlang_c
 from tests.engines import result
 
 

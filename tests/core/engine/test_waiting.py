@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from jostle.core.engine.queue import mixed_quantile
+from jostle.core.built.figure import mixed_quantile
 from jostle.core.engine.spread import Way
 from tests.engines import result
 from tests.independent.counters import CHANCE, LEAST, TURN, course, steady

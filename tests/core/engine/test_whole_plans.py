@@ -8,13 +8,13 @@ import pytest
 from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
+from jostle.core.built.play import top_up
 from jostle.core.calendar.orders import Gate
 from jostle.core.decide.code import Cause
 from jostle.core.engine.code import Billed, HandAct, Life
 from jostle.core.engine.outset import new_state
 from jostle.core.engine.result import Result, play, run
 from jostle.core.engine.setup import Setup
-from jostle.core.engine.spell import top_up
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.work import WorkKind
 from jostle.core.rehearsal.rehearser import Rehearser, rehearse

@@ -4,9 +4,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
+from jostle.core.built.figure import lanes
 from jostle.core.plan.metric import Metric
 from jostle.core.rehearsal.rehearser import rehearse
-from jostle.core.rehearsal.strip import Span, lanes, metric_series
+from jostle.core.rehearsal.strip import Span, metric_series
 from tests.plans import plan
 
 

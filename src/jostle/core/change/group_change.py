@@ -176,7 +176,7 @@ def _with_more(document: dict[str, Any], change: Change, start: datetime) -> dic
     if (policy := _bands_of(document, change.path)) is not None:
         if (another := policy.another_band) is None:
             raise PlanError([Problem(tuple(change.path.split(".")), None, f"has {MOST_BANDS} bands, the most there may be")])
-        return dict(with_setting(document, change.path, [*setting(document, change.path), another]))
+        return dict(with_setting(document, change.path, [*(setting(document, change.path) or []), another]))
     if change.path == "hands":
         return {**document, "hands": [*document["hands"], _hand(change, start)]}
     known: Collection[str] = POLICY_STARTS if change.path == "policies" else ENTRY_KINDS if change.path == "calendar" else ()

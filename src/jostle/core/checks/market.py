@@ -2,12 +2,12 @@
 
 import numpy as np
 
+from jostle.core.built.play import step_at, type_of
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.costs.bounds import keeps
 from jostle.core.engine.code import EventKind
 from jostle.core.engine.compile import Crew
-from jostle.core.engine.market import MARKET_STEP, step_at
-from jostle.core.engine.mix import type_of
+from jostle.core.engine.market import MARKET_STEP
 from jostle.core.engine.result import run
 from jostle.core.plan.machine_type import Needs
 from jostle.core.plan.plan import Plan

@@ -4,12 +4,13 @@ import math
 
 import numpy as np
 
+from jostle.core.built.play import portion
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.costs.bounds import keeps
 from jostle.core.journal.event import say_time
 from jostle.core.plan.promise import ServicePromise
 from jostle.core.plan.quantity import say_duration, say_number, say_share
-from jostle.core.plan.rollout import Canary, Rollout, portion
+from jostle.core.plan.rollout import Canary, Rollout
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.rollout_state import without

@@ -14,13 +14,13 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
+from jostle.core.built.play import count_for
 from jostle.core.calendar.orders import Gate
 from jostle.core.checks.direction import active
 from jostle.core.checks.finding import Mend
 from jostle.core.decide.code import Outcome, Stance
 from jostle.core.journal.event import say_time
 from jostle.core.plan.policy import MetricPolicy, SparePolicy, TriggerPolicy
-from jostle.core.plan.policy.spare import count_for
 from jostle.core.plan.quantity import say_duration
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.rehearsal import Rehearsal

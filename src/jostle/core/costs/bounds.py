@@ -13,13 +13,13 @@ from decimal import Decimal
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.compiled import leaf, maker
+from jostle.core.built.figure import beyond_at, late_requests, needed_counts, sessions_there
 from jostle.core.costs.price import bill, group_cost
 from jostle.core.costs.traffic import traffic_of_all
 from jostle.core.decide.row import no_orders
 from jostle.core.engine.compile import Crew
 from jostle.core.engine.outset import cheapest_of
-from jostle.core.engine.queue import Col, beyond_at
+from jostle.core.engine.queue import Col
 from jostle.core.engine.result import Result, run
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED
@@ -179,26 +179,12 @@ def _load(setup: Setup) -> NDArray[np.float64]:
         return np.asarray(np.maximum(0.0, summed[lasts:] - summed[:-lasts]) / lasts)
     if setup.of("work") != WorkKind.SESSIONS:
         return setup.offered
-    return _under_way(setup.arrivals, _ending(setup), math.inf)[0]
+    return sessions_there(setup.arrivals, _ending(setup), math.inf)[0]
 
 
 def _ending(setup: Setup) -> float:
     """Share of the sessions under way that end within a tick."""
     return float(1.0 - (1.0 - setup.of("session_end")) ** setup.of("steps"))
-
-
-@maker
-def _under_way(arrivals: np.ndarray, ending: float, seats: float) -> tuple[np.ndarray, float]:
-    """Sessions under way in each tick where so many find a seat and that share of them ends in each, and how many find none."""
-    there = refused = 0.0
-    found = np.empty(len(arrivals))
-    for k in range(len(arrivals)):
-        there += arrivals[k] - there * ending
-        if there > seats:
-            refused += there - seats
-            there = seats
-        found[k] = there
-    return found, refused
 
 
 def _steady_count(setup: Setup, promises: list[ServicePromise]) -> int:
@@ -213,10 +199,12 @@ def _steady_count(setup: Setup, promises: list[ServicePromise]) -> int:
     tables = [(_late_by_load(setup, p.within), (1 - p.share) * load.sum()) for p in answers]
 
     def fits(count: int) -> bool:
-        late = (_late(load, setup.ticks, capacity, 1.0, count, setup.line.loads, setup.line.row_of, t) <= a for t, a in tables)
+        late = (
+            late_requests(load, setup.ticks, capacity, 1.0, count, setup.line.loads, setup.line.row_of, t) <= a for t, a in tables
+        )
         if not all(late):
             return False
-        refused = _under_way(setup.arrivals, _ending(setup), count * capacity)[1] if seats else 0.0
+        refused = sessions_there(setup.arrivals, _ending(setup), count * capacity)[1] if seats else 0.0
         return all(refused <= (1 - p.share) * setup.arrivals.sum() for p in seats)
 
     low, high = 0, max(1, int(np.ceil(load.max() / capacity)))
@@ -236,7 +224,7 @@ def foresight_counts(setup: Setup, promises: list[ServicePromise]) -> NDArray[np
     """The count of each interval between evaluations with perfect knowledge, or None where no utilisation keeps the promises or
     it takes more than the `farthest`."""
     load, capacity, step = _load(setup), setup.of("capacity"), setup.of("evaluate_ticks")
-    if int(_counts(load, step, capacity, 1.0).max(initial=0)) > farthest(setup):
+    if int(needed_counts(load, step, capacity, 1.0).max(initial=0)) > farthest(setup):
         return None
     if setup.of("work") == WorkKind.REQUESTS:
         answers = [p for p in promises if isinstance(p, AnswersPromise)]
@@ -244,7 +232,7 @@ def foresight_counts(setup: Setup, promises: list[ServicePromise]) -> NDArray[np
 
         def kept(share: float) -> bool:
             return all(
-                _late(load, step, capacity, share, 0, setup.line.loads, setup.line.row_of, late) <= allowed
+                late_requests(load, step, capacity, share, 0, setup.line.loads, setup.line.row_of, late) <= allowed
                 for late, allowed in tables
             )
 
@@ -252,10 +240,10 @@ def foresight_counts(setup: Setup, promises: list[ServicePromise]) -> NDArray[np
     else:
 
         def kept(share: float) -> bool:
-            return keeps(run(_following(setup, _counts(load, step, capacity, share))), promises)
+            return keeps(run(_following(setup, needed_counts(load, step, capacity, share))), promises)
 
         found = _highest(kept, 7)
-    return None if found is None else np.asarray(_counts(load, step, capacity, found))
+    return None if found is None else np.asarray(needed_counts(load, step, capacity, found))
 
 
 def _highest(kept: Callable[[float], bool], turns: int) -> float | None:
@@ -277,61 +265,6 @@ def _late_by_load(setup: Setup, within: float) -> NDArray[np.float64]:
     beyond = np.array([[beyond_at(tail, line.times, stay, 1.0) for tail in row] for row in line.tails])
     lost = line.tables[:, Col.LOST]
     return np.ascontiguousarray(lost + (1.0 - lost) * beyond)
-
-
-@leaf
-def needed(rate: np.ndarray, begin: int, end: int, capacity: float, load: float) -> int:
-    """Count at which the highest rate from tick `begin` to before `end` meets this utilisation."""
-    peak = 0.0
-    for k in range(begin, end):
-        peak = max(peak, rate[k])
-    return int(math.ceil(peak / (capacity * load) - 1e-9))
-
-
-@leaf
-def _late(
-    rate: np.ndarray,
-    step: int,
-    capacity: float,
-    load: float,
-    fixed: int,
-    loads: np.ndarray,
-    row_of: np.ndarray,
-    late: np.ndarray,
-) -> float:
-    """Late requests per second, summed over ticks, with the count needed in each interval of `step` ticks.
-
-    A `fixed` count above zero stands in place of the needed one. Each tick is taken as steady; beyond a load of 1 all are late.
-    """
-    total = 0.0
-    low = 0
-    for begin in range(0, len(rate), step):
-        end = min(begin + step, len(rate))
-        count = fixed if fixed > 0 else needed(rate, begin, end, capacity, load)
-        row = row_of[min(count, len(row_of) - 1)]
-        for k in range(begin, end):
-            if rate[k] <= 0.0:
-                continue
-            busy = rate[k] / (count * capacity)
-            if busy > 1.0:
-                total += rate[k]
-                continue
-            while low > 0 and loads[low] > busy:
-                low -= 1
-            while low < len(loads) - 2 and loads[low + 1] < busy:
-                low += 1
-            part = (busy - loads[low]) / (loads[low + 1] - loads[low])
-            total += rate[k] * (late[row, low] + part * (late[row, low + 1] - late[row, low]))
-    return total
-
-
-@maker
-def _counts(rate: np.ndarray, step: int, capacity: float, load: float) -> np.ndarray:
-    """Count of each interval between evaluations at this utilisation."""
-    counts = np.empty((len(rate) + step - 1) // step, np.int64)
-    for i in range(len(counts)):
-        counts[i] = needed(rate, i * step, min((i + 1) * step, len(rate)), capacity, load)
-    return counts
 
 
 def _stays(setup: Setup, counts: NDArray[np.int64]) -> NDArray[np.float64]:

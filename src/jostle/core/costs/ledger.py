@@ -14,16 +14,17 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.built.play import bought, paid_micros, type_of
 from jostle.core.costs.market_price import MarketPrice
 from jostle.core.costs.part import DETACHED, STOPPED, Part
 from jostle.core.costs.price import group_cost
 from jostle.core.costs.traffic import pieces_until
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
-from jostle.core.engine.mix import SPOT, bought, type_of
+from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import Result
 from jostle.core.plan.clock import Clock
-from jostle.core.plan.tariff import HOUR_MICROS, MICROS, paid_micros
+from jostle.core.plan.tariff import HOUR_MICROS, MICROS
 
 # What an amount is told to, with room for the largest prices
 LEAST, WIDE = Decimal("1e-18"), Context(prec=50)

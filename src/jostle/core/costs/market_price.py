@@ -3,8 +3,8 @@
 from decimal import Decimal
 from itertools import accumulate
 
+from jostle.core.built.play import type_of
 from jostle.core.engine.market import MARKET_STEP, UNIT
-from jostle.core.engine.mix import type_of
 from jostle.core.engine.setup import Setup
 from jostle.core.plan.tariff import HOUR_MICROS, MICROS
 

@@ -8,15 +8,16 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.compiled import maker
+from jostle.core.built.figure import all_paid_micros
+from jostle.core.built.play import type_of
 from jostle.core.costs.market_price import MarketPrice, at_market
 from jostle.core.costs.part import DETACHED, STOPPED
 from jostle.core.costs.traffic import traffic_cost
 from jostle.core.engine.code import Billed
 from jostle.core.engine.compile import Crew
-from jostle.core.engine.mix import are_spot, type_of, types_of
+from jostle.core.engine.mix import are_spot, types_of
 from jostle.core.engine.result import Result
-from jostle.core.plan.tariff import HOUR_MICROS, MICROS, Tariff, paid_micros
+from jostle.core.plan.tariff import HOUR_MICROS, MICROS, Tariff
 
 _HOUR = Decimal(3600)
 
@@ -44,17 +45,9 @@ def _micros(seconds: NDArray[np.float64]) -> NDArray[np.int64]:
     return np.asarray(np.round(seconds * 1e6), dtype=np.int64)
 
 
-@maker
-def _paid(micros: np.ndarray, hourly: bool, least_micros: int) -> np.ndarray:
-    paid = np.empty(len(micros), np.int64)
-    for i in range(len(micros)):
-        paid[i] = paid_micros(micros[i], hourly, least_micros)
-    return paid
-
-
 def billed_micros(micros: NDArray[np.int64], tariff: Tariff) -> NDArray[np.int64]:
     """Microseconds of running machines that are paid for."""
-    return _paid(micros, tariff.hourly, tariff.least_micros)
+    return all_paid_micros(micros, tariff.hourly, tariff.least_micros)
 
 
 def bill(seconds: NDArray[np.float64] | Sequence[float], tariff: Tariff) -> Decimal:

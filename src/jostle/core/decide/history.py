@@ -4,14 +4,13 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from jostle.core.compiled import leaf
-from jostle.core.decide.expect import place_in_week
+from jostle.core.built.figure import learn_all
 from jostle.core.decide.rules import rows
 from jostle.core.demand.series import parts_of
 from jostle.core.plan.clock import Clock, seconds_of_week
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.layer import WEEK, Brought, Growth
-from jostle.core.plan.policy.lookahead import SLOT, SLOTS, USUAL, learn
+from jostle.core.plan.policy.lookahead import SLOT, SLOTS, USUAL
 
 # What is not brought from anywhere is known for so long (s); what is brought, for so long at the most
 KNOWN_FOR, LONGEST = 4 * WEEK, 52 * WEEK
@@ -40,11 +39,5 @@ def usual_week(demand: Demand, until: float, zone: ZoneInfo) -> np.recarray:
     for layer in demand.layers:
         if isinstance(layer, Growth) and not layer.muted:
             rates = rates / (1.0 + layer.weekly) ** ((until - clock.first) / WEEK)
-    _learn_all(found, rates, seconds_of_week(clock.epochs, zone))
+    learn_all(found, rates, seconds_of_week(clock.epochs, zone))
     return found
-
-
-@leaf
-def _learn_all(usual: np.ndarray, rates: np.ndarray, weeks: np.ndarray) -> None:
-    for k in range(len(rates)):
-        learn(usual, place_in_week(weeks[k]), rates[k])

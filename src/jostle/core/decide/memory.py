@@ -2,16 +2,16 @@
 
 import math
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Annotated, NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
-from jostle.core.compiled import leaf
+from jostle.core.built.laid import Floats, Many, One
 from jostle.core.decide.code import NOBODY, Phase
 from jostle.core.decide.row import FLEET_SIDES
 from jostle.core.decide.rules import Rules, rows
 from jostle.core.plan.policy import LookaheadPolicy, Policy
+from jostle.core.plan.policy.lookahead import USUAL
 
 MEMORY = np.dtype(
     [
@@ -76,12 +76,12 @@ ALL = 2**30
 class Memory(NamedTuple):
     """Times are on the clock that `decide` is told. Changed in place."""
 
-    row: np.ndarray  # one row of MEMORY
-    waits: NDArray[np.float64]  # until when each policy waits
-    removals: np.ndarray  # ring of REMOVAL, as long as the brake looks back
-    books: np.ndarray  # of BOOK, one for each policy that looks ahead
-    usual: np.ndarray  # of USUAL: what each of them has learned, shape (books, SLOTS)
-    rollouts: np.ndarray  # of ROLLED
+    row: Annotated[np.ndarray, One(MEMORY)]
+    waits: Floats  # until when each policy waits
+    removals: Annotated[np.ndarray, Many(REMOVAL)]  # ring of REMOVAL, as long as the brake looks back
+    books: Annotated[np.ndarray, Many(BOOK)]  # one for each policy that looks ahead
+    usual: Annotated[np.ndarray, Many(USUAL, 2)]  # what each of them has learned, shape (books, SLOTS)
+    rollouts: Annotated[np.ndarray, Many(ROLLED)]
 
 
 def new_memory(rules: Rules, desired: int, version: int) -> Memory:
@@ -112,36 +112,6 @@ def memory_of(kept: bytes, rules: Rules) -> Memory | None:
         part[...] = np.frombuffer(kept[: part.nbytes], part.dtype).reshape(part.shape)
         kept = kept[part.nbytes :]
     return memory
-
-
-@leaf
-def removed_since(memory: Memory, since: float) -> int:
-    """Instances taken off the count by decisions after a time."""
-    removed = 0
-    ring, written = memory.removals, memory.row[0].removals
-    for k in range(written - 1, max(0, written - len(ring)) - 1, -1):
-        one = ring[k % len(ring)]
-        if one.time <= since + 1e-6:
-            break
-        removed += one.number
-    return removed
-
-
-@leaf
-def remember_removal(memory: Memory, time: float, number: int) -> None:
-    row = memory.row[0]
-    one = memory.removals[row.removals % len(memory.removals)]
-    one.time, one.number = time, number
-    row.removals += 1
-
-
-@leaf
-def set_by_hand(rules: Rules, memory: Memory, count: int) -> int:
-    """A hand sets the count, within the limits; it stands until a policy or a setting changes it. Returns what it became."""
-    one = rules.row[0]
-    memory.row[0].desired = min(max(count, one.minimum), one.maximum)
-    memory.row[0].hand_stands = True
-    return memory.row[0].desired
 
 
 def carry_learning(kept: Memory, before: list[Policy], memory: Memory, after: list[Policy]) -> None:

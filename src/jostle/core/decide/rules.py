@@ -3,11 +3,12 @@
 import math
 from collections.abc import Mapping, Sequence
 from functools import cache
-from typing import Any, NamedTuple
+from typing import Annotated, Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.built.laid import Bytes, FloatBlock, Many, One
 from jostle.core.decide.code import Compared, Criterion, Dial, Fold, Mode, Then
 from jostle.core.plan.group import Group
 from jostle.core.plan.metric import Metric
@@ -93,12 +94,12 @@ _DIALS: dict[Metric, Dial] = {metric: Dial[metric.name] for metric in Metric if 
 class Rules(NamedTuple):
     """One row of RULES, and the arrays beside it."""
 
-    row: np.ndarray  # one row of RULES
-    policies: np.ndarray  # of POLICY
-    bands: NDArray[np.float64]  # level and amount, shape (policies, bands, 2)
-    criteria: NDArray[np.int8]
-    usual: np.ndarray  # of USUAL: what those that look ahead know to begin with, shape (those, SLOTS)
-    rollouts: np.ndarray  # of ROLLOUT, in the order of time
+    row: Annotated[np.ndarray, One(RULES)]
+    policies: Annotated[np.ndarray, Many(POLICY)]
+    bands: FloatBlock  # level and amount, shape (policies, bands, 2)
+    criteria: Bytes
+    usual: Annotated[np.ndarray, Many(USUAL, 2)]  # what those that look ahead know to begin with, shape (those, SLOTS)
+    rollouts: Annotated[np.ndarray, Many(ROLLOUT)]  # in the order of time
 
 
 def rows(shape: int | tuple[int, ...], kind: np.dtype) -> np.recarray:

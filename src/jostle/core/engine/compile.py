@@ -11,18 +11,18 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.built.figure import drawn
+from jostle.core.built.play import kind_of, type_of
 from jostle.core.calendar.occurrence import to_epoch
 from jostle.core.calendar.orders import orders
-from jostle.core.compiled import maker
 from jostle.core.decide.code import NOBODY, Step
 from jostle.core.decide.history import usual_week
 from jostle.core.decide.row import order_rows
 from jostle.core.decide.rules import Surroundings, rows, rules_of
-from jostle.core.draw import STREAM_ARRIVE, poisson, stream_of
 from jostle.core.engine.code import THE_NEWEST, THE_OLDEST, Blow, Choose, Fault, HandAct, Put
 from jostle.core.engine.jobs import stages_of
 from jostle.core.engine.market import MARKET_STEP, UNIT, Market, market_of, no_market
-from jostle.core.engine.mix import ON_DEMAND, SPOT, kind_of, type_of
+from jostle.core.engine.mix import ON_DEMAND, SPOT
 from jostle.core.engine.queue import COUNTS, Line, line_of, no_line
 from jostle.core.engine.setup import FIXED, HAND, INCIDENT, KIND, Setup
 from jostle.core.engine.spread import Way
@@ -356,16 +356,6 @@ def _comers(
     if row.by_chance:
         return means, drawn_for(means, int(row.seed), int(row.steps))
     return means, np.diff(np.floor(np.cumsum(means) + 1e-9), prepend=0.0) if row.held_jobs else means
-
-
-@maker
-def drawn(means: np.ndarray, seed: int, steps: int) -> np.ndarray:
-    """Poisson counts of these means, one draw for each step of a tick."""
-    counts, stream = np.zeros(len(means)), stream_of(seed, STREAM_ARRIVE)
-    for k in range(len(means)):
-        for s in range(steps):
-            counts[k] += poisson(stream, k * steps + s, means[k] / steps)
-    return counts
 
 
 def _extras(crew: Crew, clock: Clock) -> NDArray[np.float64]:

@@ -1,11 +1,11 @@
 """What a host and its guests share (`Deck`): the room that each host has left, and who holds what of it."""
 
 from enum import IntEnum
-from typing import NamedTuple
+from typing import Annotated, NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
+from jostle.core.built.laid import FloatGrid, IntGrid, Longs, Many, One
 from jostle.core.decide.code import NOBODY
 from jostle.core.decide.rules import rows
 
@@ -82,16 +82,16 @@ class Stage(IntEnum):
 class Deck(NamedTuple):
     """Shared by the states of a host and of its guests; arrays are changed in place."""
 
-    helm: np.ndarray  # one row of HELM
-    rooms: np.ndarray  # of ROOM
-    open: NDArray[np.int64]  # positions of those that take copies, in their order
-    guests: np.ndarray  # of GUEST
-    held: NDArray[np.int32]  # copies, shape (hosts, guests)
-    back: NDArray[np.int32]  # of them those that have left in this turn
-    left: NDArray[np.float64]  # room to reckon: vCPUs and GiB, shape (hosts, 2),
-    fits: NDArray[np.int64]  # and copies that surely find a place there, by the place of the host in `open`;
-    roomy: NDArray[np.int64]  # and the places of those with room for any copy
-    carried: np.ndarray  # of CARRIED, shape (ticks of a turn at most,)
+    helm: Annotated[np.ndarray, One(HELM)]
+    rooms: Annotated[np.ndarray, Many(ROOM)]
+    open: Longs  # positions of those that take copies, in their order
+    guests: Annotated[np.ndarray, Many(GUEST)]
+    held: IntGrid  # copies, shape (hosts, guests)
+    back: IntGrid  # of them those that have left in this turn
+    left: FloatGrid  # room to reckon: vCPUs and GiB, shape (hosts, 2),
+    fits: Longs  # and copies that surely find a place there, by the place of the host in `open`;
+    roomy: Longs  # and the places of those with room for any copy
+    carried: Annotated[np.ndarray, Many(CARRIED)]  # shape (ticks of a turn at most,)
 
 
 def new_deck(places: list[tuple[float, float]], hosts: int, ticks: int) -> Deck:

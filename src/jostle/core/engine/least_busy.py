@@ -8,7 +8,7 @@ import numpy as np
 # fmt: off
 CLERKS = np.array([1, 2, 8])
 INSTANCES = np.array([1, 2, 3, 5, 10, 20, 40])
-LOADS = np.array([0.3, 0.5, 0.6, 0.7, 0.8, 0.85, 0.9, 0.93, 0.95, 0.97, 0.98])
+BUSY_LOADS = np.array([0.3, 0.5, 0.6, 0.7, 0.8, 0.85, 0.9, 0.93, 0.95, 0.97, 0.98])
 # Share of requests that wait, as a part of that of a pooled line: by vCPUs, instances and load
 WAITING = np.array([
     [[1.0000, 1.0000, 1.0000, 1.0000, 1.0000, 1.0000, 1.0000, 1.0000, 1.0000, 1.0000, 1.0000],

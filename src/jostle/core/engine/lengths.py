@@ -5,8 +5,6 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.compiled import leaf
-
 POINTS = 40
 # Part of a lognormal's third moment, beyond the least that there can be, with which waits agree best
 SKEWNESS = 0.45
@@ -41,19 +39,3 @@ def service_points(unevenness: float, mean: float) -> NDArray[np.float64]:
     weight = np.diff(np.append(shares[:-1], 1.0))
     found[2, :-1], found[3, :-1] = mean * part / weight, weight
     return found
-
-
-@leaf
-def two_kinds(unevenness: float) -> tuple[float, float, float]:
-    """Exponential lengths of two kinds, of mean 1, that are as uneven as that (above 1) and nearly as skewed as lognormal ones.
-
-    Returns the share of the long kind, its mean and that of the short one, from three moments (Whitt, Approximating a point
-    process by a renewal process, 1982).
-    """
-    second = 1.0 + unevenness
-    x, y = SKEWNESS * (second**3 - 1.5 * second * second), max(unevenness - 1.0, 0.02)
-    middle = x + 1.5 * y * y + 3.0 * y
-    root = math.sqrt((x + 1.5 * y * y - 3.0 * y) ** 2 + 18.0 * y**3)
-    long, short = (middle + root) / (6.0 * y), (middle - root) / (6.0 * y)
-    share = (1.0 - short) / (long - short)
-    return share, long, short

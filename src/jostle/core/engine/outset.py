@@ -3,16 +3,17 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.built.play import exponential, kind_of, stream_of, wanted_on_demand
 from jostle.core.decide.code import DIALS, NOBODY
 from jostle.core.decide.leaving import CANDIDATE
 from jostle.core.decide.memory import new_memory
 from jostle.core.decide.row import DECISION, FLEET, SIDE, VIEW
 from jostle.core.decide.rules import rows, uncleared
 from jostle.core.decide.sight import Sight
-from jostle.core.draw import STREAM_FAULT, exponential, stream_of
+from jostle.core.draw import STREAM_FAULT
 from jostle.core.engine.code import Billed, Life
 from jostle.core.engine.deck import NO_DECK, new_deck
-from jostle.core.engine.mix import ON_DEMAND, SPOT, are_spot, kind_of, types_of, wanted_on_demand
+from jostle.core.engine.mix import ON_DEMAND, SPOT, are_spot, types_of
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import (
     AT_ONCE,

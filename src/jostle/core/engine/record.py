@@ -5,9 +5,10 @@ from typing import Any
 
 import numpy as np
 
+from jostle.core.built.laid import Floats
 from jostle.core.decide.row import SIDE
 from jostle.core.decide.rules import copied_rows, rows
-from jostle.core.engine.setup import Floats, Setup
+from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import CREW, State, free_posts
 
 

@@ -6,11 +6,11 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.built.figure import mixed_beyond, mixed_quantile, mixed_tail
+from jostle.core.built.play import advance
 from jostle.core.decide.code import NOBODY
-from jostle.core.engine.advance import advance
 from jostle.core.engine.code import Billed
 from jostle.core.engine.outset import new_state, uncleared_series
-from jostle.core.engine.queue import mixed_beyond, mixed_quantile, mixed_tail
 from jostle.core.engine.record import grown
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import State

@@ -1,15 +1,14 @@
 """What the engine is given: everything that decides a rehearsal, in plain numbers. It is the stage with its props."""
 
-from typing import Any, NamedTuple
+from typing import Annotated, Any, NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
+from jostle.core.built.laid import FloatGrid, Floats, Ints, Many, One, SingleGrid
+from jostle.core.decide.row import ORDER
 from jostle.core.decide.rules import Rules, copied_rows
 from jostle.core.engine.market import Market
 from jostle.core.engine.queue import Line
-
-Floats = NDArray[np.float64]
 
 INCIDENT = np.dtype([("kind", "i1"), ("begin", "f8"), ("end", "f8"), ("zone", "i2"), ("amount", "f8"), ("fault", "i1")])
 HAND = np.dtype([("kind", "i1"), ("time", "f8"), ("number", "i4"), ("amount", "f8"), ("length", "f8")])
@@ -150,22 +149,22 @@ _FIXED, _KIND = frozenset(FIXED.names or ()), frozenset(KIND.names or ())
 class Setup(NamedTuple):
     """The fixed numbers in one row, and the arrays beside them."""
 
-    fixed: np.ndarray  # one row of FIXED
-    kinds: np.ndarray  # of KIND, shape (kinds,)
+    fixed: Annotated[np.ndarray, One(FIXED)]
+    kinds: Annotated[np.ndarray, Many(KIND)]  # shape (kinds,)
     means: Floats  # expected to arrive in each tick, shape (ticks,)
     arrivals: Floats  # arrived in each tick, shape (ticks,)
     line: Line
     extras: Floats  # s: the delays that slow dependencies bring, 0 the first
     stages: Floats  # chance that a held job passes each of its stages within a tick
     rules: Rules
-    orders: np.ndarray  # of ORDER, shape (evaluations,)
-    quota: NDArray[np.int32]  # instances, shape (evaluations,), or of one that holds throughout
-    incidents: np.ndarray  # of INCIDENT
-    hands: np.ndarray  # of HAND, in the order of time
-    outside: NDArray[np.float32]  # shape (series, samples)
+    orders: Annotated[np.ndarray, Many(ORDER)]  # shape (evaluations,)
+    quota: Ints  # instances, shape (evaluations,), or of one that holds throughout
+    incidents: Annotated[np.ndarray, Many(INCIDENT)]
+    hands: Annotated[np.ndarray, Many(HAND)]  # in the order of time
+    outside: SingleGrid  # shape (series, samples)
     weights: Floats  # of an instance, by the version of its template, shape (versions + 1,)
     market: Market
-    clients: Floats  # that wait for their answers, by what they have in common and tick, shape (kinds, ticks)
+    clients: FloatGrid  # that wait for their answers, by what they have in common and tick, shape (kinds, ticks)
     thinks: Floats  # s: for which those think before they ask again, shape (kinds,)
 
     @property

@@ -1,17 +1,17 @@
 """Where everybody stands at this instant (`State`), with the record of how they came there."""
 
-from typing import NamedTuple
+from typing import Annotated, NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
-from jostle.core.compiled import hot
+from jostle.core.built.laid import Bytes, FloatGrid, Floats, LongGrid, Longs, Many, One
 from jostle.core.decide.code import NOBODY
+from jostle.core.decide.leaving import CANDIDATE
 from jostle.core.decide.memory import Memory
+from jostle.core.decide.row import DECISION, FLEET, SIDE, VIEW
 from jostle.core.decide.rules import rows
 from jostle.core.decide.sight import Sight
 from jostle.core.engine.deck import Deck
-from jostle.core.engine.setup import Floats
 
 # Ticks that are played in one, at most
 AT_ONCE = 32
@@ -235,42 +235,36 @@ ZONE = np.dtype([("present", "i4"), ("serving", "i4"), ("lost", "i4"), ("closed"
 class State(NamedTuple):
     """Where a rehearsal stands, and its record so far. Arrays are changed in place; their lengths may be grown."""
 
-    now: np.ndarray  # one row of NOW
+    now: Annotated[np.ndarray, One(NOW)]
     memory: Memory
     sight: Sight
-    fleet: np.ndarray  # one row of FLEET
-    candidates: np.ndarray  # of CANDIDATE: room for all who may leave
+    fleet: Annotated[np.ndarray, One(FLEET)]
+    candidates: Annotated[np.ndarray, Many(CANDIDATE)]  # room for all who may leave
     entered: Floats  # requests or jobs that came in before each tick, shape (ticks + 1,)
-    instances: np.ndarray  # of INSTANCE
-    alive: NDArray[np.int64]  # positions of the instances that are not gone, oldest first
-    levels: NDArray[np.int64]  # instances that serve by the sessions they hold, and room to reckon, shape (2, seats + 1)
-    order: NDArray[np.int64]  # positions of those instances, by what they hold, those with the fewest first
-    draining: NDArray[np.int64]  # positions of those that take no more, and hold some
-    sorting: NDArray[np.int64]  # room to bring them in order
-    posts: np.ndarray  # of POST
-    spells: np.ndarray  # of SPELL
-    zones: np.ndarray  # of ZONE
-    crews: np.ndarray  # of CREW, one for each kind of machine
-    berths: NDArray[np.int64]  # spot instances that run, by type of machine and zone, shape (types, zones)
-    incidents: NDArray[np.int8]  # 0 not begun, 1 under way, 2 over
-    events: np.ndarray  # of EVENT
-    decisions: np.ndarray  # of DECISION
-    views: np.ndarray  # of VIEW, shape (evaluations, policies)
-    meters: np.ndarray  # of METER: sums of the running meter period, of the group and then of each zone
-    stay: Floats  # answers by delay of a slow dependency and row of the tables, and by load, shape (extras * rows, LOADS)
-    period_stay: Floats  # the same for the running meter period
-    sides: np.ndarray  # of SIDE, one for each version that is told apart
-    held_jobs: NDArray[np.int64]  # jobs under way by stage, of workers that serve and that drain, shape (2, stages)
-    series: np.ndarray  # of TICK, shape (ticks,)
-    sent: np.ndarray  # of SENT, shape (ticks,) where there are such clients
-    own: np.ndarray  # of OWN, shape (ticks,) where an instance is watched
+    instances: Annotated[np.ndarray, Many(INSTANCE)]
+    alive: Longs  # positions of the instances that are not gone, oldest first
+    levels: LongGrid  # instances that serve by the sessions they hold, and room to reckon, shape (2, seats + 1)
+    order: Longs  # positions of those instances, by what they hold, those with the fewest first
+    draining: Longs  # positions of those that take no more, and hold some
+    sorting: Longs  # room to bring them in order
+    posts: Annotated[np.ndarray, Many(POST)]
+    spells: Annotated[np.ndarray, Many(SPELL)]
+    zones: Annotated[np.ndarray, Many(ZONE)]
+    crews: Annotated[np.ndarray, Many(CREW)]  # one for each kind of machine
+    berths: LongGrid  # spot instances that run, by type of machine and zone, shape (types, zones)
+    incidents: Bytes  # 0 not begun, 1 under way, 2 over
+    events: Annotated[np.ndarray, Many(EVENT)]
+    decisions: Annotated[np.ndarray, Many(DECISION)]
+    views: Annotated[np.ndarray, Many(VIEW, 2)]  # shape (evaluations, policies)
+    meters: Annotated[np.ndarray, Many(METER)]  # sums of the running meter period, of the group and then of each zone
+    stay: FloatGrid  # answers by delay of a slow dependency and row of the tables, and by load, shape (extras * rows, LOADS)
+    period_stay: FloatGrid  # the same for the running meter period
+    sides: Annotated[np.ndarray, Many(SIDE)]  # one for each version that is told apart
+    held_jobs: LongGrid  # jobs under way by stage, of workers that serve and that drain, shape (2, stages)
+    series: Annotated[np.ndarray, Many(TICK)]  # shape (ticks,)
+    sent: Annotated[np.ndarray, Many(SENT)]  # shape (ticks,) where there are such clients
+    own: Annotated[np.ndarray, Many(OWN)]  # shape (ticks,) where an instance is watched
     deck: Deck  # what a host and its guests share
-
-
-@hot
-def noted(state: State, k: int) -> int:
-    """Where tick k is noted: a record for figures alone has room for as many as are played in one."""
-    return k if k < len(state.series) else k % AT_ONCE
 
 
 def free_posts(room: int) -> np.recarray:

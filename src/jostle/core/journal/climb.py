@@ -2,9 +2,9 @@
 
 import math
 
+from jostle.core.built.play import step_of
 from jostle.core.engine.compile import Crew
 from jostle.core.plan.policy import TriggerPolicy
-from jostle.core.plan.policy.trigger import step_of
 from jostle.core.plan.quantity import say_duration
 
 # Counts that are named

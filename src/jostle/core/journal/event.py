@@ -7,11 +7,11 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from jostle.core.built.play import step_at, type_of
 from jostle.core.decide.code import NOBODY, Cause, Outcome
 from jostle.core.engine.code import EventKind, Fault, Refusal
 from jostle.core.engine.compile import hands_in_order, incidents_met
-from jostle.core.engine.market import UNIT, step_at
-from jostle.core.engine.mix import type_of
+from jostle.core.engine.market import UNIT
 from jostle.core.journal.explanation import expected_by, order_text
 from jostle.core.journal.leaving_line import reason_text
 from jostle.core.journal.rollout_line import rollout_in, step_text

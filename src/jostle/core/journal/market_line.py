@@ -4,9 +4,10 @@ from decimal import Decimal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from jostle.core.built.play import kind_of, step_at
 from jostle.core.engine.code import Bought
-from jostle.core.engine.market import UNIT, hourly, step_at
-from jostle.core.engine.mix import SPOT, kind_of
+from jostle.core.engine.market import UNIT, hourly
+from jostle.core.engine.mix import SPOT
 from jostle.core.engine.result import Result
 from jostle.core.plan.quantity import say_price, say_share
 from jostle.core.rehearsal.closer import taken_next

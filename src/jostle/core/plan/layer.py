@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, field_validator
 
-from jostle.core.compiled import maker
-from jostle.core.draw import STREAM_NOISE, normal, stream_of
+from jostle.core.built.figure import noise
+from jostle.core.draw import STREAM_NOISE
 from jostle.core.plan.clock import DAY, Clock
 from jostle.core.plan.editor import Editor, number
 from jostle.core.plan.measure import wrong
@@ -334,7 +334,7 @@ class Noise(LayerBase):
 
     def series(self, clock: Clock, place: int, seed: int) -> Series:
         first = round(clock.first // self.period)
-        return _noise(clock.ticks, clock.tick, self.period, self.spread, seed, STREAM_NOISE + 16 * place, first)
+        return noise(clock.ticks, clock.tick, self.period, self.spread, seed, STREAM_NOISE + 16 * place, first)
 
 
 class Brought(LayerBase):
@@ -393,21 +393,6 @@ LAYER_KINDS: dict[str, type[Kinds]] = {kind_of(kind): kind for kind in get_args(
 def seconds_of_day(at: str) -> int:
     """Seconds from midnight to a time of day such as 06:30."""
     return sum(int(part) * unit for part, unit in zip(at.split(":"), (3600, 60, 1), strict=False))
-
-
-@maker
-def _noise(ticks: int, tick: float, period: float, spread: float, seed: int, number: int, first: int) -> np.ndarray:
-    """Factor of each tick: one draw for each period, mean 1, never below zero. The period's number counts from 1970."""
-    factors, stream = np.empty(ticks), stream_of(seed, number)
-    last = -1
-    value = 1.0
-    for k in range(ticks):
-        index = int(k * tick / period)
-        if index != last:
-            last = index
-            value = max(0.0, 1.0 + spread * normal(stream, first + index))
-        factors[k] = value
-    return factors
 
 
 def _listed(words: list[Word]) -> list[Word]:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal, Self
 
 from pydantic import Field, ValidationInfo, field_validator, model_validator
 
-from jostle.core.compiled import leaf
+from jostle.core.built.play import portion
 from jostle.core.plan.editor import Act, Editor, choices, number
 from jostle.core.plan.entry import Entry
 from jostle.core.plan.measure import wrong
@@ -33,12 +33,6 @@ _BACK = {"stop": "stops there", "back": "goes back"}
 def _many(path: str, count: int, of: Of) -> list[Word]:
     unit = "%" if of == "percent" else "instance" if count == 1 else "instances"
     return [count_word(path, count), say(" "), Word(text=unit, path=f"{path.rpartition('.')[0]}.of", value=of)]
-
-
-@leaf
-def portion(count: int, percent: bool, desired: int) -> int:
-    """How many of the desired ones so many instances are, or so many per cent of them; one at the least."""
-    return max(1, int(math.ceil(count * desired / 100.0 - 1e-9))) if percent else count
 
 
 class Canary(Model):

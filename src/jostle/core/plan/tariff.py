@@ -3,7 +3,6 @@
 from decimal import Decimal
 from typing import NamedTuple
 
-from jostle.core.compiled import leaf
 from jostle.core.plan.machine import Machine, Prices
 from jostle.core.plan.template import Launch
 
@@ -58,11 +57,3 @@ class Traffic(NamedTuple):
 
     def cost(self, moved: int) -> Decimal:
         return moved * self.price / GIB
-
-
-@leaf
-def paid_micros(micros: int, hourly: bool, least_micros: int) -> int:
-    """Microseconds of a running machine that are paid for: up to the started hour, or to the least that is."""
-    if hourly:
-        return max(1, -(-micros // HOUR_MICROS)) * HOUR_MICROS
-    return max(micros, least_micros)

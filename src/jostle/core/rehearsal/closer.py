@@ -3,12 +3,11 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.built.play import next_by_each, next_out, rank_places
 from jostle.core.decide.code import NOBODY, Criterion
 from jostle.core.engine.carrying import run_aboard
 from jostle.core.engine.code import Bought
-from jostle.core.engine.leaving import next_by_each, next_out
 from jostle.core.engine.outset import new_state
-from jostle.core.engine.ranking import rank_places
 from jostle.core.engine.result import Result, play
 from jostle.core.engine.setup import Setup
 from jostle.core.rehearsal.rehearsal import Rehearsal

@@ -5,10 +5,11 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.built.play import type_of
 from jostle.core.decide.code import Reason
 from jostle.core.engine.code import Billed, EventKind
 from jostle.core.engine.market import MARKET_STEP, UNIT, hourly
-from jostle.core.engine.mix import are_spot, type_of, types_of
+from jostle.core.engine.mix import are_spot, types_of
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Floats
 

@@ -9,13 +9,14 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
+from jostle.core.built.figure import drawn
 from jostle.core.costs.bounds import Bounds, bounds, farthest
 from jostle.core.decide.code import DIALS
 from jostle.core.decide.history import usual_week
 from jostle.core.decide.row import DECISION, ORDER, VIEW
 from jostle.core.demand.series import Parts, demand_series, parts_of
 from jostle.core.engine.carrying import run_aboard
-from jostle.core.engine.compile import Crew, compile_setup, drawn, reseeded
+from jostle.core.engine.compile import Crew, compile_setup, reseeded
 from jostle.core.engine.lockstep import run_together
 from jostle.core.engine.queue import Line, line_of
 from jostle.core.engine.result import Result, run

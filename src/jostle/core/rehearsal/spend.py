@@ -4,11 +4,11 @@ import math
 
 import numpy as np
 
-from jostle.core.compiled import maker
+from jostle.core.built.figure import spend
+from jostle.core.built.play import bought, top_up, type_of
 from jostle.core.engine.code import Billed
 from jostle.core.engine.market import MARKET_STEP, UNIT
-from jostle.core.engine.mix import SPOT, bought, type_of
-from jostle.core.engine.spell import top_up
+from jostle.core.engine.mix import SPOT
 from jostle.core.plan.work import WorkKind
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.strip import Floats
@@ -20,13 +20,13 @@ def spend_rate(rehearsal: Rehearsal) -> Floats:
     over = (spells["kind"] == Billed.RUNNING) & ~np.isnan(spells["end"])
     kinds = rehearsal.result.instances["kind"][spells["instance"]]
     over &= kinds == 0
-    rate = _rate(
+    rate = spend(
         series["billed"],
         series["stopped"],
         spells["begin"][over],
         spells["end"][over],
         rehearsal.clock.tick,
-        setup.kinds[0],
+        setup.kinds[:1],
         setup.of("price_group"),
         series["seated"] if setup.of("work") == WorkKind.SESSIONS else series["served"] / rehearsal.clock.tick,
         setup.of("price_each"),
@@ -37,27 +37,6 @@ def spend_rate(rehearsal: Rehearsal) -> Floats:
         ran = slice(round(float(row["begin"]) / rehearsal.clock.tick), round(end / rehearsal.clock.tick))
         rate[ran] += setup.kinds["price_detached"][int(rehearsal.result.instances["kind"][int(row["instance"])])]
     return rate + _beside(rehearsal) if kinds.any() else rate
-
-
-@maker
-def _rate(
-    billed: np.ndarray,
-    stopped: np.ndarray,
-    begin: np.ndarray,
-    end: np.ndarray,
-    tick: float,
-    kind: np.record,
-    price_group: float,
-    pieces: np.ndarray,
-    price_each: float,
-) -> np.ndarray:
-    rate = np.empty(len(billed))
-    for k in range(len(billed)):
-        rate[k] = billed[k] * kind.price + stopped[k] * kind.price_stopped + price_group + pieces[k] * price_each
-    for i in range(len(begin)):
-        beyond = top_up(end[i] - begin[i], kind.hourly, kind.least_micros)
-        rate[max(0, math.ceil(end[i] / tick) - 1)] += beyond * kind.price_machine / tick
-    return rate
 
 
 def _beside(rehearsal: Rehearsal) -> Floats:

@@ -1,13 +1,12 @@
 """Series cut to what a screen can show: buckets with minimum, maximum and mean, so that no spike is lost."""
 
-import math
 from dataclasses import dataclass
 from typing import assert_never
 
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.compiled import maker
+from jostle.core.built.figure import cut
 from jostle.core.decide.code import DIALS
 from jostle.core.decide.rules import metric_row
 from jostle.core.plan.metric import Metric
@@ -42,88 +41,7 @@ class Span:
         return cls(begin, end, begin + np.arange(number, dtype=np.int64) * (end - begin) // number)
 
     def buckets(self, series: NDArray[np.floating] | NDArray[np.integer]) -> Buckets:
-        return Buckets(*_cut(np.asarray(series[self.begin : self.end]), self.edges - self.begin))
-
-
-@maker
-def _cut(values: np.ndarray, starts: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Minimum, maximum and mean of the values from each start to before the next, leaving nan out."""
-    low, high, mean = np.empty(len(starts)), np.empty(len(starts)), np.empty(len(starts))
-    for b in range(len(starts)):
-        end = starts[b + 1] if b + 1 < len(starts) else len(values)
-        least, most, total, there = math.inf, -math.inf, 0.0, 0
-        for k in range(starts[b], end):
-            value = float(values[k])
-            if not math.isnan(value):
-                least, most = min(least, value), max(most, value)
-                total += value
-                there += 1
-        if there:
-            low[b], high[b], mean[b] = least, most, total / there
-        else:
-            low[b] = high[b] = mean[b] = math.nan
-    return low, high, mean
-
-
-@maker
-def mean_between(values: np.ndarray, begins: np.ndarray, ends: np.ndarray) -> np.ndarray:
-    """The mean of the values from each begin to before its end, leaving nan out; nan where there are none."""
-    sums, counts = np.zeros(len(values) + 1), np.zeros(len(values) + 1, np.int64)
-    for k in range(len(values)):
-        value = float(values[k])
-        there = not math.isnan(value)
-        sums[k + 1] = sums[k] + (value if there else 0.0)
-        counts[k + 1] = counts[k] + there
-    found = np.full(len(begins), math.nan)
-    for i in range(len(begins)):
-        number = counts[ends[i]] - counts[begins[i]]
-        if number > 0:
-            found[i] = (sums[ends[i]] - sums[begins[i]]) / number
-    return found
-
-
-@maker
-def rounded(values: np.ndarray) -> np.ndarray:
-    """The values to five significant digits, which are more than a screen shows."""
-    found = np.empty(len(values))
-    for k in range(len(values)):
-        value = float(values[k])
-        if value == 0.0 or not math.isfinite(value):
-            found[k] = value
-            continue
-        power = 10.0 ** min(12.0, max(-12.0, 4.0 - math.floor(math.log10(abs(value)))))
-        found[k] = round(value * power) / power
-    return found
-
-
-@maker
-def lanes(instances: np.ndarray, requested: np.ndarray, gone: np.ndarray) -> np.ndarray:
-    """A line for each start, in the order of requests: all starts of an instance on one, the first that is free when it is
-    first requested.
-
-    `instances` numbers who starts; the other arrays hold seconds, `gone` nan for one that is still there.
-    """
-    lines = np.empty(len(requested), np.int64)
-    most = 0
-    for i in range(len(instances)):
-        most = max(most, instances[i] + 1)
-    last = np.zeros(most)
-    line_of = np.full(most, -1)
-    for i in range(len(requested)):
-        last[instances[i]] = max(last[instances[i]], math.inf if math.isnan(gone[i]) else gone[i])
-    free_from = np.zeros(len(requested))
-    used = 0
-    for i in range(len(requested)):
-        who = instances[i]
-        if line_of[who] < 0:
-            line = 0
-            while line < used and free_from[line] > requested[i]:
-                line += 1
-            used = max(used, line + 1)
-            free_from[line] = last[who]
-            line_of[who] = line
-        lines[i] = line_of[who]
-    return lines
+        return Buckets(*cut(np.asarray(series[self.begin : self.end]), self.edges - self.begin))
 
 
 def wanted(rehearsal: Rehearsal) -> Floats:

@@ -1,11 +1,9 @@
 """A Hold policy is a thermostat: it keeps a metric at a level by proportion."""
 
-import math
 from typing import Any, ClassVar, Literal
 
 from pydantic import Field, ValidationInfo, field_validator
 
-from jostle.core.compiled import leaf
 from jostle.core.plan.editor import Editor, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.metric import Metric
@@ -112,14 +110,3 @@ class HoldPolicy(MetricPolicy):
 
     def mark(self, level: float) -> str:
         return f"hold at {self.metric.say(level)}"
-
-
-@leaf
-def hold_ask(value: float, metered: float, level: float, tolerance: float, desired: int) -> int:
-    """Count at which a proportional metric would stand at `level`; the desired count while within the tolerance.
-
-    `metered` is the number of instances behind the value, so that value x metered is the whole load.
-    """
-    if abs(value - level) <= tolerance * level:
-        return desired
-    return int(math.ceil(value * metered / level - 1e-9))

@@ -4,13 +4,11 @@ What is likely is what came at this time of the week before, weighted to the rec
 it. All of it lies before the instant at which it is asked.
 """
 
-import math
 from typing import Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field, field_validator
 
-from jostle.core.compiled import leaf
 from jostle.core.plan.editor import Act, Editor, choices, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.policy.base import MAY_REMOVE, Expected, Order, PolicyBase, Reach, Site, Start, Tone, removing
@@ -148,28 +146,3 @@ class LookaheadPolicy(PolicyBase):
 
     def mark(self, level: float) -> str:
         return f"to be {say_share(level)} full"
-
-
-@leaf
-def lookahead_ask(rate: float, each: float, unit: float, level: float) -> int:
-    """Count that arrivals at a rate (1/s) fill to a level, `each` being the places that one a second takes, `unit` those of an
-    instance."""
-    return int(math.ceil(rate * each / (unit * level) - 1e-9))
-
-
-@leaf
-def learn(usual: np.ndarray, slot: int, rate: float) -> None:
-    """Take one more week into what is usual at a place in it. `usual` are rows of USUAL, shape (SLOTS,).
-
-    The mean of the first weeks, then one that forgets: exponential smoothing (Brown, Statistical Forecasting for Inventory
-    Control, 1959), of the rate and of how far it is off.
-    """
-    one = usual[slot]
-    weight = max(1.0 / (one.weeks + 1.0), NEWEST)
-    if one.weeks > 1 and one.rate > 0.0:
-        rate = min(rate, RUSH * one.rate)
-    if one.weeks > 0:
-        off = abs(rate - one.rate)
-        one.off += (off - one.off) * (1.0 if one.weeks == 1 else weight)
-    one.rate += weight * (rate - one.rate)
-    one.weeks += 1

@@ -5,7 +5,6 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import Field, field_validator, model_validator
 
-from jostle.core.compiled import leaf
 from jostle.core.plan.editor import Act, Editor, choices, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.policy.base import FOLD_WORDS, MAY_REMOVE, Expected, Order, PolicyBase, Site, Start, removing
@@ -117,22 +116,3 @@ class SparePolicy(PolicyBase):
 
     def mark(self, level: float) -> str:
         return f"keep {say_share(level)}"
-
-
-@leaf
-def count_for(used: float, unit: float, free: float, percent: bool) -> int:
-    """The smallest count with so much free, as a share of all or as a number of the units in use."""
-    needed = used / (1.0 - min(free, 0.99)) if percent else used + free
-    return int(math.ceil(needed / unit - 1e-9))
-
-
-@leaf
-def spare_ask(used: float, unit: float, free: float, percent: bool, slack: float, desired: int) -> int:
-    """Count at which so much is free, `used` being in use and `unit` what one instance holds.
-
-    Downward only as far as `slack` more than that would still be free.
-    """
-    wanted = count_for(used, unit, free, percent)
-    if wanted >= desired:
-        return wanted
-    return min(desired, count_for(used, unit, free * (1.0 + slack), percent))

@@ -1,14 +1,12 @@
 """A Trigger policy is a bell on a wire: when a metric stays past a threshold for a window it acts, then waits."""
 
-import math
 from enum import IntEnum
 from itertools import pairwise
 from typing import Annotated, Any, ClassVar, Literal
 
-import numpy as np
 from pydantic import Field, ValidationInfo, field_validator
 
-from jostle.core.compiled import leaf
+from jostle.core.built.play import step_of
 from jostle.core.plan.editor import Act, Editor, choices, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.metric import Metric
@@ -245,35 +243,3 @@ class TriggerPolicy(MetricPolicy):
         if field == "amount":
             return number("How many", "%" if self.of == "percent" else "instances", 1.0, 1.0, 100.0, 1.0).around(value)
         return super().editor(field, value, site)
-
-
-@leaf
-def step_of(count: int, amount: int, percent: bool) -> int:
-    """Instances that an amount comes to at a count. A percentage is rounded half up, and at least one."""
-    return max(1, int(math.floor(count * amount / 100.0 + 0.5))) if percent else amount
-
-
-@leaf
-def past(value: float, level: float, below: bool) -> bool:
-    """Whether a value lies beyond a level."""
-    return value < level if below else value > level
-
-
-@leaf
-def banded(value: float, below: bool, amount: int, bands: np.ndarray, bands_used: int) -> int:
-    """The amount of the furthest band that the value is past."""
-    for b in range(bands_used):
-        if past(value, bands[b, 0], below):
-            amount = int(bands[b, 1])
-    return amount
-
-
-@leaf
-def trigger_ask(value: float, below: bool, threshold: float, action: int, amount: int, percent: bool, desired: int) -> int:
-    """Count asked for where the value is past the threshold, else the desired count."""
-    if not past(value, threshold, below):
-        return desired
-    step = step_of(desired, amount, percent)
-    if action == Action.ADD:
-        return desired + step
-    return max(0, desired - step) if action == Action.REMOVE else amount

@@ -22,8 +22,8 @@ class WorkBase(Model):
     it, `policies` those to begin with: names of what can be added, or values.
 
     `load` is the unit of its demand, `places` what an instance has room for, `share_of` that as a whole, `in_use` what is in
-    use of it. `in_line` says of those that wait that no capacity is wanting, `short` that the group is short, `short_over` that it
-    no longer is, `late` the same of many.
+    use of it. `in_line` says of those that wait that no capacity is wanting, `short` that the group is short, `short_over` that
+    it no longer is, `late` the same of many.
     """
 
     metrics: ClassVar[tuple[Metric, ...]] = _ANY

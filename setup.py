@@ -1,0 +1,55 @@
+"""How the compiled part is built; all else stands in pyproject.toml."""
+
+import os
+import sys
+from pathlib import Path
+
+import numpy
+from Cython.Build import cythonize
+from setuptools import Extension, setup
+from setuptools.command.build_ext import build_ext
+
+CORE = Path("src/jostle/core")
+# The same figures on every machine: no sum and product in one, nor any other order of a sum
+EXACT = ["-O3", "-march=x86-64-v2", "-ffp-contract=off", "-fno-math-errno", "-fno-trapping-math"]
+CHECKED = ["-O1", "-DJOSTLE_CHECK", "-ffp-contract=off"]
+
+
+class Built(build_ext):
+    """Builds side by side, and notes from what."""
+
+    def finalize_options(self):
+        super().finalize_options()
+        self.parallel = self.parallel or os.cpu_count()
+
+    def run(self):
+        super().run()
+        if self.inplace:
+            sys.path.insert(0, str(CORE / "built"))
+            from sources import MARK, sources_key
+
+            MARK.write_text(sources_key())
+
+
+def extension(name: str) -> Extension:
+    how = CHECKED if os.environ.get("JOSTLE_CHECK") else EXACT
+    return Extension(
+        f"jostle.core.built.{name}",
+        [str(CORE / f"built/{name}.pyx")],
+        language="c++",
+        include_dirs=[numpy.get_include(), str(CORE / "built")],
+        define_macros=[("NPY_NO_DEPRECATED_API", "NPY_1_7_API_VERSION")],
+        depends=[str(CORE / f"built/{header}.h") for header in ("array", "layout")],
+        extra_compile_args=["-std=c++17", "-g0", *how],
+    )
+
+
+setup(
+    cmdclass={"build_ext": Built},
+    ext_modules=cythonize(
+        [extension(name) for name in ("play", "figure")],
+        include_path=["src"],
+        nthreads=os.cpu_count(),
+        compiler_directives={"embedsignature": True},
+    ),
+)

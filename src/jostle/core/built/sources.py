@@ -1,0 +1,28 @@
+"""What compiled code is built from, told by a key."""
+
+import hashlib
+from pathlib import Path
+
+FOLDER = Path(__file__).parent
+# Holds the key of what it was built from, where that is there to be changed
+MARK = FOLDER / "built_from"
+
+
+def sources() -> list[Path]:
+    """The files that compiled code is built from; none where it was installed without them."""
+    if not (FOLDER / "play.pyx").exists():
+        return []
+    return sorted([*FOLDER.parent.rglob("*.pxi"), *(path for kind in ("pyx", "pxd", "h") for path in FOLDER.glob(f"*.{kind}"))])
+
+
+def sources_key() -> str:
+    """Their content, as 16 letters."""
+    digest = hashlib.sha256()
+    for path in sources():
+        digest.update(path.name.encode() + path.read_bytes())
+    return digest.hexdigest()[:16]
+
+
+def is_built() -> bool:
+    """Whether it was built from the sources as they are, or has none that could be newer."""
+    return not sources() or (MARK.exists() and MARK.read_text() == sources_key())
