@@ -93,7 +93,7 @@ def test_a_first_file_becomes_an_arrangement_that_keeps_its_promises(empty, tmp_
     hand.press("button", "+ cost limit")
     empty.waits_for_text(".verdict", "kept: at most")
     hand.change("promises.1.at_most", "50")
-    empty.waits_for_text(".verdict", "broken: 99.9 % of answers within 500 ms; 99.83 % were")
+    empty.waits_for_text(".verdict", "broken: 99.9 % of answers within 500 ms; 99.86 % were")
 
     # Why it is short, and what would have prevented it
     empty.wait_for(".verdict button").click()
