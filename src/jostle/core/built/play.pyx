@@ -135,8 +135,8 @@ def runs_now(setup, state) -> int:
 
 
 def act(setup, state, long kind, double time, long i, long number, double amount, double length) -> int:
-    """Do one thing from outside to an instance that a keeper keeps; `kind` is an Order or a HandAct. Returns -2 where the record has
-    no room: grow it and do it again."""
+    """Do one thing from outside to an instance that a keeper keeps; `kind` is an Order or a HandAct. Returns -2 where the
+    record has no room: grow it and do it again."""
     cdef Group group
     lay_both(setup, state, &group)
     return c_act(&group.setup, &group.state, kind, time, i, number, amount, length)
@@ -160,9 +160,9 @@ def next_out(setup, state, double time) -> tuple[int, int]:
 
 
 def rank_places(setup, state, double time, ranks) -> tuple[int, int]:
-    """Write into `ranks`, shape (types, zones), which place a spot launch would take now, which if that had nothing, and so on, from
-    1; 0 for those that it would not take. Returns the type that is bought on demand, and how the next launch is bought. The market
-    of `setup` is written over."""
+    """Write into `ranks`, shape (types, zones), which place a spot launch would take now, which if that had nothing, and so on,
+    from 1; 0 for those that it would not take. Returns the type that is bought on demand, and how the next launch is bought. The
+    market of `setup` is written over."""
     cdef Group group
     cdef Grid[long] places
     places.at, places.n, places.m = <long*>start_of(ranks, 8), ranks.shape[0], ranks.shape[1]
@@ -293,8 +293,8 @@ def version_before(memory) -> int:
 
 
 def next_to_leave(rules, candidates, long number, crowds) -> int:
-    """Position of the first of `number` candidates to leave, or -1 where all have left. `candidates` are rows of CANDIDATE; `crowds`
-    says how many are present in each zone."""
+    """Position of the first of `number` candidates to leave, or -1 where all have left. `candidates` are rows of CANDIDATE;
+    `crowds` says how many are present in each zone."""
     cdef Rules own
     cdef Array[Candidate] there
     cdef cnp.ndarray zones = crowds.astype("i4")

@@ -2,7 +2,15 @@
 
 
 cdef inline long c_decide(
-    Rules* rules, Memory* memory, Sight* sight, Array[Order] orders, Fleet* fleet, double time, Array[Decision] decisions, Grid[View] views, long e
+    Rules* rules,
+    Memory* memory,
+    Sight* sight,
+    Array[Order] orders,
+    Fleet* fleet,
+    double time,
+    Array[Decision] decisions,
+    Grid[View] views,
+    long e,
 ) noexcept nogil:
     """The count that is wanted from `time` (s, on the clock of the samples) on.
 

@@ -75,7 +75,9 @@ cdef inline long c_next_to_leave(Rules* rules, Array[Candidate] candidates, long
     return best
 
 
-cdef inline long c_why_it(Rules* rules, Array[Candidate] candidates, long number, Column[int32_t] crowds, long chosen) noexcept nogil:
+cdef inline long c_why_it(
+    Rules* rules, Array[Candidate] candidates, long number, Column[int32_t] crowds, long chosen
+) noexcept nogil:
     """The Reason for which the chosen one leaves rather than the next in turn."""
     second = NOBODY
     for c in range(number):

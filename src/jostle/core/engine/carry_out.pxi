@@ -79,7 +79,8 @@ cdef inline void evaluate(Setup* setup, State* state, double time) noexcept nogi
         look_at_sides(setup, state, time)
     v = min(e, state.views.n - 1)
     told = setup.orders.cut(e, e + 1)
-    c_decide(&setup.rules, &state.memory, &state.sight, told, state.fleet, time, state.decisions.cut(e, e + 1), state.views.cut(v, v + 1), 0)
+    decision, views = state.decisions.cut(e, e + 1), state.views.cut(v, v + 1)
+    c_decide(&setup.rules, &state.memory, &state.sight, told, state.fleet, time, decision, views, 0)
     who = enter(state, time, e)
     if state.deck.guests.n == 0:
         reconcile(setup, state, time, who)

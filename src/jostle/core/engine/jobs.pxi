@@ -111,7 +111,8 @@ cdef inline double take_along(Setup* setup, State* state, long i, long who, doub
 cdef inline void drain_jobs(Setup* setup, State* state, long i) noexcept nogil:
     """Worker i takes no more jobs and goes on with those that it holds."""
     if setup.fixed.held_jobs:
-        take_along(setup, state, i, SERVING, <double>slots_of(setup, state) / setup.kinds[state.instances[i].kind].concurrency, DRAINING)
+        of = <double>slots_of(setup, state) / setup.kinds[state.instances[i].kind].concurrency
+        take_along(setup, state, i, SERVING, of, DRAINING)
 
 
 cdef inline void return_jobs(Setup* setup, State* state, long i, double time, double drained) noexcept nogil:

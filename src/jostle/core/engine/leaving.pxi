@@ -88,7 +88,9 @@ cdef inline void send_away(Setup* setup, State* state, double time, long number,
             return
         row = &state.candidates[c]
         left -= row.weight
-        why = c_why_it(&setup.rules, state.candidates, candidates, present_by_zone(state), c) if side == SIDE_ALL else REASON_ROLLOUT
+        why = REASON_ROLLOUT
+        if side == SIDE_ALL:
+            why = c_why_it(&setup.rules, state.candidates, candidates, present_by_zone(state), c)
         row.standing = STANDING_LEFT
         dismiss(setup, state, row.number, time, who, is_kept(sleep, owned, row.overflow) and not row.spot, why)
 

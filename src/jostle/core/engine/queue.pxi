@@ -26,7 +26,9 @@ cdef inline double c_quantile(Array[real] tail, Array[double] times, double allo
         else:
             high = middle
     drop = tail[low] - tail[high]
-    return times[low] + (times[high] - times[low]) * min(1.0, (<double>tail[low] - allowed) / <double>drop) if drop > 0.0 else times[high]
+    if not drop > 0.0:
+        return times[high]
+    return times[low] + (times[high] - times[low]) * min(1.0, (<double>tail[low] - allowed) / <double>drop)
 
 
 cdef inline double c_mixed_tail(Array[double] weights, Grid[float] tails, Array[double] found) noexcept nogil:

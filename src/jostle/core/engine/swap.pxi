@@ -55,7 +55,10 @@ cdef inline long dearest(Setup* setup, State* state, double time) noexcept nogil
         one = &state.instances[i]
         if one.state != LIFE_SERVING or (one.pinned and not fixed.swap_pinned) or is_being_replaced(state, i):
             continue
-        if not (weight_of_instance(setup, state, i) <= beyond if bought(one.kind) == ON_DEMAND else fixed.choice == CHOOSE_CHEAPEST):
+        if bought(one.kind) == ON_DEMAND:
+            if weight_of_instance(setup, state, i) > beyond:
+                continue
+        elif fixed.choice != CHOOSE_CHEAPEST:
             continue
         price = price_now(setup, one.zone, one.kind, time) / worth(setup, one.kind)
         if price > most:
