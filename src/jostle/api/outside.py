@@ -18,12 +18,18 @@ class Busy(RuntimeError):
 class Outside:
     def __init__(self) -> None:
         self._waiting = anyio.CapacityLimiter(AT_ONCE)
+        self._under_way = 0
 
     async def wait_for(self, act: Callable[[], T]) -> T:
         """What an act comes to. Raises Busy, and what the act raises."""
-        if self._waiting.available_tokens < 1:
+        # Counted here, and not by the limiter's tokens, which are taken only once a thread is found.
+        if self._under_way >= AT_ONCE:
             raise Busy(f"{AT_ONCE} other servers are waited for already; try again in a few seconds")
-        return await anyio.to_thread.run_sync(act, limiter=self._waiting)
+        self._under_way += 1
+        try:
+            return await anyio.to_thread.run_sync(act, limiter=self._waiting)
+        finally:
+            self._under_way -= 1
 
 
 def outside_of(request: Request) -> Outside:
