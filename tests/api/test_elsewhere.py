@@ -199,20 +199,18 @@ def test_slow_providers_hold_up_no_page_and_too_many_are_refused(records, server
         refused = []
 
         def keep_there():
-            refused.append(httpx2.post(f"{address}{PATH}", json={"group": "web", "url": url}, timeout=4 * PATIENCE))
+            refused.append(httpx2.post(f"{address}{PATH}", json={"group": "web", "url": url}, timeout=PATIENCE))
 
         asking = [Thread(target=keep_there) for _ in range(AT_ONCE + 2)]
         for one in asking:
             one.start()
-        busy = soon(lambda: [one.status_code for one in refused], lambda found: 503 in found)
+        busy = soon(lambda: [one.status_code for one in refused], lambda found: found.count(503) >= 2)
         for _ in range(5):
             assert httpx2.get(f"{address}/api/plans", timeout=PATIENCE).json()
-        assert set(busy) == {503}
+        assert busy == [503, 503]
         for one in asking:
-            one.join(4 * PATIENCE)
-        # Where all asked before the first was given up two are refused, on a slow machine perhaps one.
-        told = [one.status_code for one in refused]
-        assert (len(told), set(told), told.count(422) >= AT_ONCE) == (AT_ONCE + 2, {422, 503}, True)
+            one.join(PATIENCE)
+        assert sorted(one.status_code for one in refused) == [422] * AT_ONCE + [503] * 2
         assert any("no whole answer within 5 s" in one.text for one in refused)
         assert any("try again in a few seconds" in one.text for one in refused)
 

@@ -2,7 +2,6 @@
 
 import math
 import time
-from functools import cached_property
 from typing import Any, NoReturn, TypeVar
 
 import httpx2
@@ -44,13 +43,17 @@ class HttpProvider:
             raise Unusable(f"{self.url} is no address: {error}") from None
         # The machines of each group, in the order of its types
         self.machines: dict[str, list[str]] = {}
+        self._about: Description | None = None
         self._noted: Noted | None = None
         self._decided: dict[str, Any] | None = None
 
-    @cached_property
+    @property
     def about(self) -> Description:
         """What it has and can, asked once. Raises Unusable, ConnectionError."""
-        return self.describe()
+        # Not a cached_property: before Python 3.12 all objects share the lock of one, and a slow provider would hold up all others.
+        if self._about is None:
+            self._about = self.describe()
+        return self._about
 
     def close(self) -> None:
         self._line.close()
