@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { answered, api, refusalOf } from "../../shared/api/client";
-import type { Handling } from "../../shared/gesture/handling";
+import { answered, api } from "../../shared/api/client";
+import { keptBy } from "../../shared/gesture/handling";
 import { Words } from "../../shared/words/Words";
 import its from "./groups.module.css";
 
@@ -17,11 +17,7 @@ export function FrameLine({ plan_id }: { plan_id: number }) {
       answered(api.POST("/api/plans/{plan_id}/frame", { params: { path }, body })),
     onSuccess: () => queries.invalidateQueries(),
   });
-  const handling: Handling = {
-    preview: () => undefined,
-    commit: (field, value) => refusalOf(change.mutateAsync({ field: field as Field, value })),
-    putBack: () => undefined,
-  };
+  const handling = keptBy((field, value) => change.mutateAsync({ field: field as Field, value }));
   const parameters = useQuery({
     queryKey: ["parameters", plan_id],
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/frame/parameters", { params: { path } })),
@@ -31,11 +27,9 @@ export function FrameLine({ plan_id }: { plan_id: number }) {
       answered(api.POST("/api/plans/{plan_id}/frame/parameters", { params: { path }, body })),
     onSuccess: () => queries.invalidateQueries(),
   });
-  const following: Handling = {
-    ...handling,
-    commit: (place, value) =>
-      refusalOf(changeParameter.mutateAsync({ name: place.replace(/^parameters\./, ""), value: String(value) })),
-  };
+  const following = keptBy((place, value) =>
+    changeParameter.mutateAsync({ name: place.replace(/^parameters\./, ""), value: String(value) }),
+  );
   const wrong = change.error ?? changeParameter.error;
   return (
     <p className={its.frame}>

@@ -1,8 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { answered, api, type MachineRow, type PlanView, refusalOf } from "../../shared/api/client";
-import type { Handling } from "../../shared/gesture/handling";
+import { answered, api, type MachineRow, type PlanView } from "../../shared/api/client";
+import { type Handling, keptBy } from "../../shared/gesture/handling";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import { Words } from "../../shared/words/Words";
 import its from "./library.module.css";
@@ -48,11 +48,7 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
       answered(api.POST("/api/plans/{plan_id}/machines/changes", { params: { path: { plan_id: plan.id } }, body })),
     onSuccess: () => queries.invalidateQueries(),
   });
-  const handling: Handling = {
-    preview: () => undefined,
-    commit: (path, value) => refusalOf(change.mutateAsync({ op: "set", path, value })),
-    putBack: () => undefined,
-  };
+  const handling = keptBy((path, value) => change.mutateAsync({ op: "set", path, value }));
   const add = (like: string) => {
     const taken = plan.machines;
     const name = Array.from({ length: 99 }, (_, k) => `${like}-${k + 2}`).find((one) => !taken.includes(one));

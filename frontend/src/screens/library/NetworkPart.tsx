@@ -1,9 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { answered, api, type NetworkLine, type PlanView, refusalOf } from "../../shared/api/client";
+import { answered, api, type NetworkLine, type PlanView } from "../../shared/api/client";
 import { sent } from "../../shared/api/form";
 import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
-import type { Handling } from "../../shared/gesture/handling";
+import { keptBy } from "../../shared/gesture/handling";
 import { Words } from "../../shared/words/Words";
 import its from "./library.module.css";
 
@@ -32,11 +32,7 @@ export function NetworkPart({ plan }: { plan: PlanView }) {
     },
     onSuccess: () => queries.invalidateQueries(),
   });
-  const handling: Handling = {
-    preview: () => undefined,
-    commit: (path, value) => refusalOf(change.mutateAsync({ op: "set", path, value })),
-    putBack: () => undefined,
-  };
+  const handling = keptBy((path, value) => change.mutateAsync({ op: "set", path, value }));
   const add = (part: string) => (name: string) => change.mutate({ op: "add", path: part, value: name });
   const lines = (part: string, ones: NetworkLine[] | undefined) =>
     ones?.map((one) => (

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "react-router";
-import { answered, api, type PlanView, refusalOf } from "../../shared/api/client";
-import type { Handling } from "../../shared/gesture/handling";
+import { answered, api, type PlanView } from "../../shared/api/client";
+import { keptBy } from "../../shared/gesture/handling";
 import { Words } from "../../shared/words/Words";
 import its from "./library.module.css";
 import { NameList } from "./NameList";
@@ -35,17 +35,9 @@ export function TemplatesPart({ plan }: { plan: PlanView }) {
       answered(api.POST("/api/plans/{plan_id}/templates/rules", { params: { path }, body })),
     onSuccess: () => queries.invalidateQueries(),
   });
-  const handling: Handling = {
-    preview: () => undefined,
-    commit: (place, value) =>
-      refusalOf(
-        rule.mutateAsync({
-          field: place.replace("template_rules.", "") as Rule,
-          value: String(value),
-        }),
-      ),
-    putBack: () => undefined,
-  };
+  const handling = keptBy((place, value) =>
+    rule.mutateAsync({ field: place.replace("template_rules.", "") as Rule, value: String(value) }),
+  );
   return (
     <>
       <NameList

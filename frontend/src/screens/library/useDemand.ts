@@ -3,7 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { answered, api, type Change, type DemandView } from "../../shared/api/client";
 import { useQueue } from "../../shared/api/useQueue";
 import type { Handling } from "../../shared/gesture/handling";
-import { takenOutTwice } from "../../shared/gesture/twice";
+import { useCommit } from "../../shared/gesture/useCommit";
 
 interface Wanted {
   changes: Change[];
@@ -80,17 +80,7 @@ export function useDemand(plan: number, name: string, buckets: number): DemandDe
     [ask],
   );
   const preview = useCallback((changes: Change[]) => void edit(changes, false), [edit]);
-  const underWay = useRef<Change[]>([]);
-  const commit = useCallback(
-    async (changes: Change[]) => {
-      if (takenOutTwice(changes, underWay.current)) return null;
-      underWay.current = changes;
-      const refused = await edit(changes, true);
-      if (underWay.current === changes) underWay.current = [];
-      return refused;
-    },
-    [edit],
-  );
+  const commit = useCommit(useCallback((changes: Change[]) => edit(changes, true), [edit]));
   const setApart = useCallback(
     (key: string | null) => {
       setApartKey(key);

@@ -1,8 +1,8 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { type Act, useOffered } from "../../shared/acts/acts";
-import { answered, api, refusalOf, type WatchingView } from "../../shared/api/client";
-import type { Handling } from "../../shared/gesture/handling";
+import { answered, api, type WatchingView } from "../../shared/api/client";
+import { keptBy } from "../../shared/gesture/handling";
 import { Words } from "../../shared/words/Words";
 import its from "./live.module.css";
 
@@ -37,11 +37,7 @@ export function NoticesPanel({
     onSuccess: put,
   });
   const { mutate, mutateAsync } = change;
-  const handling: Handling = {
-    preview: () => undefined,
-    commit: (place, value) => refusalOf(mutateAsync({ op: "set", path: place, value })),
-    putBack: () => undefined,
-  };
+  const handling = keptBy((path, value) => mutateAsync({ op: "set", path, value }));
   const view = watching.data;
   useOffered(
     useMemo(

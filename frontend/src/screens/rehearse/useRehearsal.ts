@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { answered, api, type Change, type Rehearsed } from "../../shared/api/client";
 import { useQueue } from "../../shared/api/useQueue";
-import { takenOutTwice } from "../../shared/gesture/twice";
+import { useCommit } from "../../shared/gesture/useCommit";
 
 export interface Span {
   begin: number;
@@ -190,17 +190,7 @@ export function useRehearsal(
     },
     [ask],
   );
-  const underWay = useRef<Change[]>([]);
-  const commit = useCallback(
-    async (next: Change[], seed?: number) => {
-      if (takenOutTwice(next, underWay.current)) return null;
-      underWay.current = next;
-      const refused = await edit(next, seed, true);
-      if (underWay.current === next) underWay.current = [];
-      return refused;
-    },
-    [edit],
-  );
+  const commit = useCommit(useCallback((next: Change[], seed?: number) => edit(next, seed, true), [edit]));
   return {
     answer,
     error,
