@@ -1,16 +1,7 @@
 # cython: language_level=3, infer_types=True, cdivision=True, boundscheck=False, wraparound=False, initializedcheck=False
 """What is reckoned before and after a rehearsal, compiled: tables of waits, the market, arrivals, bounds, strips."""
 
-cimport numpy as cnp
-from libc cimport math
-from libc.math cimport INFINITY, NAN, M_PI
-from libc.stdint cimport int8_t, int16_t, int32_t, int64_t, uint64_t
-
 import numpy as np
-
-from jostle.core.built.layout cimport *
-
-cnp.import_array()
 
 include "laying.pxi"
 include "arithmetic.pxi"

@@ -1,5 +1,14 @@
 """From arrays of Python to arrays of compiled code."""
 
+cimport numpy as cnp
+from libc cimport math
+from libc.math cimport INFINITY, NAN, M_PI
+from libc.stdint cimport int8_t, int16_t, int32_t, int64_t, uint64_t
+
+from jostle.core.built.layout cimport *
+
+cnp.import_array()
+
 
 cdef long lay(object held, int64_t* words, long room) except -1:
     """Lay down a tuple of arrays: where each stands and its shape, one behind the other. Returns how many words that took.

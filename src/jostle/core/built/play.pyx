@@ -1,15 +1,6 @@
 # cython: language_level=3, infer_types=True, cdivision=True, boundscheck=False, wraparound=False, initializedcheck=False
 """The engine, compiled: what happens in a tick, and what is decided. Below are its doors, by which Python comes in."""
 
-cimport numpy as cnp
-from libc cimport math
-from libc.math cimport INFINITY, NAN, M_PI
-from libc.stdint cimport int8_t, int16_t, int32_t, int64_t, uint64_t
-
-from jostle.core.built.layout cimport *
-
-cnp.import_array()
-
 include "laying.pxi"
 include "arithmetic.pxi"
 include "../draw.pxi"
@@ -78,9 +69,36 @@ def group_words() -> int:
 
 def lay_group(setup, state, long address) -> None:
     """Lay down a setup and a state at an address, with room for `group_words`."""
-    cdef Group* group = <Group*>address
-    lay_whole(setup, &group.setup, sizeof(Setup))
-    lay_whole(state, &group.state, sizeof(State))
+    lay_both(setup, state, <Group*>address)
+
+
+cdef struct Aboard:
+    Setup setup
+    Deck deck
+
+
+cdef struct Kept:
+    Rules rules
+    Memory memory
+    Sight sight
+
+
+cdef int lay_aboard(object setup, object deck, Aboard* aboard) except -1:
+    lay_whole(setup, &aboard.setup, sizeof(Setup))
+    lay_whole(deck, &aboard.deck, sizeof(Deck))
+    return 0
+
+
+cdef int lay_kept(object rules, object memory, Kept* kept) except -1:
+    lay_whole(rules, &kept.rules, sizeof(Rules))
+    lay_whole(memory, &kept.memory, sizeof(Memory))
+    return 0
+
+
+cdef Array[Candidate] candidates_of(object given) except *:
+    cdef Array[Candidate] found
+    found.at, found.n = <Candidate*>start_of(given, sizeof(Candidate)), len(given)
+    return found
 
 
 cdef int lay_both(object setup, object state, Group* group) except -1:
@@ -172,20 +190,16 @@ def rank_places(setup, state, double time, ranks) -> tuple[int, int]:
 
 def clear_room(setup, deck, long i, long kind, long zone) -> None:
     """Instance i of a host, of a kind and in a zone, has all its room but for what is still held of it."""
-    cdef Setup own
-    cdef Deck shared
-    lay_whole(setup, &own, sizeof(Setup))
-    lay_whole(deck, &shared, sizeof(Deck))
-    c_clear_room(&own, &shared, i, kind, zone)
+    cdef Aboard aboard
+    lay_aboard(setup, deck, &aboard)
+    c_clear_room(&aboard.setup, &aboard.deck, i, kind, zone)
 
 
 def find_host(setup, deck) -> int:
     """The host on which the next copy of a guest is put, -1 where none has room for it."""
-    cdef Setup own
-    cdef Deck shared
-    lay_whole(setup, &own, sizeof(Setup))
-    lay_whole(deck, &shared, sizeof(Deck))
-    return c_find_host(&own, &shared)
+    cdef Aboard aboard
+    lay_aboard(setup, deck, &aboard)
+    return c_find_host(&aboard.setup, &aboard.deck)
 
 
 def take_place(deck, long h, long g) -> None:
@@ -215,30 +229,24 @@ def decide(rules, memory, sight, orders, fleet, double time, decisions, views, l
     `orders` holds ORDER rows, shape (evaluations,); `fleet` one FLEET row. What was decided and why is written to row `e` of
     `decisions`, of DECISION, shape (evaluations,), and of `views`, of VIEW, shape (evaluations, policies); what is to be
     remembered to `memory`. With one row of each, `e` is 0. It touches no instance."""
-    cdef Rules own
-    cdef Memory kept
-    cdef Sight seen
+    cdef Kept kept
     cdef Array[Order] said
     cdef Array[Decision] decided
     cdef Grid[View] looked
-    lay_whole(rules, &own, sizeof(Rules))
-    lay_whole(memory, &kept, sizeof(Memory))
-    lay_whole(sight, &seen, sizeof(Sight))
+    lay_kept(rules, memory, &kept)
+    lay_whole(sight, &kept.sight, sizeof(Sight))
     said.at, said.n = <Order*>start_of(orders, sizeof(Order)), len(orders)
     decided.at, decided.n = <Decision*>start_of(decisions, sizeof(Decision)), len(decisions)
     looked.at, looked.n, looked.m = <View*>start_of(views, sizeof(View)), views.shape[0], views.shape[1]
-    return c_decide(&own, &kept, &seen, said, <Fleet*>start_of(fleet, sizeof(Fleet)), time, decided, looked, e)
+    return c_decide(&kept.rules, &kept.memory, &kept.sight, said, <Fleet*>start_of(fleet, sizeof(Fleet)), time, decided, looked, e)
 
 
 def ask_now(rules, memory, sight, long p, double time, long desired) -> int:
     """The count that policy p would ask for now, a trigger as if its level were passed; -1 where it has no reading."""
-    cdef Rules own
-    cdef Memory kept
-    cdef Sight seen
-    lay_whole(rules, &own, sizeof(Rules))
-    lay_whole(memory, &kept, sizeof(Memory))
-    lay_whole(sight, &seen, sizeof(Sight))
-    return c_ask_now(&own, &kept, &seen, p, time, desired)
+    cdef Kept kept
+    lay_kept(rules, memory, &kept)
+    lay_whole(sight, &kept.sight, sizeof(Sight))
+    return c_ask_now(&kept.rules, &kept.memory, &kept.sight, p, time, desired)
 
 
 def restarts(rules, long restarted, bint stranded) -> bool:
@@ -250,39 +258,31 @@ def restarts(rules, long restarted, bint stranded) -> bool:
 
 def set_by_hand(rules, memory, long count) -> int:
     """A hand sets the count, within the limits; it stands until a policy or a setting changes it. Returns what it became."""
-    cdef Rules own
-    cdef Memory kept
-    lay_whole(rules, &own, sizeof(Rules))
-    lay_whole(memory, &kept, sizeof(Memory))
-    return c_set_by_hand(&own, &kept, count)
+    cdef Kept kept
+    lay_kept(rules, memory, &kept)
+    return c_set_by_hand(&kept.rules, &kept.memory, count)
 
 
 def coming_version(rules, memory, double time) -> int:
     """The version that is being brought in, or that is to be from `time` on; -1 where none is."""
-    cdef Rules own
-    cdef Memory kept
-    lay_whole(rules, &own, sizeof(Rules))
-    lay_whole(memory, &kept, sizeof(Memory))
-    return c_coming_version(&own, &kept, time)
+    cdef Kept kept
+    lay_kept(rules, memory, &kept)
+    return c_coming_version(&kept.rules, &kept.memory, time)
 
 
 def roll_by_hand(rules, memory, long step, double time, long desired) -> bool:
     """What a hand does to the rollout under way, a Step: hold it, have it go on, stop it or turn it back. Whether it could be."""
-    cdef Rules own
-    cdef Memory kept
-    lay_whole(rules, &own, sizeof(Rules))
-    lay_whole(memory, &kept, sizeof(Memory))
-    return c_roll_by_hand(&own, &kept, step, time, desired)
+    cdef Kept kept
+    lay_kept(rules, memory, &kept)
+    return c_roll_by_hand(&kept.rules, &kept.memory, step, time, desired)
 
 
 def turnover(rules, memory, long goal, long present, long fresh, long serving, long quota) -> tuple[int, int, int, int]:
     """Instances to launch of the version that is brought in, and of the one before; and those of each that are to leave. See
     turnover.pxi."""
-    cdef Rules own
-    cdef Memory kept
-    lay_whole(rules, &own, sizeof(Rules))
-    lay_whole(memory, &kept, sizeof(Memory))
-    return c_turnover(&own, &kept, goal, present, fresh, serving, quota)
+    cdef Kept kept
+    lay_kept(rules, memory, &kept)
+    return c_turnover(&kept.rules, &kept.memory, goal, present, fresh, serving, quota)
 
 
 def version_before(memory) -> int:
@@ -296,21 +296,17 @@ def next_to_leave(rules, candidates, long number, crowds) -> int:
     """Position of the first of `number` candidates to leave, or -1 where all have left. `candidates` are rows of CANDIDATE;
     `crowds` says how many are present in each zone."""
     cdef Rules own
-    cdef Array[Candidate] there
     cdef cnp.ndarray zones = crowds.astype("i4")
     lay_whole(rules, &own, sizeof(Rules))
-    there.at, there.n = <Candidate*>start_of(candidates, sizeof(Candidate)), len(candidates)
-    return c_next_to_leave(&own, there, number, column_of(cnp.PyArray_DATA(zones), len(zones), 4))
+    return c_next_to_leave(&own, candidates_of(candidates), number, column_of(cnp.PyArray_DATA(zones), len(zones), 4))
 
 
 def why_it(rules, candidates, long number, crowds, long chosen) -> int:
     """The Reason for which the chosen one leaves rather than the next in turn."""
     cdef Rules own
-    cdef Array[Candidate] there
     cdef cnp.ndarray zones = crowds.astype("i4")
     lay_whole(rules, &own, sizeof(Rules))
-    there.at, there.n = <Candidate*>start_of(candidates, sizeof(Candidate)), len(candidates)
-    return c_why_it(&own, there, number, column_of(cnp.PyArray_DATA(zones), len(zones), 4), chosen)
+    return c_why_it(&own, candidates_of(candidates), number, column_of(cnp.PyArray_DATA(zones), len(zones), 4), chosen)
 
 
 def fold_window(samples, long published, long window, long fold) -> float:

@@ -16,13 +16,14 @@ def sources() -> list[Path]:
 
 
 def sources_key() -> str:
-    """Their content, as 16 letters."""
-    digest = hashlib.sha256()
-    for path in sources():
+    """Their content, as 16 letters; empty where there are none."""
+    digest, files = hashlib.sha256(), sources()
+    for path in files:
         digest.update(path.name.encode() + path.read_bytes())
-    return digest.hexdigest()[:16]
+    return digest.hexdigest()[:16] if files else ""
 
 
 def is_built() -> bool:
     """Whether it was built from the sources as they are, or has none that could be newer."""
-    return not sources() or (MARK.exists() and MARK.read_text() == sources_key())
+    key = sources_key()
+    return not key or (MARK.exists() and MARK.read_text() == key)
