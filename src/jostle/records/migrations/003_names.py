@@ -1,6 +1,6 @@
 """Plans, arrangements and takes take the names that settings have now."""
 
-import json
+from jostle.records.rewritten import rewrite
 
 KEYS = {"machine_types": "machines", "machine_type": "machine", "base_size": "owned"}
 VALUES = {
@@ -21,15 +21,7 @@ def renamed(part, key=""):
 def migrate(migrator, database, *, fake=False):
     if fake:
         return
-    database.execute_sql("DROP TRIGGER IF EXISTS arrangement_stays_update")
-    for table in ("plan", "arrangement", "take"):
-        for row, document in database.execute_sql(f"SELECT id, document FROM {table}").fetchall():
-            written = json.dumps(renamed(json.loads(document)), ensure_ascii=False)
-            database.execute_sql(f"UPDATE {table} SET document = ? WHERE id = ?", (written, row))
-    database.execute_sql(
-        """CREATE TRIGGER arrangement_stays_update BEFORE UPDATE OF plan_id, number, document, note, created ON arrangement
-            BEGIN SELECT RAISE(ABORT, 'a saved arrangement never changes'); END"""
-    )
+    rewrite(database, dict.fromkeys(("plan", "arrangement", "take"), "document"), renamed)
 
 
 def rollback(migrator, database, *, fake=False):

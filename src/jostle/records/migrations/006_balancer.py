@@ -1,6 +1,6 @@
 """What spreads requests, and clients that stay, belong to the load balancer."""
 
-import json
+from jostle.records.rewritten import rewrite
 
 
 def moved(part):
@@ -23,15 +23,7 @@ def moved(part):
 def migrate(migrator, database, *, fake=False):
     if fake:
         return
-    database.execute_sql("DROP TRIGGER IF EXISTS arrangement_stays_update")
-    for table in ("plan", "arrangement", "take", "live"):
-        for row, document in database.execute_sql(f"SELECT id, document FROM {table}").fetchall():
-            written = json.dumps(moved(json.loads(document)), ensure_ascii=False)
-            database.execute_sql(f"UPDATE {table} SET document = ? WHERE id = ?", (written, row))
-    database.execute_sql(
-        """CREATE TRIGGER arrangement_stays_update BEFORE UPDATE OF plan_id, number, document, note, created ON arrangement
-            BEGIN SELECT RAISE(ABORT, 'a saved arrangement never changes'); END"""
-    )
+    rewrite(database, dict.fromkeys(("plan", "arrangement", "take", "live"), "document"), moved)
 
 
 def rollback(migrator, database, *, fake=False):

@@ -1,6 +1,6 @@
 """What a template says of its host, of nearness and of instances that stop has the names that it has now."""
 
-import json
+from jostle.records.rewritten import rewrite
 
 NAMES = {"tenancy": "host_use", "placement": "nearness", "on_shutdown": "if_it_stops"}
 WHERE = {
@@ -30,15 +30,7 @@ def renamed(part):
 def migrate(migrator, database, *, fake=False):
     if fake:
         return
-    database.execute_sql("DROP TRIGGER IF EXISTS arrangement_stays_update")
-    for table, column in WHERE.items():
-        for row, document in database.execute_sql(f"SELECT rowid, {column} FROM {table}").fetchall():
-            written = json.dumps(renamed(json.loads(document)), ensure_ascii=False)
-            database.execute_sql(f"UPDATE {table} SET {column} = ? WHERE rowid = ?", (written, row))
-    database.execute_sql(
-        """CREATE TRIGGER arrangement_stays_update BEFORE UPDATE OF plan_id, number, document, note, created ON arrangement
-            BEGIN SELECT RAISE(ABORT, 'a saved arrangement never changes'); END"""
-    )
+    rewrite(database, WHERE, renamed)
 
 
 def rollback(migrator, database, *, fake=False):
