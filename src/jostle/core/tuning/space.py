@@ -77,7 +77,7 @@ def checked_space(space: list[Varied], plan: Plan, group: str) -> list[Varied]:
         problems.append(Problem(("vary",), None, "nothing may vary; name a setting such as policies.add.threshold"))
     if len(space) > MOST_VARIED:
         problems.append(Problem(("vary",), len(space), f"at most {MOST_VARIED} settings may vary at once"))
-    document = plan.groups[group].model_dump(mode="json")
+    document, held = plan.groups[group].model_dump(mode="json"), []
     for one in space:
         place = ("vary", one.path)
         try:
@@ -91,6 +91,7 @@ def checked_space(space: list[Varied], plan: Plan, group: str) -> list[Varied]:
                 problems.append(Problem(place, f"{one.low:g} to {one.high:g}", f"varies over all of {said}"))
             elif one.path == TYPES and value[0] != (usual := crew_of(plan, group).launch.machine):
                 problems.append(Problem(place, ", ".join(value), f"name {usual} first, which the template launches"))
+            held.append(one)
         elif one.path == TYPES:
             said = f"name two to {MOST_TYPES_VARIED} machines as types, for the others than the first to vary"
             problems.append(Problem(place, None, said))
@@ -100,12 +101,12 @@ def checked_space(space: list[Varied], plan: Plan, group: str) -> list[Varied]:
             problems.append(Problem(place, f"{one.low:g} to {one.high:g}", "is an empty range; write the lower end first"))
         else:
             try:
-                space = [each if each is not one else holding(one, plan, group) for each in space]
+                held.append(holding(one, plan, group))
             except PlanError as error:
                 problems += [Problem(place, f"{one.low:g} to {one.high:g}", p.message) for p in error.problems[:1]]
     if problems:
         raise PlanError(problems)
-    return space
+    return held
 
 
 def holding(one: Varied, plan: Plan, group: str) -> Varied:
