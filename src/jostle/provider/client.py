@@ -50,7 +50,7 @@ class HttpProvider:
     @property
     def about(self) -> Description:
         """What it has and can, asked once. Raises Unusable, ConnectionError."""
-        # Not a cached_property: before Python 3.12 all objects share the lock of one, and a slow provider would hold up all others.
+        # Not a cached_property: before Python 3.12 all objects share its lock, and a slow provider would hold up all others.
         if self._about is None:
             self._about = self.describe()
         return self._about
