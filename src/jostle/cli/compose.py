@@ -8,7 +8,12 @@ import typer
 
 from jostle.cli.given import brought_demand, read_plan_from, write_file
 from jostle.cli.refusal import refusal
+from jostle.core.fitting.composed import composed
+from jostle.core.journal.demand_line import demand_sentences
+from jostle.core.plan.layer import Brought
+from jostle.core.plan.plan import read_plan
 from jostle.core.plan.problem import PlanError, Problem
+from jostle.formats.plan_file import write_plan
 
 
 def compose(
@@ -22,12 +27,6 @@ def compose(
     write: Annotated[Path | None, typer.Option(help="Write the plan with this demand to a file")] = None,
 ) -> None:
     """Compose a demand from what arrived: its level, day, weekdays, growth, unevenness and rushes, as layers."""
-    from jostle.core.fitting.composed import composed
-    from jostle.core.journal.demand_line import demand_sentences
-    from jostle.core.plan.layer import Brought
-    from jostle.core.plan.plan import read_plan
-    from jostle.formats.plan_file import write_plan
-
     try:
         read = read_plan_from(plan, {})
         (layer,) = brought_demand(series, read, unit, column, clock).layers

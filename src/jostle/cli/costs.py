@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from jostle.records.ledger_store import LedgerStore
     from jostle.records.store import KeptPlan
 
-app = typer.Typer(no_args_is_help=False, help="What was spent.")
+app = typer.Typer(rich_markup_mode=None, help="What was spent.")
 DIMENSIONS = ("group", "type", "purchase", "zone", "version", "owned", "what", "day")
 # What the ways of parting an amount are called where they differ
 _WAYS: "dict[str, By]" = {

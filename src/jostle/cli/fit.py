@@ -3,18 +3,23 @@
 import json
 from dataclasses import asdict
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import Annotated, Any
 
 import typer
 
 from jostle.cli.given import chosen_group, read_bytes, read_plan_from, write_file
 from jostle.cli.refusal import refusal
+from jostle.core.fitting.backtest import backtest as tried
+from jostle.core.fitting.estimate import Estimate
+from jostle.core.fitting.fit import fit as fitted
+from jostle.core.fitting.observed import Observed
+from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
-
-if TYPE_CHECKING:
-    from jostle.core.fitting.estimate import Estimate
-    from jostle.core.fitting.observed import Observed
-    from jostle.core.plan.plan import Plan
+from jostle.core.plan.setting import setting, with_setting
+from jostle.core.rehearsal.rehearsal import crew_of
+from jostle.formats.observed_file import read_observed
+from jostle.formats.plan_file import write_plan
+from jostle.formats.series_error import SeriesError
 
 PlanFile = Annotated[Path, typer.Argument(help="Plan file", metavar="PLAN")]
 SeriesFile = Annotated[Path, typer.Argument(help="CSV or OpenMetrics file with a column for each quantity", metavar="FILE")]
@@ -37,11 +42,6 @@ def fit(
     write: Annotated[Path | None, typer.Option(help="Write the plan with what was found to a file")] = None,
 ) -> None:
     """Estimate what a rehearsal is told of a group from what was observed of it, each with its interval of 90 %."""
-    from jostle.core.fitting.fit import fit as fitted
-    from jostle.core.plan.plan import with_group
-    from jostle.core.plan.setting import setting, with_setting
-    from jostle.core.rehearsal.rehearsal import crew_of
-    from jostle.formats.plan_file import write_plan
 
     read, name, observed, notes = _given(plan, file, group, column, per_instance)
     found = fitted(observed, crew_of(read, name))
@@ -80,7 +80,6 @@ def backtest(
     as_json: AsJson = False,
 ) -> None:
     """Rehearse the past with the demand that came, and say how far the rehearsal is from what was."""
-    from jostle.core.fitting.backtest import backtest as tried
 
     read, name, observed, notes = _given(plan, file, group, column, per_instance)
     try:
@@ -101,8 +100,6 @@ def backtest(
 def _given(
     plan: Path, file: Path, group: str | None, column: list[str] | None, per_instance: bool
 ) -> "tuple[Plan, str, Observed, list[str]]":
-    from jostle.formats.observed_file import read_observed
-    from jostle.formats.series_error import SeriesError
 
     try:
         read = read_plan_from(plan, {})

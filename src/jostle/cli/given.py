@@ -3,14 +3,24 @@
 import sys
 from pathlib import Path
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import typer
+from pydantic_core import PydanticCustomError
 from ruamel.yaml import YAML
 from ruamel.yaml.error import YAMLError
 
 from jostle.cli.refusal import refusal
-from jostle.core.plan.plan import Plan
+from jostle.core.change.change import Change
+from jostle.core.change.group_change import changed_group
+from jostle.core.plan.demand import Demand
+from jostle.core.plan.layer import Brought
+from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.wall import known_zone
+from jostle.formats.plan_file import read_plan_file, read_plan_text
+from jostle.formats.series_error import SeriesError
+from jostle.formats.series_file import read_series_file
 
 STANDARD_INPUT = "-"
 
@@ -31,8 +41,6 @@ def settings_of(pairs: list[str] | None) -> dict[str, Any]:
 
 def read_plan_from(path: Path, settings: dict[str, Any]) -> Plan:
     """A plan with those of the settings that are its own. Raises PlanError."""
-    from jostle.formats.plan_file import read_plan_file, read_plan_text
-
     own = {path: value for path, value in settings.items() if is_of_plan(path)}
     if str(path) == STANDARD_INPUT:
         return read_plan_text(_text(sys.stdin.buffer.read()), "standard input", Path(), own)
@@ -66,10 +74,6 @@ def is_of_plan(path: str) -> bool:
 def with_changes(plan: Plan, group: str, settings: dict[str, Any]) -> Plan:
     """The plan with the settings that are a group's made as edits of it. A path may leave its beginning out where only one
     setting of the group ends so."""
-    from jostle.core.change.change import Change
-    from jostle.core.change.group_change import changed_group
-    from jostle.core.plan.plan import with_group
-
     if all(map(is_of_plan, settings)) or group not in plan.groups:
         return plan
     document = plan.groups[group].model_dump(mode="json")
@@ -139,16 +143,6 @@ def with_demand(
 
 
 def brought_demand(path: Path, plan: Plan, unit: str | None, column: str | None, clock: str | None) -> Any:
-    from zoneinfo import ZoneInfo
-
-    from pydantic_core import PydanticCustomError
-
-    from jostle.core.plan.demand import Demand
-    from jostle.core.plan.layer import Brought
-    from jostle.core.plan.wall import known_zone
-    from jostle.formats.series_error import SeriesError
-    from jostle.formats.series_file import read_series_file
-
     try:
         zone = plan.zone if clock is None else ZoneInfo(known_zone(clock))
         series = read_series_file(read_bytes(path, "demand"), zone, unit, value_column=column)
@@ -163,11 +157,11 @@ def brought_demand(path: Path, plan: Plan, unit: str | None, column: str | None,
 
 def with_calendar(plan: Plan, group: str, file: Path | None) -> Plan:
     """The plan with the entries of an iCalendar file in place of one group's calendar."""
-    from jostle.core.plan.plan import with_group
-    from jostle.formats.calendar_ics import read_calendar
-
     if file is None or group not in plan.groups:
         return plan
+    # Loaded where it is wanted: it takes as long as a rehearsal
+    from jostle.formats.calendar_ics import read_calendar
+
     entries = read_calendar(read_bytes(file, "calendar"), plan.zone)
     document = plan.groups[group].model_dump(mode="json")
     return with_group(plan, group, {**document, "calendar": [entry.model_dump(mode="json") for entry in entries]})

@@ -3,10 +3,10 @@
 import sys
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
-from rich.console import Console
-from rich.progress import Progress, TextColumn, TimeElapsedColumn
+if TYPE_CHECKING:
+    from rich.progress import Progress
 
 T = TypeVar("T")
 # What takes less is over before it could be read
@@ -18,8 +18,7 @@ def watched(what: str, steps: Iterable[T], number: int) -> Iterator[T]:
     if not sys.stderr.isatty():
         yield from steps
         return
-    columns = TextColumn("{task.description} {task.completed:.0f} of {task.total:.0f}"), TimeElapsedColumn()
-    with Progress(*columns, console=Console(stderr=True), transient=True) as progress:
+    with _line() as progress:
         task = progress.add_task(what, total=number, visible=False)
         for step in steps:
             yield step
@@ -33,8 +32,7 @@ def meter(what: str, number: int) -> Iterator[Callable[[int], bool]]:
     if not sys.stderr.isatty():
         yield lambda done: True
         return
-    columns = TextColumn("{task.description} {task.completed:.0f} of {task.total:.0f}"), TimeElapsedColumn()
-    with Progress(*columns, console=Console(stderr=True), transient=True) as progress:
+    with _line() as progress:
         task = progress.add_task(what, total=number)
 
         def told(done: int) -> bool:
@@ -42,3 +40,12 @@ def meter(what: str, number: int) -> Iterator[Callable[[int], bool]]:
             return True
 
         yield told
+
+
+def _line() -> "Progress":
+    # Loaded where somebody watches
+    from rich.console import Console
+    from rich.progress import Progress, TextColumn, TimeElapsedColumn
+
+    columns = TextColumn("{task.description} {task.completed:.0f} of {task.total:.0f}"), TimeElapsedColumn()
+    return Progress(*columns, console=Console(stderr=True), transient=True)

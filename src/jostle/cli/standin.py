@@ -11,9 +11,15 @@ from jostle.cli.given import read_plan_from, settings_of, write_file
 from jostle.cli.refusal import refusal
 from jostle.core.plan.problem import PlanError
 from jostle.demo import PLAN
+from jostle.formats.cases_junit import write_cases
+from jostle.provider.kit import check_provider
+from jostle.provider.provider import Unusable
+from jostle.provider.stream import ServeError, Service, check_port
+from jostle.standin.server import create_standin
+from jostle.standin.world import World
 
 PORT = 8640
-provider_app = typer.Typer(help="Whatever instances run on.", no_args_is_help=True)
+provider_app = typer.Typer(rich_markup_mode=None, help="Whatever instances run on.", no_args_is_help=True)
 
 
 def standin(
@@ -24,10 +30,6 @@ def standin(
     seed: Annotated[int, typer.Option(min=0, max=2**31 - 1, help="Its dice")] = 1,
 ) -> None:
     """Serve the stand-in for a cloud on 127.0.0.1, which speaks the provider protocol."""
-    from jostle.provider.stream import ServeError, Service, check_port
-    from jostle.standin.server import create_standin
-    from jostle.standin.world import World
-
     try:
         check_port(port)
         read = read_plan_from(plan, settings_of(None))
@@ -52,10 +54,6 @@ def check(
 
     Ends with 0 where all are kept, with 1 where one is broken, with 2 where nothing answers that speaks the protocol.
     """
-    from jostle.formats.cases_junit import write_cases
-    from jostle.provider.kit import check_provider
-    from jostle.provider.provider import Unusable
-
     try:
         cases = check_provider(url)
     except (Unusable, ConnectionError) as error:

@@ -10,8 +10,11 @@ import typer
 from jostle.cli.given import write_file
 from jostle.cli.refusal import refusal
 from jostle.core.change.starts import STARTS, plan_of_start
+from jostle.core.plan.plan import read_plan
 from jostle.core.plan.problem import PlanError
 from jostle.core.today import this_monday
+from jostle.demo import STARTER
+from jostle.formats.plan_file import read_plan_file, write_plan
 
 
 def starts(as_json: Annotated[bool, typer.Option("--json", help="JSON instead of text")] = False) -> None:
@@ -37,10 +40,6 @@ def new(
     time_zone: Annotated[str, typer.Option(help="Where it works")] = "UTC",
 ) -> None:
     """Write a plan with one group, made from a start, against a demand that it suits."""
-    from jostle.core.plan.plan import read_plan
-    from jostle.demo import STARTER
-    from jostle.formats.plan_file import read_plan_file, write_plan
-
     if file is not None and file.exists():
         raise refusal(f"{file}: is there already; name another file")
     try:

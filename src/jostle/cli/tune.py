@@ -3,19 +3,27 @@
 import json
 import re
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import Annotated, Any
 
 import typer
 
 from jostle.cli.given import chosen_group, is_of_plan, read_plan_from, settings_of, with_changes, with_demand, write_file
 from jostle.cli.progress import meter
 from jostle.cli.refusal import refusal
+from jostle.core.plan.plan import Plan, with_group
 from jostle.core.plan.problem import PlanError, Problem
-
-if TYPE_CHECKING:
-    from jostle.core.plan.plan import Plan
-    from jostle.core.tuning.goal import Judged, Under
-    from jostle.core.tuning.space import Varied
+from jostle.core.plan.quantity import read_duration, read_share, say_duration, say_money
+from jostle.core.plan.setting import setting
+from jostle.core.plan.word import say_count
+from jostle.core.rehearsal.rehearser import Rehearser
+from jostle.core.tuning.front import front, matters
+from jostle.core.tuning.goal import Goal, Judged, Under
+from jostle.core.tuning.judges import Threads
+from jostle.core.tuning.nudge import nudges
+from jostle.core.tuning.search import chosen_group as group_of
+from jostle.core.tuning.search import search
+from jostle.core.tuning.space import Varied, among_choices, applied, checked_space, said, usual_space
+from jostle.formats.plan_file import write_plan
 
 _RANGE = re.compile(r"(.+?)\.\.(.+?)(?::(.+))?")
 
@@ -48,18 +56,6 @@ def tune(
     Ends with 0 where a set keeps all promises, with 1 where none does, with 2 where the input cannot be used.
     """
     from jostle.cluster.dask import NoCluster, Workers
-    from jostle.core.plan.plan import with_group
-    from jostle.core.plan.quantity import read_duration, say_duration, say_money
-    from jostle.core.plan.word import say_count
-    from jostle.core.rehearsal.rehearser import Rehearser
-    from jostle.core.tuning.front import front, matters
-    from jostle.core.tuning.goal import Goal
-    from jostle.core.tuning.judges import Threads
-    from jostle.core.tuning.nudge import nudges
-    from jostle.core.tuning.search import chosen_group as group_of
-    from jostle.core.tuning.search import search
-    from jostle.core.tuning.space import checked_space, said, usual_space
-    from jostle.formats.plan_file import write_plan
 
     try:
         settings = settings_of(set_)
@@ -122,7 +118,6 @@ def tune(
 
 
 def _line(one: "Judged", currency: str) -> str:
-    from jostle.core.plan.quantity import say_money
 
     return f"{say_money(one.cost, currency)}, kept in {one.kept} of {one.seeds}, short for {one.short_minutes:.3g} min"
 
@@ -137,9 +132,6 @@ def _confirmed(confirmed: "Judged | None") -> dict[str, int] | None:
 
 def _varied(plan: "Plan", group: str, text: str) -> "Varied":
     """A setting that may vary, its ends read as the plan file reads them. Raises PlanError."""
-    from jostle.core.plan.plan import with_group
-    from jostle.core.plan.setting import setting
-    from jostle.core.tuning.space import Varied, among_choices, applied
 
     path, equals, span = text.partition("=")
     document = plan.groups[group].model_dump(mode="json")
@@ -165,7 +157,6 @@ def _varied(plan: "Plan", group: str, text: str) -> "Varied":
 
 def _under(text: str) -> "Under":
     """A demand, and how many times as high: `summer-week*1.2`. Raises PlanError."""
-    from jostle.core.tuning.goal import Under
 
     name, star, times = text.rpartition("*")
     if not star:
@@ -177,7 +168,6 @@ def _under(text: str) -> "Under":
 
 
 def _margin(text: str) -> float:
-    from jostle.core.plan.quantity import read_share
 
     name, equals, share = text.partition("=")
     if name.strip() != "margin" or not equals:

@@ -12,7 +12,10 @@ class Model(BaseModel):
     """`formerly` has what a field was called before, with what it is called now."""
 
     formerly: ClassVar[Mapping[str, str]] = {}
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False, validate_by_name=True, serialize_by_alias=True)
+    # Built when it is first used: what reads a plan builds all at once
+    model_config = ConfigDict(
+        extra="forbid", frozen=True, allow_inf_nan=False, validate_by_name=True, serialize_by_alias=True, defer_build=True
+    )
 
     @cached_property
     def content(self) -> str:

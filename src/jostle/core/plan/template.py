@@ -10,7 +10,7 @@ from datetime import date
 from ipaddress import ip_network
 from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import BeforeValidator, Field, GetJsonSchemaHandler, WithJsonSchema, field_validator, model_validator
+from pydantic import BeforeValidator, ConfigDict, Field, GetJsonSchemaHandler, WithJsonSchema, field_validator, model_validator
 from pydantic.json_schema import JsonSchemaValue
 
 from jostle.core.plan.measure import wrong
@@ -108,6 +108,9 @@ class LaunchFields(Model):
 
 
 class TemplateVersion(LaunchFields):
+    # The body of a request by itself, which has to be there when the page's routes are made
+    model_config = ConfigDict(defer_build=False)
+
     note: str = Field(default="", max_length=500, description="Why this version was made")
     author: str = Field(default="", max_length=100, description="Who made it")
     made: date | None = Field(default=None, description="When it was made")
