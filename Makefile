@@ -5,7 +5,7 @@ BUILT := src/jostle/core/built/built_from
 COMPILED := $(shell find src/jostle/core -name "*.pxi") $(wildcard src/jostle/core/built/*.pyx src/jostle/core/built/*.pxd src/jostle/core/built/*.h) setup.py
 FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
-.PHONY: demo test soak check check-bounds bench build format lock types browser screenshots clean
+.PHONY: demo test soak check check-bounds bench build wheel format lock types browser screenshots clean
 
 ## Set up everything and serve with the demo data
 demo:
@@ -43,6 +43,10 @@ bench: build browser
 
 build: $(BUILT) src/jostle/web/index.html
 
+## A wheel with the engine compiled and the page built, in dist
+wheel: build
+	tools/wheel.sh . dist
+
 format: .venv/ready frontend/node_modules/.ready
 	$(BIN)/ruff format src tests tools
 	$(BIN)/ruff check --fix src tests tools
@@ -66,10 +70,11 @@ screenshots: build browser
 	$(BIN)/python -m tests.browser.screenshots
 
 clean:
-	rm -rf .venv frontend/node_modules src/jostle/web .demo
+	rm -rf .venv frontend/node_modules src/jostle/web .demo build dist
 
 $(BUILT): .venv/ready $(COMPILED)
 	$(BIN)/python setup.py -q build_ext --inplace
+	$(BIN)/python tools/bytecode.py
 
 tests/independent/.built: .venv/ready tests/independent/waits.pyx
 	$(BIN)/python -c "import tests.independent.counters"

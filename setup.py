@@ -1,6 +1,7 @@
 """How the compiled part is built; all else stands in pyproject.toml."""
 
 import os
+import platform
 import sys
 from pathlib import Path
 
@@ -11,7 +12,9 @@ from setuptools.command.build_ext import build_ext
 
 CORE = Path("src/jostle/core")
 # The same figures on every machine: no sum and product in one, nor any other order of a sum
-EXACT = ["-O3", "-march=x86-64-v2", "-ffp-contract=off", "-fno-math-errno", "-fno-trapping-math"]
+EXACT = ["-O3", "-ffp-contract=off", "-fno-math-errno", "-fno-trapping-math"]
+# jostle.core.built.processor has what that takes
+PORTABLE = ["-march=x86-64-v2"] if platform.machine() == "x86_64" else []
 CHECKED = ["-O1", "-DJOSTLE_CHECK", "-ffp-contract=off"]
 
 
@@ -32,7 +35,7 @@ class Built(build_ext):
 
 
 def extension(name: str) -> Extension:
-    how = CHECKED if os.environ.get("JOSTLE_CHECK") else EXACT
+    how = CHECKED if os.environ.get("JOSTLE_CHECK") else EXACT + PORTABLE
     return Extension(
         f"jostle.core.built.{name}",
         [str(CORE / f"built/{name}.pyx")],
@@ -40,7 +43,7 @@ def extension(name: str) -> Extension:
         include_dirs=[numpy.get_include(), str(CORE / "built")],
         define_macros=[("NPY_NO_DEPRECATED_API", "NPY_1_7_API_VERSION")],
         depends=[str(CORE / f"built/{header}.h") for header in ("array", "layout")],
-        extra_compile_args=["-std=c++17", "-g0", *how],
+        extra_compile_args=["-std=c++17", "-g0", "-Wno-unused-function", *how],
     )
 
 

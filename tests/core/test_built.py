@@ -1,7 +1,9 @@
 """Compiled code knows the arrays as Python lays them out, and is never used where it is older than its source."""
 
 import ast
+import importlib
 import os
+import platform
 import subprocess
 import sys
 from pathlib import Path
@@ -9,7 +11,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from jostle.core.built import figure, play, sources
+from jostle.core import built
+from jostle.core.built import figure, play, processor, sources
 from jostle.core.decide.sight import Sight
 from jostle.core.engine.outset import new_state
 from tests.engines import setup
@@ -64,3 +67,15 @@ def test_what_is_older_than_its_source_is_not_used(tmp_path):
     done = subprocess.run(command, cwd=tmp_path, env={**os.environ, "PYTHONPATH": str(tmp_path)}, capture_output=True, text=True)
     assert done.returncode == 1
     assert "the engine is not built, or is older than its source; run: make build" in done.stderr
+
+
+def test_a_processor_that_lacks_what_is_needed_is_told_so(tmp_path, monkeypatch):
+    assert processor.lacking() == []
+    older = tmp_path / "cpuinfo"
+    older.write_text("processor\t: 0\nflags\t\t: fpu sse sse2 cx16 lahf_lm ssse3\n")
+    monkeypatch.setattr(processor, "TOLD", older)
+    monkeypatch.setattr(platform, "machine", lambda: "x86_64")
+    with pytest.raises(ImportError, match="needs a processor with popcnt, sse4_1, sse4_2"):
+        importlib.reload(built)
+    monkeypatch.setattr(platform, "machine", lambda: "aarch64")
+    assert processor.lacking() == []
