@@ -1,7 +1,11 @@
 """Bursting machines earn and spend credits, weighted versions get their shares, and a network may be full before a CPU."""
 
+from collections import deque
+
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from jostle.core.rehearsal.rehearser import rehearse
 from tests.engines import result
@@ -18,7 +22,7 @@ BURSTS = {
 def test_credits_last_as_long_as_they_must_and_then_the_baseline_is_all():
     found = result([18.0] * 720, **BURSTS)
     series = found.state.series
-    cpu = series["cpu"][0]
+    cpu = series["cpu"][20]
     # What is spent beyond the baseline: 2 vCPUs x (cpu - 0.2) a second, of 600 s
     lasts = 600 / (2 * (cpu - 0.2))
     gone = int(np.argmax(series["capacity"] < 20)) * 10
@@ -35,6 +39,87 @@ def test_credits_are_saved_up_to_their_most_in_quiet_hours():
     cpu = found.state.series["cpu"][721]
     gone = int(np.argmax(found.state.series["capacity"] < 20)) * 10 - 7200
     assert gone == pytest.approx(1200 / (2 * (cpu - 0.2)), abs=20)
+
+
+WORK = {
+    "requests": {"kind": "requests", "cpu_seconds": 0.1, "timeout": 20, "arrivals": "evenly"},
+    "by chance": {"kind": "requests", "cpu_seconds": 0.1, "timeout": 20},
+    "jobs": {"kind": "jobs", "job_seconds": 30},
+    "sessions": {"kind": "sessions", "seats": 10, "length": "10 min"},
+}
+# 1/s at which one instance is at its full speed
+FULL = {"requests": 20.0, "by chance": 20.0, "jobs": 1 / 30, "sessions": 10 / 600}
+
+
+@given(
+    work=st.sampled_from(sorted(WORK)),
+    tick=st.sampled_from([1, 10, 60]),
+    count=st.integers(1, 4),
+    loads=st.lists(st.floats(0.0, 2.0), min_size=1, max_size=5),
+    first=st.floats(0.0, 600.0),
+)
+def test_credits_are_neither_made_nor_lost(work, tick, count, loads, first):
+    rates = np.repeat(loads, 1800 // tick) * FULL[work] * count
+    found = result(
+        rates,
+        tick=tick,
+        groups__web__work=WORK[work],
+        groups__web__minimum=count,
+        groups__web__maximum=count,
+        **BURSTS | {"machines__otter-2__first_credits": first, "machines__otter-2__most_credits": "30 days"},
+    )
+    cpu = found.state.series["cpu"].astype(float)
+    saved = 2 * tick * count * (0.2 - cpu)
+    account = count * first + np.cumsum(saved)
+    near = 1e-6 * 2 * tick * count * len(cpu) + 1e-3
+    assert account.min() >= -near
+    assert found.instances["credits"][:count].sum() == pytest.approx(account[-1], abs=near)
+
+
+def apart(rate, seconds, first, step=0.1):
+    """Requests served and failed by one machine, in steps of time, without what the engine knows of ticks."""
+    credits, line, served, failed, inside = first, deque(), 0.0, 0.0, 0.0
+    for k in range(round(seconds / step)):
+        arrived = rate(k * step) * step
+        line.append([k * step, arrived])
+        inside += arrived
+        can = 20.0 * step * (1.0 if credits > 0 else 0.2)
+        done = min(inside, can)
+        credits = max(0.0, credits + (0.2 - done / (20.0 * step)) * 2 * step)
+        inside -= done
+        served += done
+        while done > 1e-12:
+            taken = min(done, line[0][1])
+            line[0][1] -= taken
+            done -= taken
+            if line[0][1] <= 1e-12:
+                line.popleft()
+        while line and line[0][0] < k * step - 20:
+            failed += line[0][1]
+            inside -= line.popleft()[1]
+    return served, failed
+
+
+@pytest.mark.parametrize("high", [8.0, 14.0, 19.0])
+def test_what_is_served_hangs_neither_on_the_tick_nor_on_the_engine(high):
+    """A load that comes and goes, against a model apart."""
+
+    def rate(time):
+        return high if time % 3600 < 1800 else 2.0
+
+    told = {"served": [], "failed": []}
+    for tick in (1, 10, 60):
+        found = result(
+            [rate(k * tick) for k in range(10_800 // tick)],
+            tick=tick,
+            groups__web__work=WORK["requests"],
+            **BURSTS | {"machines__otter-2__first_credits": 120},
+        )
+        for name, each in told.items():
+            each.append(found.tally(name))
+    for each, truth in zip(told.values(), apart(rate, 10_800, 120.0), strict=True):
+        assert each == pytest.approx([truth] * 3, rel=0.05)
+        assert max(each) <= 1.05 * min(each)
 
 
 def test_below_the_baseline_nothing_is_spent():

@@ -262,7 +262,7 @@ cdef extern from "layout.h" nogil:
         bint pinned
         bint given_work
         bint found
-        bint tired
+        double lacks
         bint to_stop
         bint unwanted
         long post
@@ -385,7 +385,7 @@ cdef extern from "layout.h" nogil:
         long swaps
         long reclaimed
         long spot_refused
-        long tired
+        double lacks
         double tired_ticks
         double answer
         double quickest
@@ -791,6 +791,7 @@ cdef extern from "layout.h" nogil:
     long GATE_FREEZE
     long GATE_NO_REMOVALS
     long GATE_SLEEP
+    double GONE
     long HAND_ACT_DRAIN
     long HAND_ACT_KILL
     long HAND_ACT_LOAD

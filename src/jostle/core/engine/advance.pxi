@@ -93,6 +93,8 @@ cdef inline long work(Setup* setup, State* state, long first, long until) noexce
     """The demand of the ticks from `first` on meets the instances. Returns the tick that is next."""
     cdef bint short
     now, fixed = state.now, setup.fixed
+    if setup.kinds[0].baseline < 1.0:
+        allow(setup, state)
     goal = serve(setup, state, first, until)
     if setup.kinds[0].baseline < 1.0:
         burst(setup, state, first)

@@ -78,7 +78,7 @@ cdef inline (double, double, double, double) meet_unevenly(
         one = &state.instances[state.alive[a]]
         if one.state != LIFE_SERVING:
             continue
-        can = setup.kinds[one.kind].capacity * fixed.tick * free_part(setup, one.stress, one.tired)
+        can = setup.kinds[one.kind].capacity * fixed.tick * free_part(setup, one.stress, one.lacks)
         there = one.line + orphaned + arrived * one.share
         own_row = row + setup.kinds[one.kind].line
         table = setup.line.tables[own_row]
@@ -124,8 +124,10 @@ cdef inline double uneven_cpu(Setup* setup, State* state) noexcept nogil:
     for a in range(now.living):
         one = &state.instances[state.alive[a]]
         if one.state == LIFE_SERVING:
-            free = free_part(setup, one.stress, one.tired)
+            free = free_part(setup, one.stress, one.lacks)
             own = min(1.0, fixed.idle_cpu + one.stress + (fixed.full_cpu - fixed.idle_cpu) * free * one.busy)
+            if one.lacks > 0.0:
+                own = min(own, most_cpu(setup, one))
             one.cpu = own
             state.crews[one.kind].cpu += <double>own / state.crews[one.kind].serving
             cpu += own

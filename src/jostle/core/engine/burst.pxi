@@ -1,41 +1,55 @@
-"""Bursting machines: each saves credits while it gives less than its baseline, and spends them while it gives more."""
+"""Bursting machines: each saves credits while it gives less than its baseline, and spends them while it gives more.
+
+Credits are seconds of one whole vCPU. A tick in which they end is full speed up to there and the baseline after it: over the tick
+as much as the credits that there are allow, and no more."""
 
 
-cdef inline double tired_part(Setup* setup, long kind) noexcept nogil:
-    """Part of its capacity that an instance of a kind gives once its credits are gone."""
-    fixed = setup.fixed
-    return max(LEAST_PART, (setup.kinds[kind].baseline - fixed.idle_cpu) / max(LEAST_PART, fixed.full_cpu - fixed.idle_cpu))
+cdef inline double most_cpu(Setup* setup, Instance* one) noexcept nogil:
+    """CPU that an instance may burn over a tick: its baseline, and what its credits are worth."""
+    kind = &setup.kinds[one.kind]
+    return min(1.0, kind.baseline + one.credits / (kind.vcpus * setup.fixed.tick))
 
 
-cdef inline double tired(Setup* setup, State* state) noexcept nogil:
-    """Capacity that the serving instances lack because their credits are gone; in the unit of `can_do`."""
-    return state.now.tired * setup.kinds[0].capacity * (1.0 - min(1.0, tired_part(setup, 0)))
+cdef inline void allow(Setup* setup, State* state) noexcept nogil:
+    """What of their capacity the serving instances lack in the tick to come, as their credits are."""
+    now, fixed = state.now, setup.fixed
+    now.lacks = 0.0
+    for a in range(now.living):
+        one = &state.instances[state.alive[a]]
+        if one.state != LIFE_SERVING:
+            continue
+        part = (most_cpu(setup, one) - fixed.idle_cpu) / max(LEAST_PART, fixed.full_cpu - fixed.idle_cpu)
+        one.lacks = 1.0 - min(1.0, max(LEAST_PART, part))
+        now.lacks += one.lacks
+    if now.lacks > 0.0:
+        now.uneven = True
 
 
 cdef inline double read_cpu(Setup* setup, State* state, double cpu) noexcept nogil:
-    """Mean CPU of the serving instances, of which those without credits give no more than their baseline."""
+    """Mean CPU of the serving instances that would each burn so much, of which none burns more than its credits allow."""
     now = state.now
-    if now.tired == 0 or now.serving == 0:
+    if now.lacks == 0.0 or now.serving == 0:
         return cpu
-    return cpu - <double>(min(now.tired, now.serving) * max(0.0, cpu - setup.kinds[0].baseline)) / now.serving
+    burnt = 0.0
+    for a in range(now.living):
+        one = &state.instances[state.alive[a]]
+        if one.state == LIFE_SERVING:
+            one.cpu = min(cpu, most_cpu(setup, one)) if one.lacks > 0.0 else cpu
+            burnt += one.cpu
+    return burnt / now.serving
 
 
 cdef inline void burst(Setup* setup, State* state, long k) noexcept nogil:
-    """Credits earned and spent over tick k by the serving instances. The sum is kept in seconds of one whole vCPU."""
+    """Credits earned and spent over tick k by the serving instances."""
+    cdef bint own
     now = state.now
-    fixed = setup.fixed
-    now.tired = 0
+    own = now.lacks > 0.0 or (now.own_lines and now.uneven)
     for a in range(now.living):
         one = &state.instances[state.alive[a]]
         if one.state != LIFE_SERVING:
             continue
         kind = &setup.kinds[one.kind]
-        cpu = one.cpu if now.own_lines else state.series[noted(state, k)].cpu
-        one.credits = min(kind.most_credits, one.credits + (kind.baseline - cpu) * kind.vcpus * fixed.tick)
-        one.tired = one.credits <= 0.0
-        if one.tired:
-            one.credits = 0.0
-            now.tired += 1
-    now.tired_ticks += now.tired
-    if now.tired > 0:
-        now.uneven = True
+        cpu = one.cpu if own else state.series[noted(state, k)].cpu
+        one.credits = min(kind.most_credits, max(0.0, one.credits + (kind.baseline - cpu) * kind.vcpus * setup.fixed.tick))
+        if one.credits <= GONE:
+            now.tired_ticks += 1.0

@@ -16,7 +16,7 @@ cdef inline void boot(Setup* setup, State* state, long i, double time, bint fres
     close_room(setup, state, i, True)
     one.state = LIFE_BOOTING
     one.fault, one.found = FAULT_SOUND, False
-    one.credits, one.tired = kind.first_credits, False
+    one.credits, one.lacks = kind.first_credits, 0.0
     one.deadline = INFINITY
     one.heeding = one.told = 0
     one.broke, one.noticed, one.unused = NAN, INFINITY, INFINITY
@@ -61,8 +61,6 @@ cdef inline void stop_serving(State* state, long i) noexcept nogil:
     """Instance i does no more work of its own accord: it leaves, or has broken."""
     one = &state.instances[i]
     state.now.serving -= 1
-    if one.tired:
-        state.now.tired -= 1
     state.zones[one.zone].serving -= 1
     crew = &state.crews[one.kind]
     crew.serving -= 1

@@ -24,9 +24,9 @@ cdef inline double stressed_part(Setup* setup, State* state) noexcept nogil:
         one = &state.instances[state.alive[a]]
         if one.state == LIFE_SERVING:
             size = worth(setup, one.kind)
-            left += size * free_part(setup, one.stress, one.tired)
+            left += size * free_part(setup, one.stress, one.lacks)
             whole += size
-            now.uneven = now.uneven or one.stress > 0.0 or one.tired
+            now.uneven = now.uneven or one.stress > 0.0 or one.lacks > 0.0
     return left / whole
 
 

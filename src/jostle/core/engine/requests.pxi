@@ -31,7 +31,7 @@ cdef inline long serve_requests(Setup* setup, State* state, long first, long goa
     now, fixed, meter = state.now, setup.fixed, &state.meters[0]
     serving, tick, asks = now.serving, fixed.tick, setup.thinks.n > 0
     each, extra = setup.kinds[0].capacity * tick, fixed.base_latency + now.extra_latency
-    can = (can_do(setup, state) - tired(setup, state)) * tick
+    can = (can_do(setup, state) - now.lacks * setup.kinds[0].capacity) * tick
     can_each_second = can / tick
     dead = <double>now.dead / (serving + now.dead) if now.dead > 0 else 0.0
     lowest = extra_level(setup, state) * setup.line.tables.n if now.extra_latency > 0.0 else 0

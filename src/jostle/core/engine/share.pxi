@@ -39,11 +39,11 @@ cdef inline void drift(Setup* setup, State* state) noexcept nogil:
             goal = weight_of_share(setup, one.version, one.kind) / weights
         one.share += (goal - one.share) * pace
         usual = goal if fixed.mixed and not fixed.weighted else even
-        uneven = uneven or one.stress > 0.0 or one.tired or abs(one.share - usual) > EVEN * usual
+        uneven = uneven or one.stress > 0.0 or one.lacks > 0.0 or abs(one.share - usual) > EVEN * usual
     now.uneven = uneven
 
 
-cdef inline double free_part(Setup* setup, double stress, bint is_tired) noexcept nogil:
-    """Part of an instance's capacity that is left under a stress of so much CPU, and once its credits are gone."""
+cdef inline double free_part(Setup* setup, double stress, double lacks) noexcept nogil:
+    """Part of an instance's capacity that is left under a stress of so much CPU, and where its credits do not allow a part."""
     free = max(LEAST_PART, 1.0 - stress / (1.0 - setup.fixed.idle_cpu))
-    return min(free, tired_part(setup, 0)) if is_tired else free
+    return min(free, 1.0 - lacks)

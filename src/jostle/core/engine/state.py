@@ -80,8 +80,8 @@ NOW = np.dtype(
         ("swaps", "i8"),
         ("reclaimed", "i8"),  # instances that the market took back
         ("spot_refused", "i8"),  # launches for which there was no spot
-        ("tired", "i4"),  # serving instances whose credits are gone
-        ("tired_ticks", "f8"),  # sum over ticks of those
+        ("lacks", "f8"),  # whole instances that the serving ones lack in this tick for want of credits
+        ("tired_ticks", "f8"),  # sum over ticks of the serving instances whose credits are gone
         ("answer", "f8"),  # s: mean time of an answer in the last tick, where clients wait for it
         ("quickest", "f8"),  # s: the same where nobody waits
         ("asking_part", "f8"),  # share of those clients among all who asked
@@ -138,7 +138,7 @@ INSTANCE = np.dtype(
         ("pinned", "?"),
         ("given_work", "?"),
         ("found", "?"),  # whether its fault was found, and waits to be seen to
-        ("tired", "?"),  # whether its credits are gone
+        ("lacks", "f8"),  # part of its capacity that its credits do not allow in this tick
         ("to_stop", "?"),
         ("unwanted", "?"),  # whether it leaves since fewer are wanted
         ("post", "i8"),  # the number of its name where those are used again, or NOBODY
