@@ -72,9 +72,8 @@ screenshots: build browser
 clean:
 	rm -rf .venv frontend/node_modules src/jostle/web .demo build dist
 
-$(BUILT): .venv/ready $(COMPILED)
+$(BUILT): $(COMPILED) | .venv/ready
 	$(BIN)/python setup.py -q build_ext --inplace
-	$(BIN)/python tools/bytecode.py
 
 tests/independent/.built: .venv/ready tests/independent/waits.pyx
 	$(BIN)/python -c "import tests.independent.counters"
@@ -86,6 +85,7 @@ tests/independent/.built: .venv/ready tests/independent/waits.pyx
 	VIRTUAL_ENV=.venv $(BIN)/uv pip install --quiet --require-hashes -r requirements.lock
 	@tools/compiler.sh $(PYTHON)
 	VIRTUAL_ENV=.venv $(BIN)/uv pip install --quiet --no-deps --no-build-isolation --editable .
+	$(BIN)/python tools/bytecode.py
 	touch $@
 
 frontend/node_modules/.ready: frontend/package-lock.json
