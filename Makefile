@@ -72,8 +72,9 @@ screenshots: build browser
 clean:
 	rm -rf .venv frontend/node_modules src/jostle/web .demo build dist
 
-$(BUILT): $(COMPILED) | .venv/ready
+$(BUILT): .venv/ready $(COMPILED)
 	$(BIN)/python setup.py -q build_ext --inplace
+	$(BIN)/python tools/bytecode.py
 
 tests/independent/.built: .venv/ready tests/independent/waits.pyx
 	$(BIN)/python -c "import tests.independent.counters"
@@ -84,8 +85,7 @@ tests/independent/.built: .venv/ready tests/independent/waits.pyx
 	$(BIN)/pip install --quiet uv==0.13.9
 	VIRTUAL_ENV=.venv $(BIN)/uv pip install --quiet --require-hashes -r requirements.lock
 	@tools/compiler.sh $(PYTHON)
-	VIRTUAL_ENV=.venv $(BIN)/uv pip install --quiet --no-deps --no-build-isolation --editable .
-	$(BIN)/python tools/bytecode.py
+	JOSTLE_UNBUILT=1 VIRTUAL_ENV=.venv $(BIN)/uv pip install --quiet --no-deps --no-build-isolation --editable .
 	touch $@
 
 frontend/node_modules/.ready: frontend/package-lock.json

@@ -49,7 +49,10 @@ def extension(name: str) -> Extension:
 
 setup(
     cmdclass={"build_ext": Built},
-    ext_modules=cythonize(
+    # Where it is installed to be changed, it is built by itself
+    ext_modules=[]
+    if os.environ.get("JOSTLE_UNBUILT")
+    else cythonize(
         [extension(name) for name in ("play", "figure")],
         include_path=["src"],
         nthreads=os.cpu_count(),
