@@ -64,7 +64,7 @@ def test_a_search_is_watched_to_its_end_and_made_a_take(service, store):
     assert list(view["points"]["values"]) == ["policies.add.threshold"]
     assert all(0.3 <= one <= 0.9 for one in view["points"]["values"]["policies.add.threshold"])
     chosen = view["chosen"]
-    assert chosen["again"] == "10 of 10 others"
+    assert chosen["again"] == "20 of 20 that chose nothing: 83 to 100 % of all weeks"
     assert any(one.startswith("threshold of add") for one in chosen["differs"])
     assert len(chosen["demand"]) == len(chosen["count"]) == 240
     other = next(n for n in view["points"]["number"] if n != chosen["number"])

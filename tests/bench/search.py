@@ -95,10 +95,10 @@ def weeks(size: Size) -> None:
 
 
 def best_confirmed(goal: Goal, drawn: list[tuple[float, dict[str, float]]]) -> float:
-    """The cheapest of drawn sets that keeps every promise under the confirming seeds too, as what a search chooses does."""
+    """The cheapest of drawn sets that keeps every promise under the choosing seeds too, as what a search chooses does."""
     rehearser = Rehearser()
     for cost, values in sorted(drawn, key=lambda one: one[0]):
-        if goal.judge(1, values, rehearser, goal.confirming).keeps:
+        if goal.judge(1, values, rehearser, goal.choosing).keeps:
             return cost
     return float("inf")
 

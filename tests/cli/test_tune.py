@@ -29,7 +29,7 @@ def test_settings_are_found_and_written(file, tmp_path):
     vary = ["--vary", "policies.add.threshold=40 %..90 %", "--vary", "policies.add.cooldown=2 min..10 min:1 min"]
     told = json.loads(run(file, "--sets", 14, "--seeds", 2, *vary, "--json", "--write", out))
     assert told["looked_at"] == len(told["sets"]) == 14
-    assert told["chosen"]["confirmed"] == {"kept": 10, "seeds": 10}
+    assert told["chosen"]["confirmed"] == {"kept": 20, "seeds": 20, "low": 0.8316, "high": 1.0}
     assert {one["path"] for one in told["matters"]} <= {"policies.add.threshold", "policies.add.cooldown"}
     assert all(one["values"]["policies.add.cooldown"] % 60 == 0 for one in told["sets"])
     tuned = read_plan_file(out).groups["web"].policies[0]

@@ -46,6 +46,7 @@ class FoundKept(BaseModel):
     sets: list[Judged] = Field(default_factory=list)
     chosen: Judged | None = None
     confirmed: Judged | None = None
+    as_is_confirmed: Judged | None = None
     seconds: float = 0.0
     ended: bool = False
 

@@ -177,8 +177,7 @@ def _name(path: str) -> str:
 
 def said_of(found: FoundKept, currency: str) -> str:
     if found.chosen and found.confirmed:
-        kept = f"kept in {found.confirmed.kept} of {found.confirmed.seeds} seeds that were not searched with"
-        return f"{say_money(found.chosen.cost, currency)}, {kept}"
+        return f"{say_money(found.chosen.cost, currency)}, kept in {found.confirmed.said_of_others()}"
     best = min((one.cost for one in found.sets if one.keeps), default=None)
     if best is not None:
         return f"{say_money(best, currency)} so far"
@@ -207,7 +206,7 @@ def search_view(number: int, group: str, kept: KeptPlan, desk: Desk, running: Ru
         seeds=running.asked.seeds,
         space=space_view(plan, group, found.space),
         currency=currency,
-        as_is=None if found.as_is is None or found.as_is.refused else _looked_at(found.as_is, None, plan, group, found, desk),
+        as_is=None if found.as_is is None or found.as_is.refused else _looked_at(found.as_is, found.as_is_confirmed, plan, group, found, desk),
         as_is_cost=found.as_is.cost if found.as_is else None,
         as_is_short=found.as_is.short_minutes if found.as_is else None,
         points=Points(
@@ -238,7 +237,7 @@ def _looked_at(one: Judged, again: Judged | None, plan: Plan, group: str, found:
         cost=say_money(one.cost, plan.currency),
         short=f"{one.short_minutes:,.1f} min",
         kept=f"{one.kept} of {one.seeds}",
-        again="" if again is None else f"{again.kept} of {again.seeds} others",
+        again="" if again is None or again.refused else again.said_of_others(),
         differs=[f"{_name(new.path or '')} {new.text}, was {old.text}" for old, new in pairs],
         demand=numbers(span.buckets(wanted(rehearsal)).mean),
         capacity=numbers(span.buckets(rehearsal.result.series["capacity"]).mean),

@@ -88,7 +88,7 @@ def tune(
     if as_json:
         told: dict[str, Any] = {
             "chosen": None if chosen is None else chosen.model_dump(mode="json") | {"confirmed": _confirmed(found.confirmed)},
-            "as_is": found.as_is.model_dump(mode="json"),
+            "as_is": found.as_is.model_dump(mode="json") | {"confirmed": _confirmed(found.as_is_confirmed)},
             "front": [one.model_dump(mode="json") for one in front(found.sets)],
             "sets": [one.model_dump(mode="json") for one in found.sets],
             "matters": [one.model_dump(mode="json") for one in matters(found.sets, space)],
@@ -99,7 +99,7 @@ def tune(
         typer.echo(json.dumps(told, ensure_ascii=False))
     else:
         typer.echo(f"{name}: {len(found.sets)} sets under {say_count(seeds, 'seed')} in {say_duration(round(found.seconds))}")
-        typer.echo(f"{'as it is':<10}{say_money(found.as_is.cost, currency)}, kept in {found.as_is.kept} of {found.as_is.seeds}")
+        typer.echo(f"{'as it is':<10}{_line(found.as_is, currency)}{_again(found.as_is_confirmed)}")
         best = chosen or found.nearest
         if best is None:
             typer.echo("No set could be rehearsed: " + (found.sets[0].refused or "") if found.sets else "No set was looked at.")
@@ -123,11 +123,14 @@ def _line(one: "Judged", currency: str) -> str:
 
 
 def _again(confirmed: "Judged | None") -> str:
-    return "" if confirmed is None else f"; in {confirmed.kept} of {confirmed.seeds} seeds that were not searched with"
+    return "" if confirmed is None or confirmed.refused else f"; in {confirmed.said_of_others()}"
 
 
-def _confirmed(confirmed: "Judged | None") -> dict[str, int] | None:
-    return None if confirmed is None else {"kept": confirmed.kept, "seeds": confirmed.seeds}
+def _confirmed(confirmed: "Judged | None") -> dict[str, float] | None:
+    if confirmed is None:
+        return None
+    low, high = confirmed.share
+    return {"kept": confirmed.kept, "seeds": confirmed.seeds, "low": round(low, 4), "high": round(high, 4)}
 
 
 def _varied(plan: "Plan", group: str, text: str) -> "Varied":

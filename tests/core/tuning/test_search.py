@@ -30,7 +30,7 @@ AMOUNT = Varied(path="policies.add.amount", low=1, high=4, step=1)
 
 
 def goal(made, **more):
-    return Goal(made, "web", seeds=(1, 2), confirming=(11, 12, 13), **more)
+    return Goal(made, "web", seeds=(1, 2), choosing=(11, 12, 13), confirming=(21, 22, 23, 24), **more)
 
 
 @pytest.fixture(scope="module")
@@ -41,7 +41,10 @@ def found():
 def test_what_is_chosen_keeps_its_promises_under_other_seeds_and_costs_less(found):
     assert found.chosen is not None
     assert found.confirmed is not None
-    assert (found.confirmed.kept, found.confirmed.seeds) == (3, 3)
+    assert (found.confirmed.kept, found.confirmed.seeds) == (4, 4)
+    assert found.as_is_confirmed is not None
+    assert found.as_is_confirmed.seeds == 4
+    assert found.as_is_confirmed.cost > found.confirmed.cost
     assert found.chosen.cost < found.as_is.cost
     made = plan(**BUSY)
     figures = [
@@ -215,3 +218,23 @@ def test_what_goes_wrong_where_somebody_helps_is_not_kept_quiet(monkeypatch):
     monkeypatch.setattr(Goal, "weeks", broken)
     with pytest.raises(RuntimeError, match="out of room"):
         Threads(2).judge(goal, [Task(0, values, goal.seeds)])
+
+
+@pytest.mark.parametrize(
+    ("kept", "seeds", "low", "high"),
+    [(20, 20, 0.8316, 1.0), (17, 20, 0.6211, 0.9679), (0, 20, 0.0, 0.1684), (5, 10, 0.1871, 0.8129)],
+)
+def test_the_share_of_all_weeks_has_the_span_that_tables_give(kept, seeds, low, high):
+    """Exact binomial limits of 95 %, as printed in tables."""
+    judged = Judged(number=1, values={}, kept=kept, seeds=seeds)
+    assert judged.share == pytest.approx((low, high), abs=1e-4)
+
+
+def test_seeds_that_choose_among_sets_are_not_those_that_tell_how_good_the_chosen_is():
+    made = Goal.over(plan(**BUSY), "web", 5, 0.1)
+    assert (
+        not set(made.seeds) & set(made.choosing)
+        | set(made.choosing) & set(made.confirming)
+        | set(made.seeds) & set(made.confirming)
+    )
+    assert len(made.confirming) >= 20

@@ -43,8 +43,8 @@ export function ChosenPanel({ view, chosen, make, making, error, trouble, nudges
       </h2>
       {view.as_is && (
         <p className="quiet">
-          As it is: {view.as_is.cost}, kept in {view.as_is.kept}, short for {view.as_is.short}; this one for{" "}
-          {chosen.short}.
+          As it is: {view.as_is.cost}, kept in {view.as_is.kept}
+          {view.as_is.again && ` and in ${view.as_is.again}`}, short for {view.as_is.short}; this one for {chosen.short}.
         </p>
       )}
       <Small name="capacity" values={chosen.capacity} behind={chosen.capacity_as_is} />

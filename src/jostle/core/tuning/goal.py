@@ -27,8 +27,10 @@ DEARER, SURELY_DEARER, FEW = 1.25, 1.02, 3
 BROKEN, EDGE = 0.5, 0.1
 # Plays a plan under seeds, and tells of each what came of it, under one demand after the other
 Weeks = Callable[[Plan, Rehearser, Sequence[int]], Iterator[list[Judgement]]]
-# Seeds that no search looks with
-CONFIRMING = tuple(range(1001, 1011))
+# Seeds that no search looks with, of which the first choose among what it found, and the others choose nothing
+CHOOSING, CONFIRMING = tuple(range(1001, 1011)), tuple(range(2001, 2021))
+# How sure the span of a share is
+SURE = 0.95
 
 
 class Judged(BaseModel):
@@ -57,6 +59,22 @@ class Judged(BaseModel):
     def keeps(self) -> bool:
         return self.refused is None and self.seeds > 0 and self.kept == self.seeds
 
+    @property
+    def share(self) -> tuple[float, float]:
+        """The least and the most that the share of all weeks in which it keeps its promises may be, by the weeks that were played
+        (Clopper and Pearson 1934)."""
+        from scipy.special import betaincinv
+
+        beside, lost = (1.0 - SURE) / 2, self.seeds - self.kept
+        low = betaincinv(self.kept, lost + 1, beside) if self.kept else 0.0
+        high = betaincinv(self.kept + 1, lost, 1.0 - beside) if lost else 1.0
+        return float(low), float(high)
+
+    def said_of_others(self) -> str:
+        """Of one that was rehearsed under seeds that chose nothing."""
+        low, high = self.share
+        return f"{self.kept} of {self.seeds} that chose nothing: {100 * low:.0f} to {100 * high:.0f} % of all weeks"
+
 
 class Under(BaseModel):
     """A demand of the plan, so many times as high, that a set has to keep its promises under."""
@@ -69,12 +87,13 @@ class Under(BaseModel):
 
 @dataclass(frozen=True)
 class Goal:
-    """Where and how sets are judged: seeds to search with and others to confirm with, and demands, the group's own where none is
+    """Where and how sets are judged: seeds to search with, others to choose with, and others again to confirm with, and demands, the group's own where none is
     named; `margin` says by how much of it a threshold to add has to lie above one to remove on the same metric."""
 
     plan: Plan
     group: str
     seeds: tuple[int, ...]
+    choosing: tuple[int, ...]
     confirming: tuple[int, ...]
     margin: float = 0.1
     demands: tuple[str, ...] = ()
@@ -89,9 +108,8 @@ class Goal:
                 raise PlanError([Problem(("demand",), one.demand, told)])
             names.append(one.demand if one.times == 1 else f"{one.demand}-{number}")
             demands[names[-1]] = more_of(plan.demands[one.demand], one.times)
-        return cls(
-            plan.model_copy(update={"demands": demands}), group, tuple(range(1, seeds + 1)), CONFIRMING, margin, tuple(names)
-        )
+        changed = plan.model_copy(update={"demands": demands})
+        return cls(changed, group, tuple(range(1, seeds + 1)), CHOOSING, CONFIRMING, margin, tuple(names))
 
     def refusal(self, document: dict[str, Any]) -> tuple[Plan | None, str | None]:
         """The plan with the group as given, or why it cannot be, before anything is rehearsed."""
@@ -129,11 +147,12 @@ class Goal:
         values: dict[str, float],
         rehearser: Rehearser,
         seeds: tuple[int, ...],
-        best: Sequence[float] = (),
+        best: Sequence[float] | None = None,
         weeks: Weeks | None = None,
     ) -> Judged:
-        """Rehearse a set, seed by seed; given up where it cannot come near the `best` that kept all, of which the cost under each
-        of the seeds is given. `weeks` plays them in the place of its own."""
+        """Rehearse a set under each of the seeds. Where there is a `best` that kept all, of which the cost under each of them is given,
+        or none yet (empty), it is given up as soon as it cannot come near, or keeps its promises under none of a few. `weeks` plays
+        them in the place of its own."""
         plan, refused = self.refusal(applied(self.plan.groups[self.group].model_dump(mode="json"), values))
         if plan is None:
             return Judged(number=number, values=values, refused=refused)
@@ -148,11 +167,13 @@ class Goal:
                 changes += told.changes
                 kept += told.broken == 0
                 missed += min(1.0, EDGE + told.beyond) if told.broken else 0.0
+            if best is None:
+                continue
             usual, few = sum(best[: len(costs)]), len(costs) >= FEW
             if (best and sum(costs) > usual * (SURELY_DEARER if few else DEARER)) or (few and kept == 0):
                 break
         mean = fmean(costs)
-        if usual and len(costs) < len(seeds):
+        if best and usual and len(costs) < len(seeds):
             mean = fmean(best) * sum(costs) / usual
         value = mean * (1.0 + BROKEN * missed / looked)
         return Judged(

@@ -21,7 +21,7 @@ class Task(NamedTuple):
     number: int
     values: dict[str, float]
     seeds: tuple[int, ...]
-    best: tuple[float, ...] = ()
+    best: tuple[float, ...] | None = None
 
 
 class Judges(Protocol):

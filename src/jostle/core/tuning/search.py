@@ -21,12 +21,14 @@ AT_ONCE = 2
 
 @dataclass
 class Found:
-    """What a search has found so far."""
+    """What a search has found so far. What was chosen, and the group as it is, are rehearsed again under the same seeds, which chose
+    nothing."""
 
     as_is: Judged
     sets: list[Judged] = field(default_factory=list)
     chosen: Judged | None = None
     confirmed: Judged | None = None
+    as_is_confirmed: Judged | None = None
     seconds: float = 0.0
     ended: bool = False
 
@@ -67,7 +69,8 @@ def search(
     judges = judges or Threads()
     start = _start(goal, space)
     found = known or Found(as_is=judges.judge(goal, [Task(0, start, goal.seeds)])[0])
-    found.chosen, found.confirmed, found.ended, before = None, None, False, found.seconds
+    found.chosen = found.confirmed = found.as_is_confirmed = None
+    found.ended, before = False, found.seconds
     worst = 10 * found.as_is.cost
     drawn_with = seed + len(found.sets)
     sampler = optuna.samplers.TPESampler(seed=drawn_with, n_startup_trials=FIRST_DRAWN, multivariate=True, constant_liar=True)
@@ -116,18 +119,21 @@ def _range(one: Varied) -> "BaseDistribution":
 
 
 def _choose(goal: Goal, found: Found, judges: Judges) -> None:
-    """The cheapest whose promises are kept under the confirming seeds too; where none does, the one that keeps most."""
+    """The cheapest whose promises are kept under the choosing seeds too; where none does, the one that keeps most. Whoever is the
+    best of many under some seeds was lucky in them too: how often it keeps its promises is told from others."""
     distinct = {tuple(one.values.values()): one for one in found.sets if one.keeps}
     ranked = sorted(distinct.values(), key=lambda one: (one.cost, one.changes))[:CANDIDATES]
-    confirmed: list[tuple[Judged, Judged]] = []
+    tried: list[tuple[Judged, Judged]] = []
     for first in range(0, len(ranked), AT_ONCE):
         some = ranked[first : first + AT_ONCE]
-        again = judges.judge(goal, [Task(one.number, one.values, goal.confirming) for one in some])
-        confirmed += zip(some, again, strict=True)
+        again = judges.judge(goal, [Task(one.number, one.values, goal.choosing, ()) for one in some])
+        tried += zip(some, again, strict=True)
         if any(one.keeps for one in again):
             break
-    if confirmed:
-        found.chosen, found.confirmed = max(confirmed, key=lambda pair: (pair[1].kept, -pair[0].cost))
+    if tried:
+        found.chosen, _ = max(tried, key=lambda pair: (pair[1].kept, -pair[0].cost))
+        both = (found.chosen.number, found.chosen.values), (0, found.as_is.values)
+        found.confirmed, found.as_is_confirmed = judges.judge(goal, [Task(*one, goal.confirming) for one in both])
 
 
 def chosen_group(plan: Plan, group: str, judged: Judged) -> dict[str, object]:
