@@ -62,7 +62,8 @@ def reasons_view(live: Live, begin: date | None, end: date | None) -> Reasons:
         need=Parting(by="need", parts=parts_of(summed, currency)),
         kept_back=[_kept_back(one, currency) for one in kept],
         foresight=f"foresight would have spent {say_money(known, currency)} for the same demand, "
-        f"{say_money(spent - known, currency)} less" + (", hosts and guests aside" if hosted else ""),
+        f"{say_money(abs(spent - known), currency)} {'less' if spent >= known else 'more'}"
+        + (", hosts and guests aside" if hosted else ""),
     )
 
 

@@ -206,7 +206,9 @@ def search_view(number: int, group: str, kept: KeptPlan, desk: Desk, running: Ru
         seeds=running.asked.seeds,
         space=space_view(plan, group, found.space),
         currency=currency,
-        as_is=None if found.as_is is None or found.as_is.refused else _looked_at(found.as_is, found.as_is_confirmed, plan, group, found, desk),
+        as_is=None
+        if found.as_is is None or found.as_is.refused
+        else _looked_at(found.as_is, found.as_is_confirmed, plan, group, found, desk),
         as_is_cost=found.as_is.cost if found.as_is else None,
         as_is_short=found.as_is.short_minutes if found.as_is else None,
         points=Points(

@@ -8,10 +8,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from jostle.core.costs.bounds import cheapest_alone, foresight_counts, foresight_stays
+from jostle.core.costs import bounds
+from jostle.core.costs.bounds import cheapest_alone, foresight_counts
 from jostle.core.costs.ledger import Hour
-from jostle.core.costs.price import bill, group_cost, total
-from jostle.core.costs.traffic import traffic_of_all
+from jostle.core.costs.price import total
 from jostle.core.engine.result import run
 from jostle.core.engine.setup import Setup
 from jostle.core.plan.calendar import Sleep
@@ -109,10 +109,7 @@ def foresight_cost(life: Life) -> Decimal | None:
     """What the lived span would have cost with perfect knowledge of its demand; None where no count keeps the promises."""
     if life.time < life.every or life.leg.crew.group.shares_hosts:
         return None
-    setup, crew = _cut(life.leg.setup, int(life.state.now["tick"][0])), life.leg.crew
-    setup, tariff = cheapest_alone(setup, crew)
-    stays = foresight_stays(setup, _promised(life))
-    return None if stays is None else bill(stays, tariff) + group_cost(life.time, crew) + traffic_of_all(setup, crew)
+    return bounds.foresight_cost(_cut(life.leg.setup, int(life.state.now["tick"][0])), _promised(life), life.leg.crew)
 
 
 def all_kept_back(life: Life) -> list[KeptBack]:

@@ -137,6 +137,21 @@ def test_no_price_above_the_cap_is_paid_at_a_launch():
     assert bought["after"].max() <= 0.33 * 0.36 * 10_000
 
 
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_whoever_buys_spot_pays_no_less_than_foresight(seed):
+    """Which pays, for two throughout, the lowest price that is asked at each instant."""
+    promise = {"kind": "answers", "share": "95 %", "within": "1 s"}
+    asked = {"groups__web__promises": [promise], "spot": {**SPOT, "reclaims": 0.0}, "rate": 30, "noise": 0.001}
+    bought = rehearse(made(groups__web__buying={"on_demand": {"first": 0, "share": 0}}, **asked), "web", seed)
+    told = verdict(bought).figures
+    assert told.foresight_cost <= told.cost
+    market = bought.result.setup.market
+    lowest = np.where(market.offered, market.units, 10**9).min(axis=(0, 1))[:288] / 10_000
+    assert float(told.foresight_cost) == pytest.approx(2 * (np.minimum(lowest, 0.36) * 300 / 3600).sum(), rel=1e-3)
+    on_demand = rehearse(made(groups__web__buying=None, **asked), "web", seed)
+    assert verdict(on_demand).figures.foresight_cost > 2 * told.foresight_cost
+
+
 def test_where_there_is_no_spot_it_is_on_demand_for_a_while_and_then_looked_for_again():
     gone = made(
         [{"kind": "no_spot", "at": "2025-07-07T02:00", "for": "2 h"}],

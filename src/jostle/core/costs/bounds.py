@@ -18,13 +18,14 @@ from jostle.core.costs.price import bill, group_cost
 from jostle.core.costs.traffic import traffic_of_all
 from jostle.core.decide.row import no_orders
 from jostle.core.engine.compile import Crew
+from jostle.core.engine.market import MARKET_STEP, UNIT
 from jostle.core.engine.outset import cheapest_of
 from jostle.core.engine.queue import Col
 from jostle.core.engine.result import Result, run
 from jostle.core.engine.setup import Setup
 from jostle.core.engine.state import UNLIMITED
 from jostle.core.plan.promise import AgePromise, AnswersPromise, RoomPromise, SeatsPromise, ServicePromise
-from jostle.core.plan.tariff import Tariff
+from jostle.core.plan.tariff import MICROS, Tariff
 from jostle.core.plan.work import WorkKind
 
 MOST_OVER_MAXIMUM = 4
@@ -45,13 +46,12 @@ class Bounds:
 
 def bounds(setup: Setup, promises: list[ServicePromise], crew: Crew) -> Bounds:
     """Both bounds. Without a promise of service, the promise taken is that hardly anything fails or is left at the end."""
-    setup, tariff = cheapest_alone(setup, crew)
+    alone, tariff = cheapest_alone(setup, crew)
     span = setup.ticks * setup.tick
-    count = always_peak_count(setup, promises)
-    stays = foresight_stays(setup, promises)
-    own = group_cost(span, crew) + traffic_of_all(setup, crew)
+    count = always_peak_count(alone, promises)
+    own = group_cost(span, crew) + traffic_of_all(alone, crew)
     peak = None if count is None else bill([span] * count, tariff) + own
-    least = None if stays is None else bill(stays, tariff) + own
+    least = foresight_cost(setup, promises, crew)
     # A fixed count may let a short peak wait, which the utilisation of foresight never does.
     foresight = min((amount for amount in (peak, least) if amount is not None), default=None)
     return Bounds(count, peak, foresight)
@@ -214,10 +214,36 @@ def _steady_count(setup: Setup, promises: list[ServicePromise]) -> int:
     return high
 
 
-def foresight_stays(setup: Setup, promises: list[ServicePromise]) -> NDArray[np.float64] | None:
-    """Billed seconds of each stay with perfect knowledge, or None where no count keeps the promises."""
+def foresight_cost(setup: Setup, promises: list[ServicePromise], crew: Crew) -> Decimal | None:
+    """What the whole span costs with perfect knowledge, or None where no count keeps the promises. A group that buys spot has at
+    each instant the lowest price that is asked anywhere, and nothing is taken back from it."""
+    alone, tariff = cheapest_alone(setup, crew)
+    stays = foresight_stays(alone, promises)
+    if stays is None:
+        return None
+    begins, ends = stays
+    least = bill(ends - begins, tariff)
+    if setup.of("spot"):
+        least = min(least, _lowest_bill(setup, float(alone.kinds["capacity"][0]), begins, ends, tariff))
+    return least + group_cost(setup.ticks * setup.tick, crew) + traffic_of_all(alone, crew)
+
+
+def foresight_stays(setup: Setup, promises: list[ServicePromise]) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
+    """When each stay begins and ends (s) with perfect knowledge, or None where no count keeps the promises."""
     counts = foresight_counts(setup, promises)
     return None if counts is None else _stays(setup, counts)
+
+
+def _lowest_bill(setup: Setup, each: float, begins: NDArray[np.float64], ends: NDArray[np.float64], tariff: Tariff) -> Decimal:
+    """What stays from `begins` to `ends` (s) cost of instances that do `each`, where each instant is paid at the lowest price for
+    as much, on demand or on the market."""
+    market = setup.market
+    worth = each / setup.kinds.view(np.ndarray)["capacity"][: 2 * len(market.units) : 2]
+    asked = np.where(market.offered, market.units * worth[:, None, None] / UNIT, np.inf).min(axis=(0, 1))
+    paid = np.append(0.0, np.cumsum(np.minimum(asked, float(tariff.machine)) * MARKET_STEP / 3600))
+    edges = np.arange(len(paid)) * MARKET_STEP
+    machines = float((np.interp(ends, edges, paid) - np.interp(begins, edges, paid)).sum())
+    return Decimal(round(machines * 1e6)) / MICROS + bill(ends - begins, tariff._replace(machine=Decimal(0)))
 
 
 def foresight_counts(setup: Setup, promises: list[ServicePromise]) -> NDArray[np.int64] | None:
@@ -267,18 +293,20 @@ def _late_by_load(setup: Setup, within: float) -> NDArray[np.float64]:
     return np.ascontiguousarray(lost + (1.0 - lost) * beyond)
 
 
-def _stays(setup: Setup, counts: NDArray[np.int64]) -> NDArray[np.float64]:
-    """Billed seconds of each stay for a path of counts, the n-th instance being there while the count is n or more.
+def _stays(setup: Setup, counts: NDArray[np.int64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """When each stay begins and ends (s) for a path of counts, the n-th instance being there while the count is n or more.
 
     Each stay also pays for its boot, warm-up and drain; a gap shorter than those is bridged instead.
     """
     before, after = setup.of("boot") + setup.of("warm_up"), setup.of("drain")
     step, end = setup.of("evaluate_ticks"), setup.ticks * setup.tick
-    stays: list[float] = []
+    all_begins: list[float] = []
+    all_ends: list[float] = []
     for n in range(1, int(counts.max(initial=0)) + 1):
         turns = np.flatnonzero(np.diff(np.concatenate([[0], (counts >= n).astype(np.int8), [0]])))
         edges = np.minimum(turns * step, setup.ticks) * setup.tick
         begins, ends = np.maximum(edges[::2] - before, 0.0), np.minimum(edges[1::2] + after, end)
         apart = np.flatnonzero(begins[1:] > ends[:-1])
-        stays += (ends[np.append(apart, len(ends) - 1)] - begins[np.append(0, apart + 1)]).tolist()
-    return np.array(stays)
+        all_begins += begins[np.append(0, apart + 1)].tolist()
+        all_ends += ends[np.append(apart, len(ends) - 1)].tolist()
+    return np.array(all_begins), np.array(all_ends)

@@ -87,8 +87,9 @@ class Under(BaseModel):
 
 @dataclass(frozen=True)
 class Goal:
-    """Where and how sets are judged: seeds to search with, others to choose with, and others again to confirm with, and demands, the group's own where none is
-    named; `margin` says by how much of it a threshold to add has to lie above one to remove on the same metric."""
+    """Where and how sets are judged: seeds to search with, others to choose with, and others again to confirm with; demands, the
+    group's own where none is named; `margin` says by how much of it a threshold to add has to lie above one to remove on the same
+    metric."""
 
     plan: Plan
     group: str
@@ -150,9 +151,9 @@ class Goal:
         best: Sequence[float] | None = None,
         weeks: Weeks | None = None,
     ) -> Judged:
-        """Rehearse a set under each of the seeds. Where there is a `best` that kept all, of which the cost under each of them is given,
-        or none yet (empty), it is given up as soon as it cannot come near, or keeps its promises under none of a few. `weeks` plays
-        them in the place of its own."""
+        """Rehearse a set under each of the seeds. Where there is a `best` that kept all, of which the cost under each of them is
+        given, or none yet (empty), it is given up as soon as it cannot come near, or keeps its promises under none of a few.
+        `weeks` plays them in the place of its own."""
         plan, refused = self.refusal(applied(self.plan.groups[self.group].model_dump(mode="json"), values))
         if plan is None:
             return Judged(number=number, values=values, refused=refused)

@@ -21,8 +21,8 @@ AT_ONCE = 2
 
 @dataclass
 class Found:
-    """What a search has found so far. What was chosen, and the group as it is, are rehearsed again under the same seeds, which chose
-    nothing."""
+    """What a search has found so far. What was chosen, and the group as it is, are rehearsed again under the same seeds, which
+    chose nothing."""
 
     as_is: Judged
     sets: list[Judged] = field(default_factory=list)
