@@ -108,6 +108,7 @@ def test_a_reclaimed_one_drains_for_the_notice_at_most():
         groups__web__drain="30 min",
         groups__web__policies=[],
         groups__web__minimum=9,
+        groups__web__buying={"on_demand": {"first": 2, "share": 0.25}, "caps": {"risk": 0.9}},
     )
     result = rehearse(long, "web").result
     left = result.events[(result.events["kind"] == EventKind.INSTANCE_LEAVES) & (result.events["before"] == 9)]
@@ -135,6 +136,22 @@ def test_no_price_above_the_cap_is_paid_at_a_launch():
     bought = result.events[result.events["kind"] == EventKind.SPOT_BOUGHT]
     assert len(bought) > 0
     assert bought["after"].max() <= 0.33 * 0.36 * 10_000
+
+
+@pytest.mark.parametrize("caps", [{"price": 0.34}, {"price": 0.3}, {"risk": 0.02}])
+@pytest.mark.parametrize("seed", range(1, 7))
+def test_nor_of_those_that_are_there_at_the_start(caps, seed):
+    spot = {**SPOT, "spread": 0.5, "reclaims": 0.02}
+    buying = {"on_demand": {"first": 1, "share": 0}, "caps": caps}
+    result = rehearse(made(spot=spot, groups__web__buying=buying, groups__web__minimum=6), "web", seed).result
+    market, first = result.setup.market, result.instances[:6]
+    mine = first["zone"][first["kind"] == 1]
+    assert (market.units[0, mine, 0] <= caps.get("price", 9.0) * 0.36 * 10_000).all()
+    hourly = 1 - (1 - market.chances[0, mine, 0]) ** 12
+    assert (hourly <= caps.get("risk", 1.0) + 1e-12).all()
+    sold = market.offered[0, :, 0] & (market.units[0, :, 0] <= caps.get("price", 9.0) * 0.36 * 10_000)
+    if not sold.any():
+        assert len(mine) == 0
 
 
 @pytest.mark.parametrize("seed", [1, 2, 3])
