@@ -21,19 +21,19 @@ cdef inline double rank(Candidate* one, long criterion) noexcept nogil:
 
 
 cdef inline long parted(Rules* rules, Column[int32_t] crowds, Candidate* one, Candidate* other) noexcept nogil:
-    """The Reason for which one goes before another, or its negative where the other goes first: requests not taken, the fullest
-    zone, overflow, broken, not yet serving, the list, age."""
+    """The Reason for which one goes before another, or its negative where the other goes first: requests not taken,
+    overflow, the fullest zone, broken, not yet serving, the list, age."""
     cdef bint asked, broken, coming, first, other_asked, other_broken, other_coming
     asked, other_asked = one.standing == STANDING_ASKED, other.standing == STANDING_ASKED
     if asked or other_asked:
         first = one.number > other.number if asked and other_asked else asked
         return REASON_ASKED if first else -REASON_ASKED
+    if one.overflow != other.overflow:
+        return REASON_OVERFLOW if one.overflow else -REASON_OVERFLOW
     if rules.row.balance_zones:
         crowd, other_crowd = crowds[one.zone], crowds[other.zone]
         if crowd != other_crowd:
             return REASON_ZONE if crowd > other_crowd else -REASON_ZONE
-    if one.overflow != other.overflow:
-        return REASON_OVERFLOW if one.overflow else -REASON_OVERFLOW
     broken, other_broken = one.standing == STANDING_BROKEN, other.standing == STANDING_BROKEN
     if broken != other_broken:
         return REASON_BROKEN if broken else -REASON_BROKEN

@@ -52,7 +52,7 @@ class Brake(Model):
 
 
 class Leaving(Model):
-    """How the instance to remove is chosen: after zones, overflow and broken ones, by these criteria in turn."""
+    """How the instance to remove is chosen: after overflow, zones and broken ones, by these criteria in turn."""
 
     criteria: list[Criterion] = Field(default=["oldest"], max_length=8)
     balance_zones: bool = Field(
