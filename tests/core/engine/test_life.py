@@ -127,28 +127,6 @@ def test_overflow_leaves_first_and_the_base_is_stopped():
     assert found.tally("overflow_ticks") > 0
 
 
-def test_overflow_leaves_first_whatever_its_zone():
-    """Up and down among three zones; those owned are stopped only once no overflow is there."""
-    swell = 40 + 35 * np.sin(np.arange(4000) / 90) + 15 * np.sin(np.arange(4000) / 17)
-    found = result(
-        swell,
-        **ZONES,
-        groups__web__policies=[{**ADD, "amount": 2, "cooldown": "2 min"}, {**REMOVE, "amount": 1, "cooldown": "2 min"}],
-        groups__web__owned=3,
-    )
-    overflow, serving, owned_left = found.instances["overflow"], set(), 0
-    for event in found.events:
-        if event["kind"] == EventKind.INSTANCE_SERVES:
-            serving.add(int(event["who"]))
-        if event["kind"] == EventKind.INSTANCE_LEAVES:
-            serving.discard(int(event["who"]))
-            if not overflow[event["who"]]:
-                owned_left += 1
-                assert not overflow[list(serving)].any()
-    assert owned_left > 3
-    assert overflow.sum() > 3
-
-
 def test_the_first_start_launches_a_surplus_and_drops_it():
     found = result([30.0] * 120, **machine(boot_spread=0.3), groups__web__minimum=4, groups__web__first_start={"surplus": 2})
     assert found.state.series["billed"][0] == 6
