@@ -3,11 +3,13 @@ import re
 from datetime import UTC
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from jostle.core.plan.plan import read_plan
 from jostle.core.plan.problem import PlanError
 from jostle.demo import PLAN
-from jostle.formats.plan_file import PlanFileError, read_plan_file, read_plan_text, write_plan
+from jostle.formats.plan_file import PlanFileError, json_lines, read_plan_file, read_plan_text, write_plan
 from tests.plans import ADD, data
 
 YAML_PLAN = """\
@@ -172,3 +174,41 @@ def test_what_does_not_fit_is_refused_with_its_place(settings, said):
 def test_a_plan_that_is_written_reads_back_as_it_was():
     demo = read_plan_file(PLAN)
     assert read_plan_text(write_plan(demo)) == demo
+
+
+WRITTEN = st.recursive(
+    st.none() | st.booleans() | st.integers(-5, 5) | st.text(st.characters(codec="ascii", min_codepoint=32), max_size=6),
+    lambda inside: st.lists(inside, max_size=4) | st.dictionaries(st.text('ab"{}[],: \\', max_size=3), inside, max_size=4),
+    max_leaves=20,
+)
+
+
+def places(value, path=()):
+    """Every path of plain data, a key or an item each."""
+    inside = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+    return [found for step, one in inside for found in [(*path, step), *places(one, (*path, step))]]
+
+
+@given(st.dictionaries(st.text("xyz", max_size=3), WRITTEN, max_size=5), st.sampled_from([None, 0, 2]))
+def test_what_is_wrong_in_json_has_the_line_in_which_it_stands(data, indent):
+    text = json.dumps(data, indent=indent)
+    lines = json_lines(text)
+    assert set(lines) == {(), *places(data)}
+    rows = text.split("\n")
+    for path, line in lines.items():
+        if path and isinstance(path[-1], str):
+            assert f"{json.dumps(path[-1])}:" in rows[line - 1]
+    in_order = [lines[path] for path in places(data)]
+    assert in_order == sorted(in_order)
+
+
+def test_an_error_in_a_long_json_plan_is_told_with_its_line():
+    document = data(groups__web__maximum="many")
+    document["demands"] = {f"d{k}": document["demands"]["even"] for k in range(400)} | document["demands"]
+    text = json.dumps(document, indent=1)
+    assert len(text) > 30_000
+    with pytest.raises(PlanFileError) as refused:
+        read_plan_text(text)
+    (problem,) = refused.value.problems
+    assert problem.place == "groups.web.maximum"
+    assert '"maximum": "many"' in text.split("\n")[problem.line - 1]

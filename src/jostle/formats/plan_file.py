@@ -33,6 +33,7 @@ MOST_FILE = 16 * 2**20
 
 _NESTING = re.compile(r"[][{}]")
 _INDENTED = re.compile(r"^[ -]+", re.MULTILINE)
+_JSON_TOKEN = re.compile(r'"(?:[^"\\]|\\.)*"|[][{},:\n]|[^][{},:"\s]+')
 
 
 class PlanFileError(PlanError):
@@ -170,6 +171,7 @@ def read_plan_text(text: str, file: str = "plan", folder: Path | None = None, se
     Raises PlanFileError with every problem at once.
     """
     lines: dict[Place, int] = {}
+    data: Any = None
     try:
         data, lines, problems = parse(text)
         for path, value in (settings or {}).items():
@@ -185,18 +187,36 @@ def read_plan_text(text: str, file: str = "plan", folder: Path | None = None, se
             raise PlanError(problems + series_problems)
         return plan
     except PlanError as error:
-        if not lines and len(text) <= MOST_YAML:
-            lines = _lines_of(text)
+        if not lines and data is not None:
+            lines = json_lines(text)
         located = [replace(p, line=_line(lines, p.path)) if p.line is None else p for p in error.problems]
         raise PlanFileError(file, sorted(located, key=lambda p: p.line or 0)) from None
 
 
-def _lines_of(text: str) -> dict[Place, int]:
-    """The lines of JSON, looked for only where something is wrong with it."""
-    try:
-        return _yaml(text)[1]
-    except PlanError:
-        return {}
+def json_lines(text: str) -> dict[Place, int]:
+    """The line of each path of valid JSON, looked for only where something is wrong with what it says."""
+    lines: dict[Place, int] = {(): 1}
+    path: list[str | int] = []
+    line, named = 1, False
+    for found in _JSON_TOKEN.finditer(text):
+        token = found[0]
+        if token == "\n":
+            line += 1
+        elif token in ("}", "]"):
+            path.pop()
+        elif token == ",":
+            named = False
+            path[-1] = path[-1] + 1 if isinstance(path[-1], int) else ""
+        elif token != ":":
+            is_key = bool(path) and isinstance(path[-1], str) and not named
+            if is_key:
+                path[-1], named = json.loads(token), True
+            if path and (is_key or isinstance(path[-1], int)) and len(path) <= MOST_DEPTH:
+                lines[tuple(path)] = line
+            if token in ("{", "["):
+                path.append("" if token == "{" else 0)
+                named = False
+    return lines
 
 
 def line_of(path: Path, place: str) -> int | None:
