@@ -11,7 +11,7 @@ from jostle.core.engine.compile import Crew
 from jostle.core.fitting.estimate import Estimate, Scatter, TooFewError, drawn_again, enough, far_from, interval, line
 from jostle.core.fitting.observed import Observed, Quantity
 from jostle.core.plan.quantity import say_duration, say_number, say_share
-from jostle.core.plan.work import Jobs, Requests, Sessions
+from jostle.core.plan.work import Hosting, Jobs, Requests, Sessions
 
 # CPU at which requests wait, so that more of them make no more CPU, and rows for which they are worked off afterwards
 FULL, AFTER = 0.97, 6
@@ -228,4 +228,5 @@ _WAYS: dict[type, tuple[Way, ...]] = {
     ),
     Jobs: ((("done", "instances", "waiting"), length_of_jobs), *_OF_ALL),
     Sessions: ((("sessions", "arrivals"), length_of_sessions), *_OF_ALL),
+    Hosting: _OF_ALL,
 }

@@ -85,8 +85,8 @@ def heading(unit: str) -> str:
 
 
 def listed(names: Iterable[str], last: str = "and") -> str:
-    """`a`, `a and b`, `a, b and c`."""
-    *first, end = list(names)
+    """`a`, `a and b`, `a, b and c`; empty of none."""
+    *first, end = list(names) or [""]
     return f"{', '.join(first)} {last} {end}" if first else end
 
 
