@@ -14,32 +14,18 @@ DEMO = read_plan_file(PLAN)
 GIVEN = {"path": "maximum", "at": "3600"}
 
 
-@pytest.mark.parametrize(
-    "names",
-    [
-        ["deck"],
-        ["deck", "chat"],
-        ["deck", "weather"],
-        ["booking-web"],
-        ["manifest-worker"],
-        ["live-track"],
-        ["tide-model"],
-        ["tryout"],
-    ],
-    ids=" and ".join,
-)
+@pytest.mark.parametrize("names", [["deck"], ["deck", "chat"], ["tide-model"]], ids=" and ".join)
 def test_no_page_of_it_breaks(tmp_path, names):
     store = Store(tmp_path / "jostle.sqlite")
     number = store.add_plan(only(DEMO, *names))
-    with TestClient(create_app(store), base_url="http://127.0.0.1") as client:
+    app = create_app(store)
+    with TestClient(app, base_url="http://127.0.0.1") as client:
         begun = client.post(f"/api/plans/{number}/live", json={"at": "2025-07-07T00:00:00+01:00", "days": 1, "seed": 1})
         assert begun.status_code == 201, begun.text
         assert client.post(f"/api/plans/{number}/live/steps", json={"by": 3600}).status_code == 200
         answered = 0
-        for path, acts in client.get("/openapi.json").json()["paths"].items():
-            filled = path.format_map(
-                {"plan_id": number, "group": names[-1], "instance": 0, "number": 1, "name": names[-1]} | Left()
-            )
+        for path, acts in app.openapi()["paths"].items():
+            filled = path.format_map(Left(plan_id=number, group=names[-1], instance=0, number=1, name=names[-1]))
             if "get" not in acts or "events" in path or "{" in filled:
                 continue
             needed = [one["name"] for one in acts["get"].get("parameters", []) if one.get("required") and one["in"] == "query"]
