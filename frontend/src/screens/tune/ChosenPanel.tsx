@@ -41,12 +41,7 @@ export function ChosenPanel({ view, chosen, make, making, error, trouble, nudges
         Set {chosen.number}: {chosen.cost}, promises kept in {chosen.kept}
         {chosen.again && ` and in ${chosen.again}`}
       </h2>
-      {view.as_is && (
-        <p className="quiet">
-          As it is: {view.as_is.cost}, kept in {view.as_is.kept}
-          {view.as_is.again && ` and in ${view.as_is.again}`}, short for {view.as_is.short}; this one for {chosen.short}.
-        </p>
-      )}
+      {view.as_is && <p className="quiet">{asItIs(view.as_is, chosen)}</p>}
       <Small name="capacity" values={chosen.capacity} behind={chosen.capacity_as_is} />
       <Small name="demand" values={chosen.demand} />
       <Small name="count" values={chosen.count} />
@@ -75,4 +70,9 @@ export function ChosenPanel({ view, chosen, make, making, error, trouble, nudges
       {error && <span className="wrong"> {error}</span>}
     </section>
   );
+}
+
+function asItIs(one: SetView, chosen: SetView): string {
+  const kept = one.again ? `${one.kept} and in ${one.again}` : one.kept;
+  return `As it is: ${one.cost}, kept in ${kept}, short for ${one.short}; this one for ${chosen.short}.`;
 }
