@@ -6,6 +6,7 @@ from jostle.core.costs.bounds import Bounds
 from jostle.core.journal.headline import headline
 from jostle.core.journal.rollout_line import rollout_line
 from jostle.core.plan.quantity import say_duration, say_money, say_number, say_share
+from jostle.core.rehearsal.reach import reach
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.verdict import Difference, Figures, PromiseVerdict, Verdict, bounded, differences, is_compared
 
@@ -24,6 +25,7 @@ class Service(BaseModel):
     name: str
     figure: str
     field: str
+    reach: str = Field(description="How far the figure may be off; empty where it is within 5 %")
 
 
 class VerdictView(BaseModel):
@@ -84,7 +86,7 @@ def verdict_view(
         short=f"{say_number(figures.short_minutes)} min",
         lost=", ".join([*told.lost, *late, *under]),
         counts=", ".join([f"{figures.min_count} to {figures.max_count} {figures.counted_in}", *taken]),
-        service=Service(name=told.name, figure=told.figure, field=told.field),
+        service=Service(name=told.name, figure=told.figure, field=told.field, reach=reach(rehearsal)),
         changes=str(figures.changes),
         promises=verdict.promises,
         shared_out=", ".join(f"{name} {say_money(amount, currency)}" for name, amount in figures.shared_out.items()),

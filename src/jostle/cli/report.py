@@ -15,6 +15,7 @@ from jostle.core.journal.spread_line import NO_CHANCE
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.quantity import say_duration, say_money, say_number
+from jostle.core.rehearsal.reach import reach
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.spread import Spread
 from jostle.core.rehearsal.strip import Span, metric_series
@@ -43,6 +44,7 @@ def text_report(rehearsal: Rehearsal) -> str:
         ("Short of capacity", f"{say_number(figures.short_minutes)} min"),
         *([("Fewer than the minimum", f"{say_number(figures.under_minutes)} min")] if figures.under_minutes else []),
         *_service(figures),
+        *([("  that may be", told_reach)] if (told_reach := reach(rehearsal)) else []),
         ("Count", f"{figures.min_count} to {figures.max_count}, {figures.changes} changes"),
     ]
     lines += [f"{name:<26}{value}" for name, value in rows]

@@ -39,6 +39,7 @@ export function Verdict({ verdict, short }: { verdict: VerdictView; short: () =>
         figure={verdict.service.figure}
         difference={difference(verdict.service.field)}
         judged={answers}
+        note={verdict.service.reach}
       />
       <Figure
         name="Changes of count"

@@ -6340,6 +6340,11 @@ export interface components {
             figure: string;
             /** Field */
             field: string;
+            /**
+             * Reach
+             * @description How far the figure may be off; empty where it is within 5 %
+             */
+            reach: string;
         };
         /**
          * SetCount
