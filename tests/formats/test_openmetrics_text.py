@@ -27,7 +27,7 @@ def test_a_gauge_is_read_as_it_stands():
 def test_a_counter_becomes_its_rate_and_a_restart_is_said():
     series = read_series_file(text("counter", "asked_total", [0, 600, 1800, 300, 900]), UTC)
     assert series.samples.rates == [10, 20, 5, 10]
-    assert series.notes == ["the counter began anew 1 times; counted from zero there"]
+    assert series.notes == ["the counter began anew 1 time; counted from zero there"]
 
 
 def test_the_older_text_format_has_times_in_ms():

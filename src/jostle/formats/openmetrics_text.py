@@ -10,6 +10,7 @@ from prometheus_client import Metric
 from prometheus_client.openmetrics.parser import text_fd_to_metric_families as open_families
 from prometheus_client.parser import text_string_to_metric_families as plain_families
 
+from jostle.core.plan.word import say_count
 from jostle.formats.series_csv import Series, known_ways, on_grid
 from jostle.formats.series_error import Fault, SeriesError
 
@@ -43,7 +44,7 @@ def read_openmetrics(
         grown = np.diff(values)
         resets = int(np.sum(grown < 0))
         if resets:
-            notes.append(f"the counter began anew {resets} times; counted from zero there")
+            notes.append(f"the counter began anew {say_count(resets, 'time')}; counted from zero there")
         values = np.where(grown < 0, values[1:], grown) / np.diff(epochs)
         epochs = epochs[:-1]
         unit = "requests_per_second"

@@ -3,9 +3,10 @@ import pytest
 from jostle.core.journal.change import say_change
 from jostle.core.journal.event import events
 from jostle.core.journal.moment import moment
-from jostle.core.journal.sentence import group_line, group_page
+from jostle.core.journal.sentence import group_line, group_page, lower_first
 from jostle.core.plan.setting import setting, with_setting
 from jostle.core.plan.template_field import written_field
+from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import rehearse
 from tests.plans import ADD, HOLD, REMOVE, plan
@@ -171,3 +172,15 @@ def test_walking_from_decision_to_decision_reaches_every_one():
         seen.append(at)
     notable = made.result.decisions["time"][made.result.decisions["outcome"] != 0]
     assert seen == list(notable)
+
+
+@pytest.mark.parametrize(
+    ("label", "said"), [("CPU kept", "CPU kept"), ("Host", "host"), ("If it stops", "if it stops"), ("vCPUs", "vCPUs")]
+)
+def test_a_label_within_a_sentence(label, said):
+    assert lower_first(label) == said
+
+
+@pytest.mark.parametrize(("number", "said"), [(1, "1 time"), (2, "2 times"), (1.5, "1.5 times")])
+def test_once_is_not_said_as_several(number, said):
+    assert say_count(number, "time") == said

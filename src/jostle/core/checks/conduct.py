@@ -8,6 +8,7 @@ from jostle.core.decide.code import Outcome, Stance
 from jostle.core.engine.code import EventKind, Refusal
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise
 from jostle.core.plan.quantity import say_duration, say_share
+from jostle.core.plan.word import say_count
 from jostle.core.plan.work import DrawnWork, Requests
 from jostle.core.rehearsal.rehearsal import Rehearsal
 
@@ -72,7 +73,7 @@ def check_refusals(rehearsal: Rehearsal) -> list[Finding]:
     if not len(refused):
         return []
     why = "the quota" if int(refused["who"][0]) == Refusal.QUOTA else "want of capacity in every zone"
-    text = f"Launches are refused {len(refused)} times, the first time by {why}."
+    text = f"Launches are refused {say_count(len(refused), 'time')}, the first by {why}."
     return [Finding(code="launch-refused", severity="warning", path="maximum", text=text, at=float(refused["time"][0]))]
 
 

@@ -168,7 +168,7 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "swapped":
             return f"{named(rehearsal, who)} serves in the place of {named(rehearsal, before)}, which leaves"
         case "gone":
-            return f"{named(rehearsal, who)} is gone; {say_count(after, 'instance')} left to pay"
+            return f"{named(rehearsal, who)} is gone; {say_count(after, 'instance')} still paid for"
         case "short":
             return work.short
         case "served again":

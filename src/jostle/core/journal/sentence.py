@@ -381,8 +381,8 @@ def group_line(crew: Crew) -> str:
 
 
 def lower_first(label: str) -> str:
-    """A label within a sentence."""
-    return label[:1].lower() + label[1:]
+    """A label within a sentence; `CPU` stays as it is."""
+    return label if label[:2].isupper() else label[:1].lower() + label[1:]
 
 
 def shortened(text: str) -> str:

@@ -18,7 +18,7 @@ from jostle.core.plan.outside import Samples
 from jostle.core.plan.quantity import Duration, Rate, Share, say_number, say_rate
 from jostle.core.plan.sending import Sending, strength
 from jostle.core.plan.wall import ClockTime, Moment
-from jostle.core.plan.word import Word, choice_word, moment_word, number_word, say, share_word, time_word
+from jostle.core.plan.word import Word, choice_word, moment_word, number_word, say, say_count, share_word, time_word
 
 Series = NDArray[np.float64]
 WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
@@ -402,7 +402,7 @@ def _listed(words: list[Word]) -> list[Word]:
 
 
 def times_word(path: str, value: float) -> Word:
-    return Word(text=f"{say_number(value)} times", path=path, value=value)
+    return Word(text=say_count(value, "time"), path=path, value=value)
 
 
 def _rate(path: str, value: float) -> Word:
