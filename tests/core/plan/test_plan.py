@@ -3,8 +3,9 @@ import json
 import pytest
 from jsonschema import Draft202012Validator
 
+from jostle.core.plan.place import Place
 from jostle.core.plan.plan import Plan, read_plan, with_group
-from jostle.core.plan.problem import PlanError
+from jostle.core.plan.problem import PlanError, validated
 from jostle.core.plan.setting import setting, with_setting
 from tests.plans import ADD, HOLD, data, plan
 
@@ -52,6 +53,25 @@ def test_what_was_called_otherwise_before_is_named_as_it_is_now(was, now):
     assert problems(data(groups__web__launch={was: "apart"})) == {f"groups.web.launch.{was}": said}
     found = problems(data(templates__front={"machine": "otter-2", was: "apart"}))
     assert list(found.values()) == [said]
+
+
+@pytest.mark.parametrize(
+    "path",
+    ["days", "machines.otter-2.speed", "machines.otter-2.memory_gib", "templates.front.boot_time", "groups.web.work.cpu_seconds"],
+)
+@pytest.mark.parametrize("value", [1e-308, 1e-12])
+def test_next_to_nothing_is_no_quantity(path, value):
+    found = problems(data(**{path.replace(".", "__"): value}))
+    assert len(found) == 1
+    (message,) = found.values()
+    assert "next to nothing" in message or "greater than or equal to 0.001" in message
+
+
+def test_a_copy_takes_no_less_than_a_thousandth():
+    with pytest.raises(PlanError, match=r"vcpus: 1e-308: that is next to nothing"):
+        validated(Place, {"vcpus": 1e-308, "memory_gib": 1})
+    with pytest.raises(PlanError, match=r"greater than or equal to 0\.001"):
+        validated(Place, {"vcpus": 1, "memory_gib": "0.0001"})
 
 
 def test_a_policy_without_kind_or_of_an_unknown_kind():

@@ -15,7 +15,7 @@ from jostle.core.plan.editor import Editor, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model, kind_of
 from jostle.core.plan.outside import Samples
-from jostle.core.plan.quantity import Duration, Rate, Share, say_number, say_rate
+from jostle.core.plan.quantity import Duration, Number, Rate, Share, say_number, say_rate
 from jostle.core.plan.sending import Sending, strength
 from jostle.core.plan.wall import ClockTime, Moment
 from jostle.core.plan.word import Word, choice_word, moment_word, number_word, say, say_count, share_word, time_word
@@ -210,7 +210,7 @@ class Bursts(LayerBase):
 
     kind: Literal["bursts"]
     at: list[ClockTime] = Field(min_length=1, max_length=96)
-    amount: float = Field(ge=0, le=1e9)
+    amount: Number = Field(ge=0, le=1e9)
     over: Duration = Field(gt=0, le=86400)
 
     def words(self, path: str) -> list[Word]:
@@ -355,7 +355,7 @@ class Brought(LayerBase):
         default="line", description="How missing rows are filled: a straight line, the last value held, or zero"
     )
     scale: Factor = 1.0
-    stretch: float = Field(default=1.0, ge=0.01, le=100, description="How many times as long it lasts")
+    stretch: Number = Field(default=1.0, ge=0.01, le=100, description="How many times as long it lasts")
     at: Moment | None = Field(default=None, description="When its first row is laid, in place of its own time")
     samples: Samples | None = Field(default=None, description="The series itself, in place of the file")
 

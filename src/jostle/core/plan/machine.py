@@ -8,21 +8,21 @@ from pydantic import BeforeValidator, Field, ValidationInfo, field_validator
 from jostle.core.plan.editor import choices, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Money, Share, say_duration
+from jostle.core.plan.quantity import Duration, Money, Number, Share, say_duration
 from jostle.core.plan.spot import Spot, alone
 
 
 class Machine(Model):
     vcpus: int = Field(ge=1, le=512, description="Number of vCPUs")
-    memory_gib: float = Field(gt=0, le=65536, description="Memory in GiB")
-    speed: float = Field(default=1.0, gt=0, le=100, description="Speed of one vCPU against the reference vCPU")
+    memory_gib: Number = Field(ge=0.001, le=65536, description="Memory in GiB")
+    speed: Number = Field(default=1.0, ge=0.001, le=100, description="Speed of one vCPU against the reference vCPU")
     price_per_hour: Money = Field(description="On-demand price of an hour")
     architecture: Literal["x86-64", "arm64"] = "x86-64"
     billed_by: Literal["second", "hour"] = Field(default="second", description="By the second, or by the started hour")
     least_billed: Duration = Field(default=0.0, le=86400, description="The shortest time that a start is billed for")
     billed_when_stopped: bool = Field(default=False, description="Whether a stopped instance costs as much as a running one")
     boot_time: Duration | None = Field(default=None, le=86400, description="Where the launch template says nothing of it")
-    boot_spread: float = Field(
+    boot_spread: Number = Field(
         default=0.0, ge=0, le=2, description="Standard deviation of boot times as a share of their mean; they are lognormal"
     )
     quota: int | None = Field(default=None, ge=0, le=100000, description="Most instances of this type at once, over all groups")
@@ -40,8 +40,10 @@ class Machine(Model):
     spot: Annotated[Spot | None, BeforeValidator(alone("level"))] = Field(
         default=None, description="What it costs on the spot market; not sold there if left out"
     )
-    network_mbit: float | None = Field(default=None, gt=0, le=1e7, description="Most that it sends, Mbit/s; no limit if left out")
-    free_hours: float = Field(
+    network_mbit: Number | None = Field(
+        default=None, ge=0.001, le=1e7, description="Most that it sends, Mbit/s; no limit if left out"
+    )
+    free_hours: Number = Field(
         default=0.0, ge=0, le=1e6, description="Hours of it each month, over all groups, that the provider does not charge for"
     )
 
@@ -70,7 +72,7 @@ class Prices(Model):
     gib_out: Money = Field(
         default=0, validate_default=True, description="A GiB sent to the world by a public address or a public load balancer"
     )
-    free_gib_out: float = Field(
+    free_gib_out: Number = Field(
         default=0.0, ge=0, le=1e9, description="GiB of it each month, over all groups, that are not charged for"
     )
 

@@ -13,7 +13,7 @@ from jostle.core.plan.machine import Machine
 from jostle.core.plan.model import Model
 from jostle.core.plan.place import too_large
 from jostle.core.plan.problem import Problem
-from jostle.core.plan.quantity import Name, Times, each_typed, say_number
+from jostle.core.plan.quantity import Name, Number, Times, each_typed, say_number
 from jostle.core.plan.template import Launch
 from jostle.core.plan.word import Word, count_word, listed, number_word, say, say_count
 
@@ -48,7 +48,7 @@ class Needs(Model):
 
     vcpus: int = Field(default=1, ge=1, le=512, description="So many vCPUs at the least")
     most_vcpus: int | None = Field(default=None, ge=1, le=512, description="So many at the most")
-    memory_gib: float = Field(default=0.5, gt=0, le=65536, description="So much memory at the least, GiB")
+    memory_gib: Number = Field(default=0.5, gt=0, le=65536, description="So much memory at the least, GiB")
     architecture: Literal["x86-64", "arm64"] | None = Field(
         default=None, description="That of the template's machine if left out"
     )

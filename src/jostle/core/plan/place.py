@@ -31,8 +31,8 @@ class Place(Model):
         "put": choices("Put", list(PUT.items())),
     }
 
-    vcpus: Number = Field(gt=0, le=512, description="vCPUs that a copy takes, such as 0.5")
-    memory_gib: Number = Field(gt=0, le=65536, description="Memory that a copy takes, GiB")
+    vcpus: Number = Field(ge=0.001, le=512, description="vCPUs that a copy takes, such as 0.5")
+    memory_gib: Number = Field(ge=0.001, le=65536, description="Memory that a copy takes, GiB")
     start_time: Duration = Field(default=5.0, le=86400, description="Mean time until a copy that was given a place runs")
     put: Literal["pack", "spread"] = Field(
         default="spread", description="pack: on the fullest host that has room; spread: apart over zones and hosts"

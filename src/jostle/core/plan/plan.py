@@ -21,7 +21,7 @@ from jostle.core.plan.outside import Outside
 from jostle.core.plan.parameter import Scalar, with_parameters
 from jostle.core.plan.place import guests_of
 from jostle.core.plan.problem import PlanError, Problem, problems_of
-from jostle.core.plan.quantity import Duration, Name, read_duration, say_duration
+from jostle.core.plan.quantity import Duration, Name, Number, read_duration, say_duration
 from jostle.core.plan.spot_prices import SpotPrices
 from jostle.core.plan.template import Database, FirewallRule, LaunchTemplate, Subnet, TemplateRules, TemplateVersion
 from jostle.core.plan.wall import known_zone, within_reach
@@ -39,7 +39,7 @@ class Plan(Model):
     currency: str = Field(default="EUR", pattern=r"^[A-Z]{3}$", description="ISO 4217 code")
     time_zone: str = Field(description="IANA name, such as Atlantic/Faroe")
     start: datetime = Field(description="First instant; wall-clock time in the plan's zone unless it has an offset")
-    days: float = Field(default=7.0, gt=0, le=400, description="Length of a rehearsal in days of 24 hours")
+    days: Number = Field(default=7.0, ge=0.001, le=400, description="Length of a rehearsal in days of 24 hours")
     tick: Duration = Field(default=10.0, description="Step of the engine: 1, 2, 5, 10, 15, 20, 30 or 60 s")
     parameters: dict[str, Scalar] = Field(default_factory=dict, max_length=500, description="Values used elsewhere as ${name}")
     uses: dict[str, Annotated[str, Field(max_length=20000)]] = Field(

@@ -14,7 +14,8 @@ from pydantic import BeforeValidator, Field, PlainSerializer, WithJsonSchema
 
 from jostle.core.plan.measure import DURATION, MONEY, NUMBER, RATE, SHARE, THROUGHPUT, Measure, wrong
 
-MOST = 1e9
+# What lies beyond these is no quantity of anything
+LEAST, MOST = 1e-9, 1e9
 _EACH_HOUR = re.compile(r"\s*(/\s*h|an hour|per hour)\s*$")
 
 
@@ -30,6 +31,8 @@ def _read(measure: Measure, value: Any, most: float = MOST) -> float:
         raise wrong(f"write {measure.noun}{'' if '' in measure.units else ' with its unit,'} such as {measure.right}")
     if number < 0:
         raise wrong(f"{measure.noun} cannot be negative; write {measure.right}")
+    if 0 < number < LEAST:
+        raise wrong(f"that is next to nothing; write {measure.noun} such as {measure.right}")
     if number > most:
         raise wrong(f"that is more than anybody has; write {measure.noun} such as {measure.right}")
     return number

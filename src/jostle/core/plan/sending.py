@@ -9,7 +9,7 @@ from pydantic import Field
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Rate, say_rate
+from jostle.core.plan.quantity import Duration, Number, Rate, say_rate
 from jostle.core.plan.wall import Moment
 from jostle.core.plan.word import Word, say, time_word
 
@@ -28,7 +28,7 @@ class Sending(Model):
     }
 
     at: Moment
-    clients: float = Field(ge=0, le=1e7)
+    clients: Number = Field(ge=0, le=1e7)
     each: Rate = Field(default=1.0, description="What each client sends that waits for no answer")
     waits: bool = Field(default=False, description="Whether each waits for its answer, thinks, and asks again")
     think: Duration = Field(default=1.0, ge=0.001, le=86400, description="How long one that waits thinks between")

@@ -7,7 +7,7 @@ from pydantic import BeforeValidator, Field
 
 from jostle.core.plan.editor import Editor, number
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Duration, Hourly, Name, Share, Times
+from jostle.core.plan.quantity import Duration, Hourly, Name, Number, Share, Times
 from jostle.core.plan.word import Word, say, share_word, time_word
 
 
@@ -60,7 +60,7 @@ class Spot(Model):
     reclaims: Hourly = Field(
         default=0.01, ge=0, le=10, description="Reclaims of an instance in an hour while the price is at its level: 0.02 for 2 %"
     )
-    rises: float = Field(default=2.0, ge=0, le=10, description="Reclaims grow as this power of the price over its level")
+    rises: Number = Field(default=2.0, ge=0, le=10, description="Reclaims grow as this power of the price over its level")
     notice: Duration = Field(default=90.0, le=86400, description="Time from the news of a reclaim to the end of the instance")
     zones: dict[Name, Times] = Field(
         default_factory=dict, max_length=100, description="So many times the level in a zone: 0.8 where it is a fifth cheaper"

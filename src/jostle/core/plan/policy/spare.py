@@ -8,7 +8,7 @@ from pydantic import Field, field_validator, model_validator
 from jostle.core.plan.editor import Act, Editor, choices, number
 from jostle.core.plan.measure import wrong
 from jostle.core.plan.policy.base import FOLD_WORDS, MAY_REMOVE, Expected, Order, PolicyBase, Site, Start, removing
-from jostle.core.plan.quantity import Share, say_duration, say_number, say_share
+from jostle.core.plan.quantity import Number, Share, say_duration, say_number, say_share
 from jostle.core.plan.word import Word, choice_word, say, share_word, time_word
 from jostle.core.plan.work import Work
 
@@ -27,7 +27,7 @@ class SparePolicy(PolicyBase):
 
     kind: Literal["spare"]
     share: Share | None = Field(default=None, gt=0, lt=1, description="Share of the capacity kept free")
-    number: float | None = Field(
+    number: Number | None = Field(
         default=None, gt=0, le=1e9, description="Kept free: seats, requests per second, or jobs side by side"
     )
     of: Literal["memory", "cpu"] | None = Field(default=None, description="Of a host: which of the two is kept free")

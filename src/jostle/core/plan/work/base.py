@@ -8,7 +8,7 @@ from pydantic import Field
 from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.metric import Metric
 from jostle.core.plan.model import Model
-from jostle.core.plan.quantity import Share, say_number
+from jostle.core.plan.quantity import Number, Share, say_number
 from jostle.core.plan.word import Word, choice_word, number_word, say, share_word
 
 # Fields of what it takes besides CPU, and what they are to begin with
@@ -44,11 +44,11 @@ class WorkBase(Model):
     editors: ClassVar[dict[str, Editor]] = {}
 
     idle_cpu: Share = Field(default=0.0, le=0.95, description="Share of its CPU that an instance without load burns")
-    idle_memory_mib: float = Field(default=0.0, ge=0, le=1e8, description="Memory of an instance without load")
-    memory_mib_each: float = Field(default=0.0, ge=0, le=1e6, description="Memory of each request, job or session under way")
-    kib_in: float = Field(default=0.0, ge=0, le=1e9, description="Network in for a request or job, or a second of a session")
-    kib_out: float = Field(default=0.0, ge=0, le=1e9, description="Network out for the same")
-    kib_disk: float = Field(default=0.0, ge=0, le=1e9, description="Read from and written to its disk for the same")
+    idle_memory_mib: Number = Field(default=0.0, ge=0, le=1e8, description="Memory of an instance without load")
+    memory_mib_each: Number = Field(default=0.0, ge=0, le=1e6, description="Memory of each request, job or session under way")
+    kib_in: Number = Field(default=0.0, ge=0, le=1e9, description="Network in for a request or job, or a second of a session")
+    kib_out: Number = Field(default=0.0, ge=0, le=1e9, description="Network out for the same")
+    kib_disk: Number = Field(default=0.0, ge=0, le=1e9, description="Read from and written to its disk for the same")
 
     @classmethod
     @abstractmethod
@@ -90,7 +90,7 @@ class DrawnWork(WorkBase):
     arrivals: Literal["by_chance", "evenly"] = Field(
         default="by_chance", description="Whether requests or jobs arrive by chance or evenly"
     )
-    unevenness: float = Field(
+    unevenness: Number = Field(
         default=1.0,
         ge=0,
         le=25,
