@@ -1,11 +1,13 @@
 """A search over the API: begun, watched, stopped, kept, made a take."""
 
+import json
 import time
 
 import pytest
 from fastapi.testclient import TestClient
 
 from jostle.api.app import create_app
+from jostle.records.search_store import SearchStore
 from jostle.records.store import Store
 from tests.core.tuning.test_search import BUSY
 from tests.patience import PATIENCE
@@ -74,6 +76,13 @@ def test_a_search_is_watched_to_its_end_and_made_a_take(service, store):
     again = TestClient(create_app(Store(store.path)), base_url="http://127.0.0.1")
     assert again.get(f"{SEARCHES}/1").json() == service.get(f"{SEARCHES}/1").json()
     assert again.get(SEARCHES).json()[0]["said"] == view["said"]
+    # One that was kept before does not say how it did under the seeds that chose it
+    searches = SearchStore(store)
+    before = json.loads(searches.one(1, "web", 1).found)
+    searches.keep(1, "web", 1, json.dumps({name: held for name, held in before.items() if name != "as_is_confirmed"}))
+    older = TestClient(create_app(Store(store.path)), base_url="http://127.0.0.1")
+    assert older.get(f"{SEARCHES}/1").json()["chosen"]["again"] == ""
+    assert older.get(SEARCHES).json()[0]["said"] == view["chosen"]["cost"]
 
 
 def test_a_search_is_stopped_and_keeps_what_it_has(service):

@@ -63,9 +63,11 @@ class Running:
 
 
 def _as_kept(kept: KeptSearch) -> Running:
-    """A search that no longer runs; one that a stop of the service cut short has ended too."""
+    """A search that no longer runs; one that a stop of the service cut short has ended too. One from before there were
+    seeds that choose nothing does not say how it did under those that chose."""
     found = FoundKept.model_validate_json(kept.found)
-    return Running(Asked.model_validate_json(kept.asked), found.model_copy(update={"ended": True}))
+    confirmed = found.confirmed if found.as_is_confirmed else None
+    return Running(Asked.model_validate_json(kept.asked), found.model_copy(update={"ended": True, "confirmed": confirmed}))
 
 
 def _goal(plan: Plan, group: str, asked: Asked, found: FoundKept) -> Goal:

@@ -176,8 +176,9 @@ def _name(path: str) -> str:
 
 
 def said_of(found: FoundKept, currency: str) -> str:
-    if found.chosen and found.confirmed:
-        return f"{say_money(found.chosen.cost, currency)}, kept in {found.confirmed.said_of_others()}"
+    if found.chosen:
+        cost = say_money(found.chosen.cost, currency)
+        return f"{cost}, kept in {found.confirmed.said_of_others()}" if found.confirmed else cost
     best = min((one.cost for one in found.sets if one.keeps), default=None)
     if best is not None:
         return f"{say_money(best, currency)} so far"
