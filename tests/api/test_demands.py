@@ -174,7 +174,7 @@ def test_a_column_is_chosen(client, demands):
 def test_a_series_becomes_a_layer_that_is_stretched_and_laid_elsewhere(client, demands):
     assert bring(client, demands, CSV, into="summer-week").json()["name"] == "summer-week"
     path = f"{demands}/summer-week"
-    assert said(view(client, path), "layers.6") == "The series of harbour.csv, 1 times, stretched 1 times."
+    assert said(view(client, path), "layers.6") == "The series of harbour.csv, 1 time, stretched 1 time."
     moved = kept(client, path, change("layers.6.stretch", 3), change("layers.6.at", "2025-07-09T06:00"))
     block = next(one["block"] for one in moved["picture"]["layers"] if one["key"] == "layers.6")
     assert block["end"] - block["begin"] == 2 * 60_000 * 3

@@ -90,7 +90,7 @@ def test_what_stands_together_is_not_spoken_of():
         ({"groups__web__database": "tides"}, ("database",), "no database has this name"),
         ({"machines__otter-2__baseline": 0}, ("otter-2", "baseline"), "greater than 0"),
         ({"machines__otter-2__baseline": 0.2, "machines__otter-2__most_credits": 60}, ("otter-2", "most_credits"), "30 min"),
-        ({"machines__otter-2__network_mbit": -1}, ("otter-2", "network_mbit"), "greater than 0"),
+        ({"machines__otter-2__network_mbit": -1}, ("otter-2", "network_mbit"), "cannot be negative"),
         ({"prices": {"gib_out": -1}}, ("prices", "gib_out"), "0"),
         ({"prices": {"free_gib_out": -1}}, ("prices", "free_gib_out"), "0"),
     ],

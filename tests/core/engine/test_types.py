@@ -268,7 +268,7 @@ def test_nothing_is_lost_and_all_is_paid_whatever_is_drawn(seed, choose, types, 
             {"types": [], "needs": {"vcpus": 4}},
             "launches otter-2, which has 2 vCPUs and 8 GiB, x86-64; launch one that does: heron-4",
         ),
-        ({"types": [], "needs": {"memory_gib": -1}}, "greater than 0"),
+        ({"types": [], "needs": {"memory_gib": -1}}, "cannot be negative"),
     ],
 )
 def test_what_cannot_be_is_refused_with_what_would_do(buying, said):
