@@ -41,7 +41,7 @@ check-bounds: build
 bench: build browser
 	$(BIN)/python -m tests.bench
 
-build: $(BUILT) src/jostle/web/index.html
+build: $(BUILT) .venv/bytecode src/jostle/web/index.html
 
 ## A wheel with the engine compiled and the page built, in dist
 wheel: build
@@ -74,7 +74,10 @@ clean:
 
 $(BUILT): .venv/ready $(COMPILED)
 	$(BIN)/python setup.py -q build_ext --inplace
+
+.venv/bytecode: .venv/ready | $(BUILT)
 	$(BIN)/python tools/bytecode.py
+	touch $@
 
 tests/independent/.built: .venv/ready tests/independent/waits.pyx
 	$(BIN)/python -c "import tests.independent.counters"

@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from jostle.core.plan.plan import read_plan
 from jostle.core.plan.problem import PlanError
 from jostle.demo import PLAN
-from jostle.formats.plan_file import PlanFileError, json_lines, read_plan_file, read_plan_text, write_plan
+from jostle.formats.json_lines import json_lines
+from jostle.formats.plan_file import PlanFileError, read_plan_file, read_plan_text, write_plan
 from tests.plans import ADD, data
 
 YAML_PLAN = """\
@@ -192,7 +193,7 @@ def places(value, path=()):
 @given(st.dictionaries(st.text("xyz", max_size=3), WRITTEN, max_size=5), st.sampled_from([None, 0, 2]))
 def test_what_is_wrong_in_json_has_the_line_in_which_it_stands(data, indent):
     text = json.dumps(data, indent=indent)
-    lines = json_lines(text)
+    lines = json_lines(text, 60)
     assert set(lines) == {(), *places(data)}
     rows = text.split("\n")
     for path, line in lines.items():

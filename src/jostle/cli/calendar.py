@@ -5,12 +5,12 @@ from typing import Annotated
 
 import typer
 
-from jostle.cli.given import chosen_group, read_plan_from, settings_of, with_changes, write_file
+from jostle.cli.given import given_group, known_group, write_file
 from jostle.cli.option import OneGroup, PlanFile, Settings
 from jostle.cli.refusal import refusal
 from jostle.core.calendar.occurrence import stretches
 from jostle.core.journal.event import say_time
-from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearsal import clock_of
 from jostle.formats.calendar_ics import write_calendar
 
@@ -23,12 +23,8 @@ def calendar(
 ) -> None:
     """Say when the entries of a group's calendar hold within the plan's span."""
     try:
-        settings = settings_of(set_)
-        read = read_plan_from(plan, settings)
-        name = chosen_group(read, group)
-        read = with_changes(read, name, settings)
-        if name not in read.groups:
-            raise PlanError([Problem(("group",), name, f"no group has this name; there is: {', '.join(read.groups)}")])
+        read, name = given_group(plan, set_, group)
+        known_group(read, name)
     except PlanError as error:
         raise refusal(str(error)) from None
     clock = clock_of(read)

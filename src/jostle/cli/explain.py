@@ -5,7 +5,7 @@ from typing import Annotated
 
 import typer
 
-from jostle.cli.given import chosen_group, read_plan_from, settings_of, with_changes, with_demand
+from jostle.cli.given import given_group, with_demand
 from jostle.cli.option import Column, FileClock, OneGroup, OtherDemand, PlanFile, Seed, Settings, Unit
 from jostle.cli.refusal import refusal
 from jostle.core.journal.moment import moment
@@ -27,10 +27,7 @@ def explain(
 ) -> None:
     """Say why the count is what it is at a time, and not more or less."""
     try:
-        settings = settings_of(set_)
-        read = read_plan_from(plan, settings)
-        name = chosen_group(read, group)
-        read = with_changes(read, name, settings)
+        read, name = given_group(plan, set_, group)
         rehearsal = run_rehearsal(with_demand(read, name, demand, unit, column, clock), name, seed)
         try:
             seconds = rehearsal.clock.epoch_of(at) - rehearsal.clock.first

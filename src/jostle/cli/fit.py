@@ -7,14 +7,15 @@ from typing import Annotated, Any
 
 import typer
 
-from jostle.cli.given import chosen_group, read_bytes, read_plan_from, write_file
+from jostle.cli.given import chosen_group, known_group, read_bytes, read_plan_from, write_file
+from jostle.cli.option import OneGroup
 from jostle.cli.refusal import refusal
 from jostle.core.fitting.backtest import backtest as tried
 from jostle.core.fitting.estimate import Estimate
 from jostle.core.fitting.fit import fit as fitted
 from jostle.core.fitting.observed import Observed
 from jostle.core.plan.plan import Plan, with_group
-from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.problem import PlanError
 from jostle.core.plan.setting import setting, with_setting
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.formats.observed_file import read_observed
@@ -23,7 +24,6 @@ from jostle.formats.series_error import SeriesError
 
 PlanFile = Annotated[Path, typer.Argument(help="Plan file", metavar="PLAN")]
 SeriesFile = Annotated[Path, typer.Argument(help="CSV or OpenMetrics file with a column for each quantity", metavar="FILE")]
-GroupName = Annotated[str | None, typer.Option(help="Which group; needed where the plan has several")]
 Columns = Annotated[
     list[str] | None,
     typer.Option(metavar="COLUMN=QUANTITY[:UNIT]", help="What a column is: arrivals, instances, wanted, cpu, latency, …"),
@@ -35,14 +35,13 @@ AsJson = Annotated[bool, typer.Option("--json", help="JSON instead of text")]
 def fit(
     plan: PlanFile,
     file: SeriesFile,
-    group: GroupName = None,
+    group: OneGroup = None,
     column: Columns = None,
     per_instance: PerInstance = False,
     as_json: AsJson = False,
     write: Annotated[Path | None, typer.Option(help="Write the plan with what was found to a file")] = None,
 ) -> None:
     """Estimate what a rehearsal is told of a group from what was observed of it, each with its interval of 90 %."""
-
     read, name, observed, notes = _given(plan, file, group, column, per_instance)
     found = fitted(observed, crew_of(read, name))
     document = read.groups[name].model_dump(mode="json", by_alias=True)
@@ -73,14 +72,13 @@ def fit(
 def backtest(
     plan: PlanFile,
     file: SeriesFile,
-    group: GroupName = None,
+    group: OneGroup = None,
     column: Columns = None,
     per_instance: PerInstance = False,
     seed: Annotated[int, typer.Option(help="Seed of chance")] = 1,
     as_json: AsJson = False,
 ) -> None:
     """Rehearse the past with the demand that came, and say how far the rehearsal is from what was."""
-
     read, name, observed, notes = _given(plan, file, group, column, per_instance)
     try:
         found = tried(read, name, observed, seed)
@@ -104,8 +102,7 @@ def _given(
     try:
         read = read_plan_from(plan, {})
         name = chosen_group(read, group)
-        if name not in read.groups:
-            raise PlanError([Problem(("group",), name, f"no group has this name; there is: {', '.join(read.groups)}")])
+        known_group(read, name)
         observed, notes = read_observed(read_bytes(file, "file"), read.zone, column, per_instance)
     except SeriesError as error:
         raise refusal(f"{file}: {error}") from None

@@ -116,6 +116,20 @@ def chosen_group(plan: Plan, group: str | None) -> str:
     return next(iter(plan.groups))
 
 
+def known_group(plan: Plan, group: str) -> None:
+    """Raises PlanError where no group has this name."""
+    if group not in plan.groups:
+        raise PlanError([Problem(("group",), group, f"no group has this name; there is: {', '.join(plan.groups)}")])
+
+
+def given_group(path: Path, pairs: list[str] | None, group: str | None) -> tuple[Plan, str]:
+    """A plan with all that is set on top of it, and the group that is meant. Raises PlanError."""
+    settings = settings_of(pairs)
+    plan = read_plan_from(path, settings)
+    name = chosen_group(plan, group)
+    return with_changes(plan, name, settings), name
+
+
 def with_demand(
     plan: Plan,
     group: str,

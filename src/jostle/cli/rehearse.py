@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from jostle.cli.given import chosen_group, read_plan_from, settings_of, with_calendar, with_changes, with_demand, write_file
+from jostle.cli.given import given_group, with_calendar, with_demand, write_file
 from jostle.cli.option import AsJson, Column, FileClock, OneGroup, OtherDemand, PlanFile, Seed, Settings, Unit
 from jostle.cli.progress import watched
 from jostle.cli.refusal import refusal
@@ -40,10 +40,7 @@ def rehearse(
     cannot be used.
     """
     try:
-        settings = settings_of(set_)
-        read = read_plan_from(plan, settings)
-        name = chosen_group(read, group)
-        read = with_changes(read, name, settings)
+        read, name = given_group(plan, set_, group)
         read = with_calendar(with_demand(read, name, demand, unit, column, clock), name, calendar)
         rehearser = Rehearser()
         rehearsal = rehearser.rehearse(read, name, seed)

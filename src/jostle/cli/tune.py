@@ -7,7 +7,8 @@ from typing import Annotated, Any
 
 import typer
 
-from jostle.cli.given import chosen_group, is_of_plan, read_plan_from, settings_of, with_changes, with_demand, write_file
+from jostle.cli.given import given_group, known_group, with_demand, write_file
+from jostle.cli.option import AsJson, OneGroup, PlanFile
 from jostle.cli.progress import meter
 from jostle.cli.refusal import refusal
 from jostle.core.plan.plan import Plan, with_group
@@ -29,8 +30,8 @@ _RANGE = re.compile(r"(.+?)\.\.(.+?)(?::(.+))?")
 
 
 def tune(
-    plan: Annotated[Path, typer.Argument(help="Plan file, YAML or JSON; - for standard input", metavar="PLAN")],
-    group: Annotated[str | None, typer.Option(help="Which group; needed where the plan has several")] = None,
+    plan: PlanFile,
+    group: OneGroup = None,
     vary: Annotated[
         list[str] | None, typer.Option(metavar="PATH=LOW..HIGH[:STEP]", help="What may vary; what the policies have if left out")
     ] = None,
@@ -48,7 +49,7 @@ def tune(
     ] = None,
     at_once: Annotated[int, typer.Option(min=1, max=64, help="Sets drawn together: as many as there are workers")] = 2,
     set_: Annotated[list[str] | None, typer.Option("--set", metavar="PATH=VALUE", help="Replace a value first")] = None,
-    as_json: Annotated[bool, typer.Option("--json", help="One JSON object instead of text")] = False,
+    as_json: AsJson = False,
     write: Annotated[Path | None, typer.Option(help="Write the plan with the chosen settings to this file")] = None,
 ) -> None:
     """Look for the settings that keep all promises at the least cost.
@@ -58,16 +59,11 @@ def tune(
     from jostle.cluster.dask import NoCluster, Workers
 
     try:
-        settings = settings_of(set_)
-        read = read_plan_from(plan, settings)
-        name = chosen_group(read, group)
-        if not all(map(is_of_plan, settings)):
-            read = with_changes(read, name, settings)
+        read, name = given_group(plan, set_, group)
         under = [_under(text) for text in demand or []]
         for met in reversed(under):
             read = with_demand(read, name, met.demand)
-        if name not in read.groups:
-            raise PlanError([Problem(("group",), name, f"no group has this name; there is: {', '.join(read.groups)}")])
+        known_group(read, name)
         space = [_varied(read, name, one) for one in vary] if vary else usual_space(read.groups[name])
         space = checked_space(space, read, name)
         seconds = None if for_ is None else read_duration(for_)
@@ -118,7 +114,6 @@ def tune(
 
 
 def _line(one: "Judged", currency: str) -> str:
-
     return f"{say_money(one.cost, currency)}, kept in {one.kept} of {one.seeds}, short for {one.short_minutes:.3g} min"
 
 

@@ -19,6 +19,7 @@ from jostle.core.plan.plan import Plan, read_plan
 from jostle.core.plan.problem import Path as Place
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.setting import positions, with_setting
+from jostle.formats.json_lines import json_lines
 from jostle.formats.prices_csv import read_prices
 from jostle.formats.series_csv import read_series
 from jostle.formats.series_error import SeriesError
@@ -33,7 +34,6 @@ MOST_FILE = 16 * 2**20
 
 _NESTING = re.compile(r"[][{}]")
 _INDENTED = re.compile(r"^[ -]+", re.MULTILINE)
-_JSON_TOKEN = re.compile(r'"(?:[^"\\]|\\.)*"|[][{},:\n]|[^][{},:"\s]+')
 
 
 class PlanFileError(PlanError):
@@ -188,35 +188,9 @@ def read_plan_text(text: str, file: str = "plan", folder: Path | None = None, se
         return plan
     except PlanError as error:
         if not lines and data is not None:
-            lines = json_lines(text)
+            lines = json_lines(text, MOST_DEPTH)
         located = [replace(p, line=_line(lines, p.path)) if p.line is None else p for p in error.problems]
         raise PlanFileError(file, sorted(located, key=lambda p: p.line or 0)) from None
-
-
-def json_lines(text: str) -> dict[Place, int]:
-    """The line of each path of valid JSON, looked for only where something is wrong with what it says."""
-    lines: dict[Place, int] = {(): 1}
-    path: list[str | int] = []
-    line, named = 1, False
-    for found in _JSON_TOKEN.finditer(text):
-        token = found[0]
-        if token == "\n":
-            line += 1
-        elif token in ("}", "]"):
-            path.pop()
-        elif token == ",":
-            named = False
-            path[-1] = path[-1] + 1 if isinstance(path[-1], int) else ""
-        elif token != ":":
-            is_key = bool(path) and isinstance(path[-1], str) and not named
-            if is_key:
-                path[-1], named = json.loads(token), True
-            if path and (is_key or isinstance(path[-1], int)) and len(path) <= MOST_DEPTH:
-                lines[tuple(path)] = line
-            if token in ("{", "["):
-                path.append("" if token == "{" else 0)
-                named = False
-    return lines
 
 
 def line_of(path: Path, place: str) -> int | None:

@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jostle.core.costs import bounds
-from jostle.core.costs.bounds import cheapest_alone, foresight_counts
 from jostle.core.costs.ledger import Hour
 from jostle.core.costs.price import total
 from jostle.core.engine.result import run
@@ -83,8 +82,8 @@ def _foreseen(life: Life) -> NDArray[np.int64] | None:
     played = int(life.state.now["tick"][0])
     if life.time < life.every:
         return None
-    setup, _ = cheapest_alone(_cut(life.leg.setup, played), life.leg.crew)
-    counts = foresight_counts(setup, _promised(life))
+    setup, _ = bounds.cheapest_alone(_cut(life.leg.setup, played), life.leg.crew)
+    counts = bounds.foresight_counts(setup, _promised(life))
     return None if counts is None else np.repeat(counts, int(setup.of("evaluate_ticks")))[:played]
 
 

@@ -49,12 +49,16 @@ def bounds(setup: Setup, promises: list[ServicePromise], crew: Crew) -> Bounds:
     alone, tariff = cheapest_alone(setup, crew)
     span = setup.ticks * setup.tick
     count = always_peak_count(alone, promises)
-    own = group_cost(span, crew) + traffic_of_all(alone, crew)
-    peak = None if count is None else bill([span] * count, tariff) + own
+    peak = None if count is None else bill([span] * count, tariff) + _own_cost(alone, crew)
     least = foresight_cost(setup, promises, crew)
     # A fixed count may let a short peak wait, which the utilisation of foresight never does.
     foresight = min((amount for amount in (peak, least) if amount is not None), default=None)
     return Bounds(count, peak, foresight)
+
+
+def _own_cost(setup: Setup, crew: Crew) -> Decimal:
+    """What the group costs however many instances it has."""
+    return group_cost(setup.ticks * setup.tick, crew) + traffic_of_all(setup, crew)
 
 
 def cheapest_alone(setup: Setup, crew: Crew) -> tuple[Setup, Tariff]:
@@ -225,7 +229,7 @@ def foresight_cost(setup: Setup, promises: list[ServicePromise], crew: Crew) -> 
     least = bill(ends - begins, tariff)
     if setup.of("spot"):
         least = min(least, _lowest_bill(setup, float(alone.kinds["capacity"][0]), begins, ends, tariff))
-    return least + group_cost(setup.ticks * setup.tick, crew) + traffic_of_all(alone, crew)
+    return least + _own_cost(alone, crew)
 
 
 def foresight_stays(setup: Setup, promises: list[ServicePromise]) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:

@@ -58,7 +58,8 @@ def new_state(setup: Setup, bare: bool = False, series: np.recarray | None = Non
     stay = np.zeros((len(setup.extras) * len(setup.line.tables), len(setup.line.loads)))
     versions, usual = setup.versions, kind_of(cheapest_of(setup), ON_DEMAND)
     build = versions.index(fixed["first_version"]) if fixed["first_version"] in versions else 0
-    kinds = _first_kinds(setup, usual) + 2 * fixed["types"] * build
+    sold = _sold_first(setup)
+    kinds = _first_kinds(setup, usual, np.flatnonzero(sold.any(axis=1))) + 2 * fixed["types"] * build
     first = len(kinds)
     owned = max(first, fixed["owned"]) if fixed["owned"] < UNLIMITED and not fixed["cold"] else first
     record, space, spare = (rows, np.zeros, 1024) if series is None and not bare else (uncleared, np.empty, 4096)
@@ -70,7 +71,9 @@ def new_state(setup: Setup, bare: bool = False, series: np.recarray | None = Non
     own["state"][first:] = Life.STOPPED
     own["given_work"][:first] = True
     own["zone"] = there % zones
-    own["zone"][:first] = _first_zones(setup, kinds, zones)
+    for number in np.flatnonzero(are_spot(kinds)):
+        sold_in = np.flatnonzero(sold[types_of(kinds[number]) % len(sold)])
+        own["zone"][number] = sold_in[number % len(sold_in)]
     own["version"] = fixed["first_version"]
     own["kind"] = usual
     own["kind"][:first] = kinds
@@ -148,13 +151,12 @@ def new_state(setup: Setup, bare: bool = False, series: np.recarray | None = Non
     )
 
 
-def _first_kinds(setup: Setup, usual: int) -> NDArray[np.int64]:
+def _first_kinds(setup: Setup, usual: int, sold: NDArray[np.intp]) -> NDArray[np.int64]:
     """The kinds of the instances that serve at the start, `usual` being that on demand: as the mix has it, the spot ones of each
-    machine in turn that is sold then under the caps."""
+    machine in turn that is `sold` then."""
     fixed = setup.numbers
     weights = setup.kinds.view(np.ndarray)["weight"]
     count = 0 if fixed["cold"] else fixed["first_count"]
-    sold = np.flatnonzero(_sold_first(setup).any(axis=1)) if fixed["spot"] else np.zeros(0, np.int64)
     on_demand = wanted_on_demand(fixed["first_on_demand"], fixed["share_on_demand"], count) if len(sold) else count
     kinds = [usual] * -(-on_demand // int(weights[usual]))
     left = count - len(kinds) * int(weights[usual])
@@ -167,21 +169,12 @@ def _first_kinds(setup: Setup, usual: int) -> NDArray[np.int64]:
 def _sold_first(setup: Setup) -> NDArray[np.bool_]:
     """Which machines are sold as spot at the start, under the caps on price and risk, shape (types, zones)."""
     fixed, market, types = setup.numbers, setup.market, int(setup.of("types"))
+    if not fixed["spot"]:
+        return np.zeros(market.offered[:types].shape[:2], np.bool_)
     caps = setup.kinds.view(np.ndarray)["cap_units"][1 : 2 * types : 2]
     asked, chances = market.units[:types, :, 0], market.chances[:types, :, 0]
     sold: NDArray[np.bool_] = market.offered[:types, :, 0] & (asked <= caps[:, None]) & (chances <= fixed["cap_chance"])
     return sold
-
-
-def _first_zones(setup: Setup, kinds: NDArray[np.int64], zones: int) -> NDArray[np.int64]:
-    """The zones of the instances that serve at the start, one after the other; of spot ones those in which they are sold."""
-    found = np.arange(len(kinds)) % zones
-    if setup.of("spot"):
-        sold = _sold_first(setup)
-        for number in np.flatnonzero(are_spot(kinds)):
-            there = np.flatnonzero(sold[types_of(kinds[number]) % len(sold)])
-            found[number] = there[number % len(there)]
-    return found
 
 
 def _posts(setup: Setup, instances: np.ndarray, number: int) -> np.recarray:
