@@ -96,8 +96,16 @@ def test_a_line_that_is_closed_breaks_off_what_is_under_way(line_to):
         line.close()
         asking.join(PATIENCE)
         assert ended
-        with pytest.raises(NoAnswer, match="nothing is asked any more"):
-            line.ask("GET", "/")
+
+
+@pytest.mark.parametrize("server", [servers.silent, servers.redirect])
+def test_a_line_that_was_closed_asks_nothing(line_to, server):
+    with hostile(server) as url:
+        line = line_to(url)
+        line.close()
+        for _ in range(50):
+            with pytest.raises(NoAnswer, match="nothing is asked any more"):
+                line.ask("GET", "/")
 
 
 def test_a_slow_one_holds_up_no_other(line_to):

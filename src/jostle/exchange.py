@@ -10,7 +10,7 @@ import ssl
 import threading
 import zlib
 from collections.abc import Coroutine
-from concurrent.futures import CancelledError, Future
+from concurrent.futures import Future
 from functools import cache
 from typing import Any, NamedTuple, TypeVar
 
@@ -81,8 +81,10 @@ class Line:
             asked.cancel()
         try:
             return asked.result()
-        except CancelledError:
-            raise NoAnswer("nothing is asked any more") from None
+        except Exception:
+            if self._closed:
+                raise NoAnswer("nothing is asked any more") from None
+            raise
         finally:
             self._open.discard(asked)
 
