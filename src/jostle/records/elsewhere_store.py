@@ -72,5 +72,5 @@ def _kept(row: ElsewhereRow) -> KeptElsewhere:
     answered = None
     if row.answered is not None and row.before is not None and row.after is not None:
         answered = Answered(row.answered, bytes(row.before), bytes(row.after))
-    plan = read_plan(json.loads(row.document))
+    plan = read_plan(json.loads(row.text("document")))
     return KeptElsewhere(row.plan.id, row.group_name, row.url, plan, row.arrangement, bool(row.held), bool(row.dry), answered)

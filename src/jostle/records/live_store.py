@@ -36,8 +36,8 @@ class LiveStore:
             if row is None:
                 return None
             acts = LiveActRow.select().where(LiveActRow.live == row.id).order_by(LiveActRow.id)
-            log = [Done.model_validate_json(one.done) for one in acts]
-            plan, begun = read_plan(json.loads(row.document)), Begun.model_validate_json(row.begun)
+            log = [Done.model_validate_json(one.text("done")) for one in acts]
+            plan, begun = read_plan(json.loads(row.text("document"))), Begun.model_validate_json(row.begun)
             return KeptLive(row.id, plan, begun, row.clock, row.pace, bool(row.running), log)
 
     def newest(self, plan_id: int) -> dict[str, int]:

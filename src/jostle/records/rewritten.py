@@ -14,6 +14,9 @@ def rewrite(database: Database, columns: Mapping[str, str], anew: Callable[[Any]
         for row, document in database.execute_sql(f"SELECT rowid, {column} FROM {table}").fetchall():
             written = json.dumps(anew(json.loads(document)), ensure_ascii=False)
             database.execute_sql(f"UPDATE {table} SET {column} = ? WHERE rowid = ?", (written, row))
+            # The store seals it again
+            if any(name == "seal" for _, name, *_ in database.execute_sql(f"PRAGMA table_info({table})")):
+                database.execute_sql(f"UPDATE {table} SET seal = NULL WHERE rowid = ?", (row,))
     database.execute_sql(
         """CREATE TRIGGER arrangement_stays_update BEFORE UPDATE OF plan_id, number, document, note, created ON arrangement
             BEGIN SELECT RAISE(ABORT, 'a saved arrangement never changes'); END"""

@@ -51,4 +51,4 @@ class SearchStore:
 
 
 def _kept(row: SearchRow) -> KeptSearch:
-    return KeptSearch(row.number, row.asked, row.found, row.created)
+    return KeptSearch(row.number, row.asked, row.text("found"), row.created)

@@ -5,6 +5,7 @@ import sqlite3
 from collections.abc import Iterable, Iterator
 from contextlib import closing, contextmanager, nullcontext
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -12,10 +13,17 @@ from peewee import DatabaseError, DoesNotExist, OperationalError, SqliteDatabase
 from peewee_migrate import Router
 
 from jostle.core.plan.plan import Plan, read_plan, versions_lost, with_group
+from jostle.core.rehearsal.shelf import Shelf
 from jostle.core.today import stamp
-from jostle.records.table import RECORDS, ArrangementRow, PlanRow, TakeRow
+from jostle.records.table import RECORDS, SEALED, ArrangementRow, Damaged, PlanRow, TakeRow, seal_of
 
 MIGRATIONS = Path(__file__).parent / "migrations"
+# How a file of SQLite begins; after it, how long its pages are
+SQLITE = b"SQLite format 3\0"
+# Text that is damaged is read too, to be told by its seal
+AS_WRITTEN = partial(str, encoding="utf-8", errors="surrogateescape")
+# Plans that are kept as they were read
+PLANS_READ = 32
 # The number of the records' form: how many migrations made it
 VERSION = len(list(MIGRATIONS.glob("[0-9]*.py")))
 # Asked for with each edit, and so not put together anew each time
@@ -68,6 +76,19 @@ class RecordsError(RuntimeError):
     """The records cannot be used; the message says why and what to do."""
 
 
+class RecordsDamaged(RecordsError):
+    """The file is not as it was written."""
+
+
+class Records(SqliteDatabase):
+    """A file of SQLite of which text that is damaged can be read, to be told by its seal."""
+
+    def _connect(self) -> sqlite3.Connection:
+        made: sqlite3.Connection = super()._connect()  # type: ignore[misc]
+        made.text_factory = AS_WRITTEN
+        return made
+
+
 class Store:
     """The records in one file. Opening it brings its tables up to date. Raises RecordsError where that cannot be."""
 
@@ -76,27 +97,61 @@ class Store:
         try:
             self._open(path)
         except (DatabaseError, OSError) as error:
-            raise RecordsError(unusable(path, error)) from None
+            raise as_records_error(path, error) from None
 
     def _open(self, path: Path) -> None:
         path.parent.mkdir(parents=True, exist_ok=True)
         if path.is_dir():
             raise RecordsError(f"{path} is a folder; move it away, or name another folder for the records with --data")
-        self._database = SqliteDatabase(
+        _refuse_cut(path)
+        self._database: Any = Records(
             str(path), pragmas={"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "normal"}
         )
         RECORDS.obj = self._database
         with self._database.connection_context():
+            # Of what is written where, not of what it says
+            self._refuse_damage(path, "quick_check")
             self._bring_up_to_date(path)
-        self._plans: dict[int, KeptPlan] = {}
+        self._plans: Shelf[KeptPlan] = Shelf(PLANS_READ)
 
     def _bring_up_to_date(self, path: Path) -> None:
         version = int(self._database.execute_sql("PRAGMA user_version").fetchone()[0])
         if version > VERSION:
             said = f"{path} was written by a newer Jostle (records {version}, this one knows {VERSION})"
             raise RecordsError(f"{said}; use that one, or another folder with --data")
-        Router(self._database, migrate_dir=str(MIGRATIONS)).run()
+        if Router(self._database, migrate_dir=str(MIGRATIONS)).run():
+            self._seal()
         self._database.execute_sql(f"PRAGMA user_version = {VERSION}")
+
+    def _refuse_damage(self, path: Path, check: str) -> None:
+        found = self._database.execute_sql(f"PRAGMA {check}(1)").fetchone()[0]
+        if found != "ok":
+            raise RecordsDamaged(f"{path} is damaged ({found.splitlines()[0]})")
+
+    def _seal(self) -> None:
+        """Seal what was written before there were seals, or anew by a migration."""
+        for table in SEALED:
+            columns = ", ".join(f'"{name}"' for name in table.documents)
+            name = table._meta.table_name
+            rows = self._database.execute_sql(f'SELECT rowid, {columns} FROM "{name}" WHERE seal IS NULL').fetchall()
+            for number, *documents in rows:
+                self._database.execute_sql(f'UPDATE "{name}" SET seal = ? WHERE rowid = ?', (seal_of(documents), number))
+
+    def damage(self) -> list[str]:
+        """What is damaged, by name: all of the file and each document are looked at. Nothing where all is sound."""
+        with self.reading():
+            try:
+                said = [row[0] for row in self.asked("PRAGMA integrity_check(10)")]
+                found = [] if said == ["ok"] else [f"{self.path} is damaged ({line.splitlines()[0]})" for line in said]
+                for table in SEALED:
+                    for row in table.select().iterator():
+                        try:
+                            row.text(table.documents[0])
+                        except Damaged as error:
+                            found.append(str(error))
+            except DatabaseError as error:
+                return [str(as_records_error(self.path, error))]
+        return found
 
     def reading(self) -> nullcontext[None]:
         """A connection of this thread's own, which stays open: to open one costs as much as what is read."""
@@ -113,27 +168,23 @@ class Store:
         """Do the same with each of many rows; within a transaction."""
         self._database.connection().executemany(statement, rows)
 
-    def backup(self, to: Path) -> None:
-        """Write a copy as the records are at this moment to a file, checked before it is there. Raises RecordsError, OSError."""
+    def backup(self, to: Path, sound: bool = True) -> None:
+        """Write a copy as the records are at this moment to a file, which is there once it was found `sound`, or at once. Raises
+        RecordsError, OSError."""
         beside = to.with_name(f".{to.name}.part")
         with self.reading(), closing(sqlite3.connect(beside)) as copy:
             self._database.connection().backup(copy)
-            check_records(copy, beside)
+            if sound:
+                check_records(copy, beside)
         beside.replace(to)
 
     def restore(self, source: Path) -> None:
         """Put a backup in the place of all that is kept, once it has been checked. Raises RecordsError."""
-        if not source.is_file():
-            raise RecordsError(f"{source} is not a file")
-        with closing(sqlite3.connect(f"file:{source}?mode=ro", uri=True)) as copy:
-            try:
-                check_records(copy, source)
-            except sqlite3.DatabaseError as error:
-                raise RecordsError(unusable(source, error)) from None
-            with self.reading():
-                copy.backup(self._database.connection())
-                self._bring_up_to_date(source)
-        self._plans.clear()
+        check_file(source)
+        with closing(read_only(source)) as copy, self.reading():
+            copy.backup(self._database.connection())
+            self._bring_up_to_date(source)
+        self._plans = Shelf(PLANS_READ)
 
     @contextmanager
     def transaction(self) -> Iterator[None]:
@@ -160,12 +211,12 @@ class Store:
             row = self._database.execute_sql("SELECT revision FROM plan WHERE id = ?", (plan_id,)).fetchone()
             if row is None:
                 raise NotKept(f"there is no plan {plan_id}")
-            known = self._plans.get(plan_id)
-            if known is None or known.revision != row[0]:
+
+            def read() -> KeptPlan:
                 full = PlanRow.get_by_id(plan_id)
-                known = KeptPlan(plan_id, full.revision, read_plan(json.loads(full.document)))
-                self._plans[plan_id] = known
-            return known
+                return KeptPlan(plan_id, full.revision, read_plan(json.loads(full.text("document"))))
+
+            return self._plans.get((plan_id, row[0]), read)
 
     def add_plan(self, plan: Plan) -> int:
         """Keep a new plan, with arrangement 1 of each of its groups."""
@@ -210,7 +261,7 @@ class Store:
         """All saved ones, newest first."""
         with self.reading():
             rows = of_group(ArrangementRow, plan_id, group).order_by(ArrangementRow.number.desc())
-            return [Arrangement(r.number, json.loads(r.document), r.note, r.created) for r in rows]
+            return [Arrangement(r.number, json.loads(r.text("document")), r.note, r.created) for r in rows]
 
     def arrangement(self, plan_id: int, group: str, number: int) -> Arrangement:
         found = next((one for one in self.arrangements(plan_id, group) if one.number == number), None)
@@ -346,16 +397,30 @@ class Store:
             ).execute()
 
 
-def unusable(path: Path, error: Exception) -> str:
+def _refuse_cut(path: Path) -> None:
+    """Refuse a file that ends within a page, which SQLite would fill up with nothing."""
+    if not path.exists():
+        return
+    with path.open("rb") as file:
+        head, size = file.read(len(SQLITE)), int.from_bytes(file.read(2), "big")
+    if head != SQLITE:
+        return
+    # As SQLite's file format has it: 1 stands for 65,536
+    page = 65_536 if size == 1 else size
+    if page and path.stat().st_size % page:
+        raise RecordsDamaged(f"{path} is damaged (it was cut: it ends within a page)")
+
+
+def as_records_error(path: Path, error: Exception) -> RecordsError:
     """What is wrong with a file of records, and what to do."""
     said = str(error)
     if "not a database" in said:
-        return f"{path} is no file of records; move it away, or restore a backup with jostle restore FILE"
+        return RecordsDamaged(f"{path} is no file of records; move it away, or restore a backup with jostle restore FILE")
     if "malformed" in said:
-        return f"{path} is damaged; restore a backup with jostle restore FILE"
+        return RecordsDamaged(f"{path} is damaged; restore a backup with jostle restore FILE")
     if "readonly" in said or "unable to open" in said or isinstance(error, PermissionError):
-        return f"{path} cannot be written; give this user the right to, or name another folder with --data"
-    return f"{path} cannot be used: {said}"
+        return RecordsError(f"{path} cannot be written; give this user the right to, or name another folder with --data")
+    return RecordsError(f"{path} cannot be used: {said}")
 
 
 def is_full(error: DatabaseError) -> bool:
@@ -363,16 +428,38 @@ def is_full(error: DatabaseError) -> bool:
     return "full" in str(error) or "disk I/O" in str(error)
 
 
+def read_only(file: Path) -> sqlite3.Connection:
+    return sqlite3.connect(f"file:{file}?mode=ro", uri=True)
+
+
+def check_file(file: Path) -> None:
+    """Refuse what is no sound file of records. Raises RecordsError."""
+    if not file.is_file():
+        raise RecordsError(f"{file} is not a file")
+    try:
+        with closing(read_only(file)) as copy:
+            check_records(copy, file)
+    except sqlite3.DatabaseError as error:
+        raise as_records_error(file, error) from None
+
+
 def check_records(copy: sqlite3.Connection, path: Path) -> None:
     """Refuse a file that is damaged, that is none of ours, or that a newer Jostle wrote. Raises RecordsError."""
     found = copy.execute("PRAGMA integrity_check").fetchone()[0]
     if found != "ok":
-        raise RecordsError(f"{path} is damaged: {found.splitlines()[0]}")
+        raise RecordsDamaged(f"{path} is damaged: {found.splitlines()[0]}")
     tables = {name for (name,) in copy.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
     if not {"plan", "arrangement", "take"} <= tables:
         raise RecordsError(f"{path} is no file of records")
     if copy.execute("PRAGMA user_version").fetchone()[0] > VERSION:
         raise RecordsError(f"{path} was written by a newer Jostle")
+    copy.text_factory = AS_WRITTEN
+    for table in SEALED:
+        name, documents = table._meta.table_name, ", ".join(table.documents)
+        if any(column == "seal" for _, column, *_ in copy.execute(f'PRAGMA table_info("{name}")')):
+            for number, seal, *texts in copy.execute(f'SELECT rowid, seal, {documents} FROM "{name}" WHERE seal IS NOT NULL'):
+                if seal != seal_of(texts):
+                    raise RecordsDamaged(f"{path} is damaged: {name} number {number} is not as it was written")
 
 
 def of_group(table: Any, plan_id: int, group: str, *fields: Any) -> Any:
@@ -402,7 +489,7 @@ def _take(row: TakeRow) -> Take:
         number=row.number,
         arrangement=row.arrangement,
         came_from=row.from_number,
-        document=json.loads(row.document),
+        document=json.loads(row.text("document")),
         seed=row.seed,
         change=row.change,
         figures=json.loads(row.figures),

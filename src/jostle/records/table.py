@@ -1,6 +1,8 @@
 """The tables, as peewee sees them. They are created and changed by the migrations only."""
 
+from hashlib import blake2b
 from threading import local
+from typing import Any, ClassVar
 
 from peewee import (
     AutoField,
@@ -39,18 +41,57 @@ class Table(Model):
         database = RECORDS
 
 
-class PlanRow(Table):
+class Damaged(Exception):
+    """What is kept is not what was written; the message names it."""
+
+
+class Sealed(Table):
+    """Rows whose documents have a sum beside them, written with them and looked at whenever they are read."""
+
+    documents: ClassVar[tuple[str, ...]] = ("document",)
+    seal = TextField(null=True)
+
+    @classmethod
+    def insert(cls, data: Any = None, **given: Any) -> Any:
+        return super().insert(cls._with_seal(data, given))
+
+    @classmethod
+    def update(cls, data: Any = None, **given: Any) -> Any:
+        return super().update(cls._with_seal(data, given))
+
+    @classmethod
+    def _with_seal(cls, data: Any, given: dict[str, Any]) -> dict[Any, Any]:
+        row = {getattr(field, "name", field): value for field, value in {**(data or {}), **given}.items()}
+        if cls.documents[0] in row:
+            row["seal"] = seal_of([row[name] for name in cls.documents])
+        return row
+
+    def text(self, document: str) -> str:
+        """One of its documents. Raises Damaged."""
+        if self.seal is not None and self.seal != seal_of([getattr(self, name) for name in self.documents]):
+            raise Damaged(f"{self} is damaged")
+        return str(getattr(self, document))
+
+
+def seal_of(documents: list[str]) -> str:
+    return blake2b("\x1f".join(documents).encode(errors="surrogatepass"), digest_size=8).hexdigest()
+
+
+class PlanRow(Sealed):
     id = AutoField()
     name = TextField()
     document = TextField()
     revision = IntegerField(default=1)
     created = TextField()
 
+    def __str__(self) -> str:
+        return f"plan {self.id}, {self.name},"
+
     class Meta:
         table_name = "plan"
 
 
-class ArrangementRow(Table):
+class ArrangementRow(Sealed):
     plan = ForeignKeyField(PlanRow)
     group_name = TextField()
     number = IntegerField()
@@ -58,11 +99,15 @@ class ArrangementRow(Table):
     note = TextField(default="")
     created = TextField()
 
+    def __str__(self) -> str:
+        return f"arrangement {self.number} of {self.group_name} of plan {self.__data__['plan']}"
+
     class Meta:
         table_name = "arrangement"
 
 
-class TakeRow(Table):
+class TakeRow(Sealed):
+    documents = ("document", "figures")
     plan = ForeignKeyField(PlanRow)
     group_name = TextField()
     number = IntegerField()
@@ -75,13 +120,17 @@ class TakeRow(Table):
     starred = BooleanField(default=False)
     created = TextField()
 
+    def __str__(self) -> str:
+        return f"take {self.number} of {self.group_name} of plan {self.__data__['plan']}"
+
     class Meta:
         table_name = "take"
 
 
-class LiveRow(Table):
+class LiveRow(Sealed):
     """A plan that lives: the plan as it began, and where its clock stood when that was last kept (s since 1970)."""
 
+    documents = ("document", "begun")
     id = AutoField()
     plan = ForeignKeyField(PlanRow, unique=True)
     document = TextField()
@@ -91,20 +140,28 @@ class LiveRow(Table):
     running = BooleanField(default=False)
     told = FloatField(default=0.0)
 
+    def __str__(self) -> str:
+        return f"what lives of plan {self.__data__['plan']}"
+
     class Meta:
         table_name = "live"
 
 
-class LiveActRow(Table):
+class LiveActRow(Sealed):
+    documents = ("done",)
     id = AutoField()
     live = ForeignKeyField(LiveRow)
     done = TextField()
+
+    def __str__(self) -> str:
+        return f"act {self.id} of a hand on what lives"
 
     class Meta:
         table_name = "live_act"
 
 
-class SearchRow(Table):
+class SearchRow(Sealed):
+    documents = ("found",)
     id = AutoField()
     plan = ForeignKeyField(PlanRow)
     group_name = TextField()
@@ -112,6 +169,9 @@ class SearchRow(Table):
     asked = TextField()
     found = TextField()
     created = TextField()
+
+    def __str__(self) -> str:
+        return f"search {self.number} of {self.group_name} of plan {self.__data__['plan']}"
 
     class Meta:
         table_name = "search"
@@ -177,7 +237,7 @@ class PastHourRow(Table):
         primary_key = CompositeKey("plan", "group_name", "begin")
 
 
-class ElsewhereRow(Table):
+class ElsewhereRow(Sealed):
     """A group that is kept at a provider in another process; see `live.afar.Answered`."""
 
     plan = ForeignKeyField(PlanRow)
@@ -191,6 +251,12 @@ class ElsewhereRow(Table):
     before = BlobField(null=True)
     after = BlobField(null=True)
 
+    def __str__(self) -> str:
+        return f"{self.group_name} of plan {self.__data__['plan']}, which is kept elsewhere,"
+
     class Meta:
         table_name = "elsewhere"
         primary_key = CompositeKey("plan", "group_name")
+
+
+SEALED: tuple[type[Sealed], ...] = (PlanRow, ArrangementRow, TakeRow, LiveRow, LiveActRow, SearchRow, ElsewhereRow)

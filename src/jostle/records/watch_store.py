@@ -1,5 +1,6 @@
 """What was told of a plan that lives, and the deliveries of it to other programs."""
 
+from collections.abc import Set
 from dataclasses import dataclass
 
 from peewee import IntegrityError
@@ -109,10 +110,11 @@ class WatchStore:
             if first is not None:
                 DeliveryRow.delete().where((DeliveryRow.target == target.id) & (DeliveryRow.id <= first.id)).execute()
 
-    def next_due(self) -> Delivery | None:
-        """What is to be sent next, whenever that is."""
+    def next_due(self, busy: Set[int] = frozenset()) -> Delivery | None:
+        """What is to be sent next, whenever that is, to a target that is none of those."""
         with self._store.reading():
-            waiting = DeliveryRow.select(DeliveryRow, TargetRow).join(TargetRow).where(DeliveryRow.due.is_null(False))
+            waits = DeliveryRow.due.is_null(False) & DeliveryRow.target.not_in(list(busy))
+            waiting = DeliveryRow.select(DeliveryRow, TargetRow).join(TargetRow).where(waits)
             row = waiting.order_by(DeliveryRow.due, DeliveryRow.id).first()
             return None if row is None else _delivery(row)
 
