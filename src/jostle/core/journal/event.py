@@ -114,19 +114,26 @@ def events(
     who: int | None = None,
     since: float | None = None,
     from_row: int = 0,
+    until: float | None = None,
+    most: int | None = None,
 ) -> Iterator[Event]:
     """The journal of a rehearsal in the order of time; all kinds unless some are named, all instances unless one is, counted
-    from 0; from its beginning unless a time (s from the start) or the number of a row is given."""
+    from 0; from its beginning unless a time (s from the start) or the number of a row is given, and before `until`; only the last
+    of them where there are more than `most`."""
     group = rehearsal.crew.group
     rows = rehearsal.result.events[from_row:]
     if who is not None:
         rows = rows[(rows["who"] == who) & np.isin(rows["kind"], list(TOLD_OF_ONE))]
     if since is not None:
         rows = rows[np.searchsorted(rows["time"], since) :]
+    if until is not None:
+        rows = rows[: np.searchsorted(rows["time"], until)]
+    if kinds is not None:
+        rows = rows[np.isin(rows["kind"], [number for number, kind in _KINDS.items() if kind in kinds])]
+    if most is not None:
+        rows = rows[max(0, len(rows) - most) :]
     for row in rows:
         kind = _KINDS[int(row["kind"])]
-        if kinds is not None and kind not in kinds:
-            continue
         by, cause = int(row["who"]), int(row["cause"])
         counted = kind in ("count", "limit")
         by_calendar = (counted or kind == "rollout") and by >= 0 and cause in (Cause.CALENDAR, Cause.SLEEP)

@@ -63,6 +63,12 @@ def explain(group: Group, row: np.void, views: np.ndarray, clock: Clock) -> Expl
     )
 
 
+def decision_text(group: Group, row: np.void, views: np.ndarray, clock: Clock) -> str:
+    """Of `explain`, what was decided alone."""
+    told = Told(group, row, views, clock)
+    return _decision(told, _waiting(told))
+
+
 def _waiting(told: Told) -> list[tuple[str, int, float]]:
     """Policies that would act but wait: name, the count they want, seconds left."""
     pairs = zip(told.group.policies, told.views, strict=True)

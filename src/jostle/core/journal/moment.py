@@ -7,7 +7,7 @@ from jostle.core.decide.code import Outcome
 from jostle.core.engine.code import EventKind, Life
 from jostle.core.engine.result import Result
 from jostle.core.journal.event import iso, lacking, say_time
-from jostle.core.journal.explanation import Reason, explain
+from jostle.core.journal.explanation import Reason, decision_text, explain
 from jostle.core.journal.leaving_line import reason_text
 from jostle.core.journal.market_line import Berth, berths
 from jostle.core.plan.quantity import say_number
@@ -37,10 +37,29 @@ class Moment(BaseModel):
 
 def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
     """The last evaluation at or before a time; the first one where that is earlier. None where there is none at all."""
+    found = moment_played(rehearsal, seconds)
+    return None if found is None else found[0]
+
+
+def decision_at(rehearsal: Rehearsal, seconds: float) -> str:
+    """Of the same evaluation, what was decided alone; empty where there is none at all."""
+    rows = rehearsal.result.decisions
+    if not len(rows):
+        return ""
+    e = _evaluation(rows, seconds)
+    return decision_text(rehearsal.crew.group, rows[e], rehearsal.result.views[e], rehearsal.clock)
+
+
+def _evaluation(rows: np.ndarray, seconds: float) -> int:
+    return max(0, int(np.searchsorted(rows["time"], seconds + 1e-6, side="right")) - 1)
+
+
+def moment_played(rehearsal: Rehearsal, seconds: float) -> tuple[Moment, Result] | None:
+    """A moment, and how the rehearsal stood then, for which it is played again."""
     rows = rehearsal.result.decisions
     if not len(rows):
         return None
-    e = max(0, int(np.searchsorted(rows["time"], seconds + 1e-6, side="right")) - 1)
+    e = _evaluation(rows, seconds)
     row = rows[e]
     notable = np.flatnonzero(rows["outcome"] != Outcome.NOTHING)
     earlier, later = notable[notable < e], notable[notable > e]
@@ -48,7 +67,7 @@ def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
     told = explain(rehearsal.crew.group, row, rehearsal.result.views[e], rehearsal.clock)
     stood = stood_at(rehearsal, at)
     buys, market = berths(rehearsal, stood)
-    return Moment(
+    told_then = Moment(
         seconds=at,
         time=iso(rehearsal.clock, at),
         title=f"{say_time(rehearsal.clock, at)}: {told.question}",
@@ -61,6 +80,7 @@ def moment(rehearsal: Rehearsal, seconds: float) -> Moment | None:
         previous=float(rows["time"][earlier[-1]]) if len(earlier) else None,
         following=float(rows["time"][later[0]]) if len(later) else None,
     )
+    return told_then, stood
 
 
 def _waiting(result: Result, at: float) -> int:
