@@ -46,6 +46,7 @@ cdef extern from "layout.h" nogil:
         long coming
         double errors
         double stay
+        double blur
         double cpu
     struct Decision:
         double time
@@ -931,6 +932,7 @@ cdef extern from "layout.h" nogil:
     long STREAM_MARKET
     long STREAM_RECLAIM
     long STREAM_RETURN
+    long STREAM_SAMPLE
     long THEN_BACK
     long THEN_ON
     long THEN_STOP

@@ -1,10 +1,10 @@
 """The load balancer, the database, and where both stand."""
 
 from jostle.core.checks.finding import Finding, Mend
-from jostle.core.checks.launching import who_shuts
 from jostle.core.engine.compile import Crew
 from jostle.core.plan.launch import NOWHERE
 from jostle.core.plan.plan import Plan
+from jostle.core.plan.shut import who_shuts
 from jostle.core.plan.word import listed
 from jostle.core.plan.work import Jobs
 

@@ -6,10 +6,11 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict
 
 from jostle.core.checks.finding import Severity
-from jostle.core.checks.launching import against_rules, opened, shut_out
+from jostle.core.checks.launching import against_rules, opened
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, validated
 from jostle.core.plan.quantity import say_money
+from jostle.core.plan.shut import shut_out
 from jostle.core.plan.tariff import MONTH_HOURS
 from jostle.core.plan.template import TemplateVersion
 

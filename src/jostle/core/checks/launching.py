@@ -7,6 +7,7 @@ from jostle.core.plan.incident import Breaking
 from jostle.core.plan.launch import NOWHERE, launch_of
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.quantity import say_money
+from jostle.core.plan.shut import shut_out
 from jostle.core.plan.template import LAST_PORT, FirewallRule, LaunchFields, spans_of
 from jostle.core.plan.word import listed
 
@@ -39,21 +40,6 @@ def opened(name: str, rule: FirewallRule) -> list[tuple[str, Severity, str]]:
         said = f"{name} opens ports {named} to the whole world ({rule.source}); name those that are served"
         found.append(("open-wide", "warning", said))
     return found
-
-
-def shut_out(plan: Plan, fields: LaunchFields) -> str | None:
-    """Why the health check never gets an answer, where no firewall rule lets its port in; None where one does."""
-    port = fields.check_port
-    names = None if port is None else who_shuts(plan, fields, port)
-    return names and f"{fields.health_check} is never answered: {names} does not let port {port} in"
-
-
-def who_shuts(plan: Plan, fields: LaunchFields, port: int) -> str | None:
-    """The firewall rules, in words, of which none lets a port in; None where one does, or none are known."""
-    rules = [plan.firewall[name] for name in fields.firewall or () if name in plan.firewall]
-    if fields.firewall is None or any(rule.lets_in(port) for rule in rules):
-        return None
-    return listed(fields.firewall) if fields.firewall else "no firewall rule"
 
 
 def against_rules(plan: Plan, fields: LaunchFields) -> list[tuple[str, str]]:

@@ -6,7 +6,7 @@ why no more were asked for.
 
 import math
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -170,13 +170,13 @@ def _told(look: _Look, begin: int, end: int, looked: int) -> Shortfall:
     by_cause: dict[str, float] = defaultdict(float)
     for (cause, _), seconds in spent.items():
         by_cause[cause] += seconds
-    order = sorted(by_cause, key=lambda cause: by_cause[cause], reverse=True)
+    parts = parts_of({cause: seconds / 60 for cause, seconds in by_cause.items()})
     missing = look.need[begin:end] - series["units"][begin:end]
     worst = begin + int(missing.argmax())
     served = int(series["units"][worst])
     needed = max(served + 1, int(look.need[worst]))
     minutes = float(series["short"][begin:end].sum()) * clock.tick / 60
-    blamed = max((one for one in spent if one[0] == order[0]), key=lambda one: spent[one])
+    blamed = max((one for one in spent if one[0] == parts[0].cause), key=lambda one: spent[one])
     by = begin * clock.tick - crew.ready_after
     return Shortfall(
         begin=begin * clock.tick,
@@ -186,13 +186,23 @@ def _told(look: _Look, begin: int, end: int, looked: int) -> Shortfall:
         lost=_lost(rehearsal, begin, end),
         needed=needed,
         served=served,
-        text=f"{say_time(clock, begin * clock.tick)}: {say_count(served, crew.group.unit)} served and {needed} were needed",
-        parts=[Part(cause=cause, text=CAUSES[cause], minutes=round(by_cause[cause] / 60, 2)) for cause in order],
+        text=f"{say_time(clock, begin * clock.tick)}: {counts_text(rehearsal, served, needed)}",
+        parts=parts,
         prevented=f"{needed} asked for by {say_time(clock, max(0.0, by))} would have been there in time"
         if needed <= crew.group.maximum
         else f"the maximum of {crew.group.maximum} is below the {needed} that were needed",
         mend=_mend(look, blamed[0], blamed[1], needed),
     )
+
+
+def parts_of(minutes: Mapping[str, float]) -> list[Part]:
+    """What time went on, the most first."""
+    order = sorted(minutes, key=lambda cause: minutes[cause], reverse=True)
+    return [Part(cause=cause, text=CAUSES[cause], minutes=round(minutes[cause], 2)) for cause in order]
+
+
+def counts_text(rehearsal: Rehearsal, served: int, needed: int) -> str:
+    return f"{say_count(served, rehearsal.crew.group.unit)} served and {needed} were needed"
 
 
 def _causes(look: _Look, begin: int, end: int, looked: int) -> Iterator[tuple[str, int | None, float]]:

@@ -51,6 +51,7 @@ cdef inline (double, double, double, double) meet_by_kind(
         answered(setup, state, done * (1.0 - kind.failing), first + row + kind.line, place)
         if fixed.builds > 1:
             crew.done, crew.stay = done, waits + done * (fixed.base_latency + now.extra_latency)
+            crew.blur = blur_of(setup, m, row + kind.line, place, load, done)
             crew.errors = errors + crew.serving * own
             crew.done += crew.serving * own
             crew.cpu = crew_cpu(setup, m, done / (crew.serving * kind.capacity * fixed.tick), done, k)
@@ -98,6 +99,7 @@ cdef inline (double, double, double, double) meet_unevenly(
         crew.done += gone - own
         if fixed.builds > 1:
             crew.stay += waits + (gone - own) * (fixed.base_latency + now.extra_latency)
+            crew.blur += blur_of(setup, one.kind, own_row, place, load, gone - own)
             crew.errors += own
     for m in range(setup.kinds.n):
         crew = &state.crews[m]

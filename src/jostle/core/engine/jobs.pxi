@@ -251,4 +251,4 @@ cdef inline void do_tick(Setup* setup, State* state, long k) noexcept nogil:
             crew.cpu = fixed.idle_cpu + (fixed.full_cpu - fixed.idle_cpu) * now.busy
             if capacity > 0.0:
                 crew.done += done * crew.serving * setup.kinds[m].capacity * part / capacity
-        tell_sides(setup, state)
+        tell_sides(setup, state, k)

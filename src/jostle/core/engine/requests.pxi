@@ -111,7 +111,7 @@ cdef inline long serve_requests(Setup* setup, State* state, long first, long goa
             if builds > 1:
                 if not now.uneven:
                     row.cpu = mean_cpu(setup, state)
-                tell_sides(setup, state)
+                tell_sides(setup, state, k)
     now.line, now.held, now.backlog, now.departed, now.head, now.at_load = line, held, line + held, departed, head, at_load
     now.served, now.failed = served_ever, failed_ever
     meter.served, meter.failed, meter.arrived = served_read, failed_read, arrived_read

@@ -238,7 +238,7 @@ cdef inline long hold_sessions(Setup* setup, State* state, long first, long goal
             for m in range(setup.kinds.n):
                 if serving > 0:
                     state.crews[m].done += <double>(begun * state.crews[m].serving) / serving
-            tell_sides(setup, state)
+            tell_sides(setup, state, k)
         k += 1
         if k * tick >= now.next_due:
             break

@@ -221,7 +221,8 @@ CREW = np.dtype(
         ("done", "f8"),  # in the last tick, where versions are told apart: what was answered, or begun,
         ("coming", "i8"),  # the version that is being brought in, or NOBODY
         ("errors", "f8"),  # what of it failed,
-        ("stay", "f8"),  # the latency p95 of each answer (s)
+        ("stay", "f8"),  # the latency p95 of each answer (s), and how that varies with the sample (s², by its answers)
+        ("blur", "f8"),
         ("cpu", "f8"),  # and the CPU of those that serve
     ],
     align=True,
