@@ -33,7 +33,7 @@ check: .venv/ready frontend/node_modules/.ready
 	cd frontend && npm run --silent check
 
 ## The engine's tests with every index of compiled code looked at
-check-bounds: build
+check-bounds: build tests/independent/.built
 	JOSTLE_CHECK=1 $(BIN)/python setup.py -q build_ext --inplace --force
 	$(BIN)/python -m pytest -n 3 tests/core tests/keeper; result=$$?; touch $(CORE_SOURCE); $(MAKE) --no-print-directory build; exit $$result
 

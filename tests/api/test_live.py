@@ -6,10 +6,13 @@ import anyio
 import pytest
 from fastapi.testclient import TestClient
 
+from jostle.api import live_desk
 from jostle.api.app import create_app
+from jostle.api.live_journal import journal, standing
 from jostle.api.live_stream import journal_events
 from jostle.demo import PLAN
 from jostle.formats.plan_file import read_plan_file
+from jostle.provider.provider import Refused
 from jostle.records.store import Store
 from tests.plans import only
 
@@ -183,6 +186,68 @@ def test_the_stream_tells_what_happened_since_it_was_last_heard(service, lived):
     assert told["data"]["now"] == lived["now"]
 
 
+def heard_lines(service, last, number):
+    """So many events of the journal's stream, as what they say."""
+    told = []
+    with service.stream("GET", "/api/plans/1/live/journal/events", headers={"Last-Event-ID": str(last)}) as stream:
+        for line in stream.iter_lines():
+            if line.startswith("data: "):
+                told.append(json.loads(line.removeprefix("data: ")))
+            if len(told) == number:
+                service.delete("/api/plans/1/live")
+                break
+    return told
+
+
+def test_the_journals_stream_tells_each_line_once_and_in_the_order_of_time(service, lived):
+    service.post("/api/plans/1/live/steps", json={"by": 3600})
+    hand(service, act="hold")
+    journal = service.get("/api/plans/1/live/journal", params={"hours": 1000}).json()
+    assert len(journal) > 20
+    told = heard_lines(service, 0, len(journal))
+    assert {one["id"] for one in told} == {line["key"] for line in journal}
+    assert len({one["id"] for one in told}) == len(journal)
+    times = [one["data"]["at"] for one in told]
+    assert times == sorted(times)
+
+
+def test_a_journal_taken_while_it_lives_on_says_what_was_entered_then(service, lived):
+    running = service.app.state.live_desk.of(1)
+    stood = standing(running.live)
+    before = journal(stood, False, 0.0)
+    service.post("/api/plans/1/live/steps", json={"by": 7200})
+    assert journal(stood, False, 0.0) == before
+    assert len(journal(standing(running.live), False, 0.0, 10_000)) > len(before)
+
+
+def test_lives_beyond_the_memory_that_there_is_rest_in_the_records(service, store, lived, monkeypatch):
+    size = service.app.state.live_desk.of(1).live.nbytes
+    monkeypatch.setattr(live_desk, "MOST_BYTES", int(2.5 * size))
+    for number in (2, 3, 4):
+        store.add_plan(only(DEMO, "booking-web", "manifest-worker"))
+        begun = {"at": "2025-07-08T00:00", "until": "2025-07-08T01:00", "days": 3}
+        answer = service.post(f"/api/plans/{number}/live", json=begun)
+        if number == 3:
+            assert answer.status_code == 409
+            assert answer.json()["detail"].startswith("2 plans live that are looked at or whose clocks run")
+            monkeypatch.setattr(live_desk, "MOMENT", 0.0)
+            assert service.post(f"/api/plans/{number}/live", json=begun).status_code == 201
+    assert len(service.app.state.live_desk._known) == 2
+    again = service.get("/api/plans/1/live").json()
+    assert (again["now"], group(again)["wanted"]) == (lived["now"], group(lived)["wanted"])
+    assert len(service.app.state.live_desk._known) == 2
+
+
+def test_what_was_let_go_of_is_not_lived_on_beside_its_records(service, lived):
+    desk = service.app.state.live_desk
+    running = desk.of(1)
+    running.resting = True
+    with pytest.raises(Refused, match="put to rest a moment ago; try again"):
+        desk.step(running, running.live.now + 60)
+    with pytest.raises(Refused, match="put to rest"):
+        desk.lay(running, "booking-web", {"act": "hold"})
+
+
 def tick_rates(service):
     tape = group(service.get("/api/plans/1/live").json())["tape"]
     return [one for one in tape["demand"] if one is not None]
@@ -297,9 +362,10 @@ def test_the_journal_is_streamed_line_by_line_and_taken_up_again_with_none_missi
         running, found = service.app.state.live_desk.required(1), []
         stream = journal_events(running, "/api/plans/1/live", last, lambda: True)
         async for text in stream:
-            place, _, told = text.strip().split("\n")
-            found.append((int(place.removeprefix("id: ")), json.loads(told.removeprefix("data: "))))
-            if len(found) == wanted:
+            for event in text.strip().split("\n\n"):
+                place, _, told = event.split("\n")
+                found.append((int(place.removeprefix("id: ")), json.loads(told.removeprefix("data: "))))
+            if len(found) >= wanted:
                 break
         await stream.aclose()
         return found

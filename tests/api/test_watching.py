@@ -1,5 +1,8 @@
 """Notices over the API: rules written as sentences, what was told, and what came of sending it."""
 
+import time
+from threading import Event
+
 import pytest
 from fastapi.testclient import TestClient
 
@@ -113,6 +116,29 @@ def test_a_target_that_fails_is_tried_again_and_given_up_in_the_end(service, ans
     last = settled(service)[0]
     assert (last["done"], last["said"], last["again"]) == (False, "answered 503; given up", "")
     assert len(sent) == 6
+
+
+def test_a_target_that_takes_long_holds_up_none_of_the_others(service, monkeypatch):
+    done, sent = Event(), []
+
+    def deliver(url, secret, number, body, private):
+        sent.append(url)
+        slow = url.endswith("slow")
+        assert not slow or done.wait(PATIENCE)
+        return Outcome(True, "answered 204")
+
+    monkeypatch.setattr(watch_desk, "deliver", deliver)
+    changed(service, "watches", "short", "add")
+    for place in ("slow", "quick"):
+        service.post(f"{WATCHING}/targets", json={"url": f"https://example.org/{place}"})
+    live_until(service, "2025-07-07T06:20")
+    service.post("/api/plans/1/live/steps", json={"by": 7200})
+    until = time.monotonic() + PATIENCE
+    while sent.count("https://example.org/quick") < 2:
+        assert time.monotonic() < until, sent
+    assert sent.count("https://example.org/slow") == 1
+    done.set()
+    assert [one["done"] for one in settled(service)] == [True] * 4
 
 
 def test_a_target_is_tried_by_hand(service, answers):

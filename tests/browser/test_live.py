@@ -66,6 +66,18 @@ def test_the_release_is_watched_and_asked_why(lived):
     assert "why=" in lived.driver.current_url
 
 
+def test_what_stands_behind_the_balancer_is_seen_and_a_member_leads_to_its_life(lived):
+    behind = "[aria-label='Behind the load balancer']"
+    lived.waits_for_text(behind, "takes https on 443 from anywhere and hands it on to 8080")
+    assert "healthy" in lived.text(f"{behind} b")
+    members = lived.all(f"{behind} li button")
+    assert len(members) == len(lived.all("[data-instance]"))
+    members[0].click()
+    lived.until(lambda: "instance=" in lived.driver.current_url)
+    assert lived.all(f"{behind} li button")[0].get_attribute("aria-pressed") == "true"
+    lived.waits_for_text(behind, "of what comes in")
+
+
 def test_hands_set_the_count_and_take_it_back(lived):
     before = wanted(lived)
     lived.named("button", "set the count").click()

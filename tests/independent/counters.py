@@ -80,3 +80,16 @@ def _seen(times, instances, clerks, service, patience, way, unevenness, chance, 
     waits = waits_of(times, lengths, instances, clerks, patience, way, chance.integers(0, 2**62, len(times)))[first:]
     answered = ~np.isnan(waits)
     return Seen((waits + lengths[first:])[answered], waits[answered], len(waits), int((~answered).sum()))
+
+
+def worse_rounds(factor: float, load: float, rounds: int, each: int, beside: int, trials: int, seed: int = 1) -> np.ndarray:
+    """At which of so many rounds the 95th percentile of `each` answers of one instance whose requests take `factor` times as
+    long is above that of `beside` others: shape (trials, rounds), request by request."""
+    # The first tenth is not counted
+    number = (trials * rounds + rounds) * each * 10 // 9
+    own = steady(1, 2, load * factor, 0.1 * factor, number=number, seed=seed).stays
+    there = [steady(1, 2, load, 0.1, number=number, seed=seed + 1 + n).stays for n in range(beside)]
+    shape = (trials, rounds, each)
+    ours = np.quantile(own[: trials * rounds * each].reshape(shape), 0.95, axis=2)
+    theirs = np.quantile(np.concatenate([one[: trials * rounds * each].reshape(shape) for one in there], axis=2), 0.95, axis=2)
+    return ours > theirs

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jostle.api.live_journal import journal
+from jostle.api.live_journal import journal, standing
 from jostle.core.engine.code import Life as Stage
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearser import Rehearser
@@ -125,7 +125,7 @@ def test_drawn_hands_faults_and_trouble(steps):
                 pinned.clear()
         if asleep:
             pinned.clear()
-        is_sound(life, journal(live, None, False, live.first, 10**6))
+        is_sound(life, journal(standing(live), False, live.first, 10**6))
     live.go_on(live.now + 60)
     again = begun()
     again.replay(live.log, live.now)
@@ -140,7 +140,7 @@ def later(live, seconds):
 
 
 def said(live, kind):
-    return [line.text for line in journal(live, None, False, live.first) if line.kind == kind]
+    return [line.text for line in journal(standing(live), False, live.first) if line.kind == kind]
 
 
 def test_a_dry_run_says_what_it_would_do_once_and_orders_nothing():

@@ -96,6 +96,18 @@ def test_what_is_no_address_of_the_web_is_refused(url):
         "[::ffff:10.0.0.1]",
         "0.0.0.0",
         "2130706433",
+        "[64:ff9b::7f00:1]",
+        "[64:ff9b:1::1]",
+        "[2002:7f00:1::]",
+        "[2001:0:7f00:1::]",
+        "[::127.0.0.1]",
+        "[::ffff:0:7f00:1]",
+        "[fe80::1]",
+        "[ff02::1]",
+        "192.0.0.8",
+        "224.0.0.1",
+        "239.255.255.250",
+        "100.64.0.1",
     ],
 )
 def test_this_machine_and_its_network_are_sent_to_only_where_that_is_allowed(host):

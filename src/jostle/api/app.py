@@ -1,6 +1,5 @@
 """The application: routes, errors, and the pages it serves."""
 
-import os
 import secrets
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
@@ -44,13 +43,13 @@ from jostle.api.desk import Desk
 from jostle.api.elsewhere_desk import ElsewhereDesk
 from jostle.api.guard import Guard, policy
 from jostle.api.live_desk import LiveDesk
-from jostle.api.outside import Outside
+from jostle.api.outside import outside
 from jostle.api.tune_desk import TuneDesk
 from jostle.api.watch_desk import WatchDesk
 from jostle.records.store import Store
 
-# Rehearsals at once: the engine runs beside Python, but more threads than these only wait for each other
-THREADS = (os.cpu_count() or 1) + 1
+# What is answered at once; what takes long has its turn, see `api.turns`
+THREADS = 24
 WEB = Path(__file__).parent.parent / "web"
 
 
@@ -103,7 +102,7 @@ def create_app(store: Store | None, private_targets: bool = False) -> FastAPI:
     app.include_router(template_routes.router)
     app.include_router(tune_routes.router)
     app.include_router(watch_routes.router)
-    app.state.streams, app.state.outside = set(), Outside()
+    app.state.streams, app.state.outside = set(), outside()
     if store is not None:
         app.state.desk = Desk(store)
         app.state.watch_desk = WatchDesk(store, private_targets)

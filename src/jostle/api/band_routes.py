@@ -10,6 +10,7 @@ from jostle.api.bounded import Instant, Ordinal
 from jostle.api.desk import Curves, DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, numbers
+from jostle.api.turns import LongRoute
 from jostle.core.journal.spread_line import say_spread
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearsal import Rehearsal, clock_of
@@ -18,7 +19,7 @@ from jostle.core.rehearsal.spread import Spread, spread
 from jostle.core.rehearsal.strip import Span, wanted
 from jostle.core.rehearsal.verdict import verdict
 
-router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
+router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES, route_class=LongRoute)
 
 
 class BandRequest(BaseModel):

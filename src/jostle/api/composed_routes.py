@@ -7,12 +7,13 @@ from jostle.api.demand_routes import demand_of
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.group_routes import checked_name
 from jostle.api.problem import RESPONSES
+from jostle.api.turns import LongRoute
 from jostle.core.fitting.composed import composed
 from jostle.core.plan.layer import Brought
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 
-router = APIRouter(prefix="/api/plans/{plan_id}/demands", responses=RESPONSES)
+router = APIRouter(prefix="/api/plans/{plan_id}/demands", responses=RESPONSES, route_class=LongRoute)
 
 
 class WhichLayer(BaseModel):

@@ -16,6 +16,7 @@ from jostle.api.live_routes import LiveDep
 from jostle.api.made_of_view import MadeOf, made_of
 from jostle.api.problem import RESPONSES
 from jostle.api.reasons_view import DifferenceView, Reasons, difference_view, reasons_view
+from jostle.api.turns import LongRoute
 from jostle.core.costs.part import By
 from jostle.core.plan.budget import Budget
 from jostle.core.plan.plan import read_plan
@@ -27,7 +28,7 @@ from jostle.formats.past_csv import read_past
 from jostle.records.past_store import PastStore
 from jostle.records.store import NotKept
 
-router = APIRouter(prefix="/api/plans/{plan_id}/costs", responses=RESPONSES)
+router = APIRouter(prefix="/api/plans/{plan_id}/costs", responses=RESPONSES, route_class=LongRoute)
 FIRST_DAY, LAST_DAY = date(FIRST_YEAR, 1, 1), date(LAST_YEAR, 12, 31)
 Chosen = Annotated[
     date | None, Query(ge=FIRST_DAY, le=LAST_DAY, description="A day such as 2025-07-10, on the plan's wall clock")

@@ -48,7 +48,7 @@ async def begin_elsewhere(wanted: KeepElsewhere, kept: PlanDep, desk: ElsewhereD
         desk.begin(kept, wanted.group, wanted.url)
         return list_elsewhere(kept, desk)
 
-    return await outside.wait_for(begun)
+    return await outside.take(begun)
 
 
 @router.put("/{group}")

@@ -1,11 +1,13 @@
 """Routes for what goes out of a take as a file, and what comes in as one."""
 
+from functools import partial
+
 from fastapi import APIRouter, Request, Response
-from fastapi.concurrency import run_in_threadpool
 
 from jostle.api.bounded import Ordinal
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
+from jostle.api.turns import in_turn
 from jostle.core.plan.calendar import CalendarEntry
 from jostle.core.plan.plan import with_group
 from jostle.formats.calendar_ics import read_calendar, write_calendar
@@ -44,4 +46,4 @@ def series_file(group: str, number: Ordinal, kept: PlanDep, desk: DeskDep) -> Re
 @router.post("/calendar")
 async def read_calendar_file(group: str, request: Request, kept: PlanDep) -> list[CalendarEntry]:
     """The entries of an iCalendar file, to be set as the group's calendar by a change. Nothing is kept."""
-    return await run_in_threadpool(read_calendar, await request.body(), kept.plan.zone)
+    return await in_turn(partial(read_calendar, await request.body(), kept.plan.zone))

@@ -10,6 +10,7 @@ from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.fit_view import ColumnView, FitView, fit_view
 from jostle.api.live_routes import LiveDep
 from jostle.api.problem import RESPONSES
+from jostle.api.turns import LongRoute
 from jostle.core.fitting.backtest import backtest
 from jostle.core.fitting.fit import fit
 from jostle.core.fitting.observed import Observed
@@ -20,7 +21,7 @@ from jostle.formats.series_error import SeriesError
 from jostle.live.observed import observed_of
 from jostle.records.store import KeptPlan, NotKept
 
-router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}/fits", responses=RESPONSES)
+router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}/fits", responses=RESPONSES, route_class=LongRoute)
 
 Named = Annotated[str, Field(max_length=300)]
 

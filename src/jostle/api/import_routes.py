@@ -1,15 +1,16 @@
 """Routes for a plan file that comes into a plan: what it would change, and the change."""
 
 from collections.abc import Mapping
+from functools import partial
 from typing import Literal
 
 from fastapi import APIRouter, Request
-from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
 from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.plan_routes import plan_text
 from jostle.api.problem import RESPONSES
+from jostle.api.turns import in_turn
 from jostle.core.journal.change import NO_CHANGE, say_change
 from jostle.core.journal.sentence import group_page
 from jostle.core.plan.plan import Plan, versions_lost
@@ -43,7 +44,7 @@ async def import_plan(request: Request, kept: PlanDep, desk: DeskDep, keep: bool
 
     Each changed group gets a new arrangement; a group that the file lacks is retired and can be brought back.
     """
-    return await run_in_threadpool(_imported, desk, kept, await request.body(), keep)
+    return await in_turn(partial(_imported, desk, kept, await request.body(), keep))
 
 
 def _imported(desk: Desk, kept: KeptPlan, body: bytes, keep: bool) -> Imported:

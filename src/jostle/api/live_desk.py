@@ -2,6 +2,7 @@
 
 import threading
 import time
+from collections import defaultdict
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
@@ -10,11 +11,13 @@ from typing import Any
 import structlog
 
 from jostle.api.desk import Desk
+from jostle.api.journal_tail import JournalTail
 from jostle.api.signal import Signal
 from jostle.api.watch_desk import WatchDesk
 from jostle.core.plan.plan import with_group
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.live.live import Begun, Done, Live
+from jostle.provider.provider import Refused
 from jostle.records.ledger_store import LedgerStore
 from jostle.records.live_store import LiveStore
 from jostle.records.store import KeptPlan, NotKept
@@ -22,6 +25,12 @@ from jostle.records.store import KeptPlan, NotKept
 PACES = (1.0, 10.0, 60.0, 600.0, 3600.0)
 # s of ours: between steps of a clock that runs, and between times that it is kept
 STEP, KEEP = 0.25, 2.0
+# s of ours after which what nobody asks for may be let go of, and what all that lives may take of memory
+MOMENT, MOST_BYTES = 60.0, 2**30
+# s that are lived at once, and of those up to which the keeper decides rather than the engine, which comes to the same
+SLICE, UNHURRIED = 900.0, 60.0
+# s of ours for others between two slices
+BREATH = 0.002
 # The same dice would make a life that is its rehearsal to the last digit
 SEED = 1707
 log = structlog.get_logger()
@@ -38,9 +47,19 @@ class Running:
     running: bool
     lock: threading.RLock = field(default_factory=threading.RLock)
     signal: Signal = field(default_factory=Signal)
+    tail: JournalTail = field(default_factory=JournalTail)
     trouble: str | None = None
     # What is likely to be spent, with what that was drawn from
     curve: tuple[Any, Any] | None = None
+    # s of ours: when it was last asked for
+    asked: float = field(default_factory=time.monotonic)
+    # Whether it was let go of: whoever has it still may look at it, and not have it go on
+    resting: bool = False
+
+    @property
+    def idle(self) -> bool:
+        """Whether its clock stands, and nobody looks at it or did a moment ago."""
+        return not self.running and not self.signal.heard and time.monotonic() - self.asked > MOMENT
 
 
 class LiveDesk:
@@ -53,21 +72,47 @@ class LiveDesk:
         self.rehearser = Rehearser(most_bytes=0)
         self._known: dict[int, Running] = {}
         self._lock = threading.Lock()
+        # One for each plan that begins to live, comes to where it stood, or ends
+        self._comings: defaultdict[int, threading.Lock] = defaultdict(threading.Lock)
 
     def of(self, plan_id: int) -> Running | None:
         """The plan as it lives, come to where it stood if the service was stopped since; None where it does not live."""
         with self._lock:
+            known, coming = self._known.get(plan_id), self._comings[plan_id]
+        if known is not None:
+            known.asked = time.monotonic()
+            return known
+        with coming:
             if plan_id not in self._known:
                 kept = self.store.of(plan_id)
                 if kept is None:
                     return None
                 live = Live.begin(kept.plan, kept.begun, self.rehearser)
+                self._make_room(live)
                 live.replay(kept.log, kept.clock)
-                self._known[plan_id] = Running(kept.id, plan_id, live, kept.pace, False)
                 self._catch_up(plan_id, live)
+                self._known[plan_id] = Running(kept.id, plan_id, live, kept.pace, False)
                 if kept.running:
                     self._start(self._known[plan_id])
             return self._known[plan_id]
+
+    def _make_room(self, coming: Live) -> None:
+        """Let go of what lives and nobody looks at, the longest first, until there is room for another: it stands in the records,
+        and comes to where it stood when it is asked for. Raises Refused where all is looked at, or its clock runs."""
+        with self._lock:
+            # Whatever comes to live meanwhile is seen to by itself
+            known = list(self._known.values())
+            held = {one.plan_id: one.live.nbytes for one in known}
+            idle = sorted((one for one in known if one.idle), key=lambda one: one.asked)
+            while self._known and sum(held.values()) + coming.nbytes > MOST_BYTES:
+                if not idle:
+                    said = (
+                        f"{len(held)} plans live that are looked at or whose clocks run, in {sum(held.values()) // 2**20:,} MiB"
+                    )
+                    raise Refused(f"{said}; stop the clock of one and leave it for a minute, or end it")
+                resting = idle.pop(0)
+                resting.resting = True
+                del self._known[resting.plan_id], held[resting.plan_id]
 
     def lives(self, plan_id: int, running: Running) -> bool:
         """Whether this is still what lives of a plan."""
@@ -86,8 +131,10 @@ class LiveDesk:
             newest = self.desk.store.arrangements(kept.id, name)[0]
             plan, numbers[name] = with_group(plan, name, newest.document), newest.number
         begun = begun.model_copy(update={"arrangements": numbers})
-        with self._lock:
+        with self._comings[kept.id]:
             live = Live.begin(plan, begun, self.rehearser)
+            if kept.id not in self._known:
+                self._make_room(live)
             if until is not None:
                 live.go_on(until, quickly=True)
             with self._entering(kept.id):
@@ -128,7 +175,7 @@ class LiveDesk:
 
     def end(self, plan_id: int) -> None:
         running = self.required(plan_id)
-        with self._lock, running.lock, self._entering(plan_id):
+        with self._comings[plan_id], running.lock, self._entering(plan_id):
             self.ledger.enter(plan_id, running.live, over=True)
             self.store.end(plan_id)
             known = self._known.pop(plan_id, None)
@@ -136,8 +183,16 @@ class LiveDesk:
             known.running = False
             known.signal.tell()
 
-    def set_clock(self, running: Running, pace: float | None, run: bool | None) -> None:
+    @contextmanager
+    def _going_on(self, running: Running) -> Iterator[None]:
+        """Nobody else has what lives go on meanwhile. Raises Refused where it was let go of just now."""
         with running.lock:
+            if running.resting:
+                raise Refused("this plan was put to rest a moment ago; try again")
+            yield
+
+    def set_clock(self, running: Running, pace: float | None, run: bool | None) -> None:
+        with self._going_on(running):
             running.pace = running.pace if pace is None else pace
             was, running.running = running.running, running.running if run is None else run
             self._keep(running)
@@ -147,7 +202,7 @@ class LiveDesk:
 
     def step(self, running: Running, until: float) -> None:
         """Live on to an instant, s since 1970."""
-        with running.lock:
+        with self._going_on(running):
             running.live.go_on(until, quickly=True)
             self._keep(running)
             self._look(running)
@@ -155,7 +210,7 @@ class LiveDesk:
 
     def lay(self, running: Running, group: str, hand: dict[str, Any]) -> Done:
         """Do what a hand does, and keep it before it is said to be done. Where it cannot be kept, it was not done."""
-        with running.lock:
+        with self._going_on(running):
             kept = running.live.log[:]
             done = running.live.lay(group, hand)
             try:
@@ -178,16 +233,27 @@ class LiveDesk:
         running.running = True
         threading.Thread(target=self._run, args=(running,), daemon=True, name="clock").start()
 
+    def _live_on(self, running: Running, until: float) -> None:
+        """Live on to an instant, s since 1970, in slices between which others have their turn."""
+        while running.live.now < (stop := min(until, running.live.ends)):
+            with running.lock:
+                if not running.running:
+                    return
+                ahead = min(stop - running.live.now, SLICE)
+                running.live.go_on(running.live.now + ahead, quickly=ahead > UNHURRIED)
+            if running.live.now < stop:
+                time.sleep(BREATH)
+
     def _run(self, running: Running) -> None:
         last = kept = time.monotonic()
         while running.running:
             time.sleep(STEP)
             now = time.monotonic()
             try:
+                self._live_on(running, running.live.now + (now - last) * running.pace)
                 with running.lock:
                     if not running.running:
                         break
-                    running.live.go_on(running.live.now + (now - last) * running.pace)
                     ended = running.live.now >= running.live.ends
                     running.running = not ended
                     if ended or now - kept > KEEP:

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field, ValidationError
 from jostle.api.bounded import Instant
 from jostle.api.desk import PlanDep
 from jostle.api.live_desk import SEED, LiveDesk, Running
-from jostle.api.live_journal import Line, journal
+from jostle.api.live_journal import Line, journal, standing
 from jostle.api.live_stream import journal_events
 from jostle.api.live_view import Days, GroupLife, LiveView, days_of, group_life, live_view
 from jostle.api.outlook_view import OutlookView, outlook_view
@@ -131,7 +131,8 @@ def list_journal(
         if group is not None:
             live.life(group)
         end = live.now if before is None else before / 1000
-        return journal(live, group, changes, end - hours * 3600, before=math.inf if before is None else end)
+        stood = standing(live, group)
+    return journal(stood, changes, end - hours * 3600, before=math.inf if before is None else end)
 
 
 @router.get("/days")

@@ -11,9 +11,10 @@ from jostle.api.live_tape import Tape, tape_of
 from jostle.core.decide.code import NOBODY, Outcome, Phase, Stance
 from jostle.core.decide.memory import ALL
 from jostle.core.engine.name import name_of
+from jostle.core.journal.behind import Behind, behind
 from jostle.core.journal.event import events
 from jostle.core.journal.explanation import expected_by
-from jostle.core.journal.moment import moment
+from jostle.core.journal.moment import decision_at
 from jostle.core.journal.rollout_line import stage_text
 from jostle.core.plan.clock import DAY
 from jostle.core.plan.policy import Expected, Policy
@@ -156,6 +157,7 @@ class GroupLife(BaseModel):
     policies: list[PolicyState]
     waits: list[str]
     decision: str
+    behind: Behind | None = Field(description="What stands behind its load balancer, where it has one")
 
 
 def live_view(live: Live, pace: float, running: bool, trouble: str | None, newest: dict[str, int]) -> LiveView:
@@ -299,8 +301,7 @@ def _held_back(life: Life) -> str:
     e = int(life.state.now["evaluations"][0]) - 1
     if e < life.leg.first or int(life.state.decisions["outcome"][e]) in (Outcome.NOTHING, Outcome.CHANGED):
         return ""
-    found = moment(life.record(), life.time)
-    return "" if found is None else found.decision.rstrip(".")
+    return decision_at(life.record(), life.time).rstrip(".")
 
 
 def policies_of(life: Life) -> list[PolicyState]:
@@ -348,7 +349,6 @@ def group_life(life: Life) -> GroupLife:
     """One group with its instances."""
     there, crew = life.ground.instances(), life.leg.crew
     said, carried, record = _all_said(life, there), carried_by(life), life.record()
-    found = moment(record, life.time)
     counts = _by_state(life, there)
     parts = [f"{life.keeper.wanted} wanted", f"{counts['serving']} serve"]
     parts += [f"{counts[state]} {said}" for state, said in (("coming", "on their way"), ("leaving", "leaving")) if counts[state]]
@@ -375,7 +375,8 @@ def group_life(life: Life) -> GroupLife:
         guests=[other.group for other in life.company.lives[1:]] if crew.group.hosts else [],
         policies=policies_of(life),
         waits=waits,
-        decision="" if found is None else found.decision,
+        decision=decision_at(record, life.time),
+        behind=behind(record, record.result),
     )
 
 

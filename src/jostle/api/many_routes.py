@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.editor import editor_of, site_of
 from jostle.api.problem import RESPONSES
+from jostle.api.turns import LongRoute
 from jostle.core.change.change import Change
 from jostle.core.change.group_change import changed_group
 from jostle.core.journal.change import say_change
@@ -21,7 +22,7 @@ from jostle.core.plan.word import Word
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.records.store import KeptPlan
 
-router = APIRouter(prefix="/api/plans/{plan_id}/many", responses=RESPONSES)
+router = APIRouter(prefix="/api/plans/{plan_id}/many", responses=RESPONSES, route_class=LongRoute)
 ALL = "all"
 # What groups of unlike work have in common
 SETTINGS = {

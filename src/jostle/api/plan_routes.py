@@ -3,11 +3,11 @@
 from typing import Any, Literal
 
 from fastapi import APIRouter, Request, Response
-from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
+from jostle.api.turns import in_turn
 from jostle.core.journal.machine_line import free_text
 from jostle.core.plan.plan import Plan, read_plan
 from jostle.core.plan.problem import PlanError, Problem
@@ -71,7 +71,8 @@ def list_plans(desk: DeskDep) -> list[PlanLine]:
 @router.post("/plans", status_code=201)
 async def add_plan(request: Request, desk: DeskDep) -> PlanLine:
     """Keep a plan from a body of YAML or JSON."""
-    return await run_in_threadpool(lambda body: _keep(desk, plan_text(body)), await request.body())
+    body = await request.body()
+    return await in_turn(lambda: _keep(desk, plan_text(body)))
 
 
 def plan_text(body: bytes) -> Plan:

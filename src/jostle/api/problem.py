@@ -9,12 +9,14 @@ from peewee import DatabaseError
 from starlette.exceptions import HTTPException
 
 from jostle.api.bounded import TooLarge
-from jostle.api.outside import Busy
+from jostle.api.turns import Busy
 from jostle.core.plan.problem import PlanError, Problem, shown
 from jostle.formats.series_error import SeriesError
 from jostle.provider.details import RESPONSES, Fault, ProblemDetails, problem_answer
 from jostle.provider.provider import NotThere, Refused
+from jostle.records.backups import what_to_do
 from jostle.records.store import NameTaken, NotKept, is_full
+from jostle.records.table import Damaged
 
 __all__ = ["RESPONSES", "Fault", "ProblemDetails", "install", "problem_answer", "too_large"]
 
@@ -64,7 +66,16 @@ def install(app: FastAPI) -> None:
         if is_full(error):
             return problem_answer(507, "No room", "the disk is full: nothing was written; make room and try again")
         log.error("records", method=request.method, path=request.url.path, said=str(error))
-        return problem_answer(503, "Records not usable", f"the records cannot be read or written ({error}); nothing was changed")
+        said = f"the records cannot be read or written ({error}); nothing was changed"
+        if "malformed" in str(error):
+            said += f"; {what_to_do(request.app.state.desk.store.path)}"
+        return problem_answer(503, "Records not usable", said)
+
+    @app.exception_handler(Damaged)
+    def _(request: Request, error: Damaged) -> Response:
+        log.error("records damaged", said=str(error))
+        said = f"{error} in the records, and is not shown or written over; {what_to_do(request.app.state.desk.store.path)}"
+        return problem_answer(503, "Damaged", said)
 
     @app.exception_handler(TooLarge)
     def _(request: Request, error: TooLarge) -> Response:
@@ -81,7 +92,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(Busy)
     def _(request: Request, error: Busy) -> Response:
-        return problem_answer(503, "Busy", str(error))
+        return problem_answer(503, "Busy", str(error), headers={"Retry-After": "5"})
 
     @app.exception_handler(NameTaken)
     def _(request: Request, error: NameTaken) -> Response:

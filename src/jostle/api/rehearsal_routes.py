@@ -13,14 +13,17 @@ from jostle.api.page import PageSection, page_of
 from jostle.api.picture import Picture, picture
 from jostle.api.problem import RESPONSES
 from jostle.api.strips import Numbers, at_ms
+from jostle.api.turns import LongRoute
 from jostle.api.verdict_view import VerdictView, verdict_view
 from jostle.core.change.change import Change
 from jostle.core.checks.conduct import check_promises
-from jostle.core.checks.shortfall import Shortfall, shortfalls
+from jostle.core.checks.shortfall import shortfalls
+from jostle.core.checks.usual import Usual, usual
+from jostle.core.journal.behind import Behind, behind
 from jostle.core.journal.event import Event, events
 from jostle.core.journal.headline import headline
 from jostle.core.journal.life import Life, life_of
-from jostle.core.journal.moment import Moment, moment
+from jostle.core.journal.moment import Moment, moment_played
 from jostle.core.journal.outlook import outlook
 from jostle.core.plan.plan import with_group
 from jostle.core.plan.quantity import say_duration, say_money, say_number
@@ -30,7 +33,7 @@ from jostle.core.rehearsal.spread import Spread, rehearse_seeds, spread
 from jostle.core.rehearsal.verdict import Attribution, Figures, attribution, compared
 from jostle.records.store import NotKept, Take
 
-router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES)
+router = APIRouter(prefix="/api/plans/{plan_id}/groups/{group}", responses=RESPONSES, route_class=LongRoute)
 
 
 class TakeLine(BaseModel):
@@ -92,8 +95,8 @@ class TakeRequest(BaseModel):
     seed: SeedNumber | None = None
 
 
-class ShortfallView(Shortfall):
-    """A stretch without enough capacity, with the time of its worst, ms since 1970."""
+class ShortfallView(Usual):
+    """Stretches without enough capacity that are alike, with the time of the worst, ms since 1970."""
 
     shown_at: float
     lost_text: str
@@ -147,6 +150,7 @@ class MomentView(BaseModel):
     following: float | None
     moment: Moment
     outlook: str
+    behind: Behind | None = Field(default=None, description="What stands behind the group's load balancer then")
 
 
 @router.get("/takes")
@@ -197,13 +201,13 @@ def find_bounds(group: str, wanted: TakeRequest, kept: PlanDep, desk: DeskDep) -
 
 @router.post("/shortfalls")
 def list_shortfalls(group: str, wanted: TakeRequest, kept: PlanDep, desk: DeskDep) -> list[ShortfallView]:
-    """When a take was short of capacity, the worst first: what the time went on, and what to try."""
+    """When a take was short of capacity: what the time went on, and what to try; what comes again is one line, of ten at most."""
     take = desk.take(kept, group, wanted.take)
     played, _ = desk.changed(kept, group, take, wanted.changes, wanted.seed)
     rehearsal = played.rehearsal
     return [
         ShortfallView(**one.model_dump(), shown_at=at_ms(rehearsal, one.at), lost_text=_said_lost(rehearsal, one.lost))
-        for one in shortfalls(rehearsal)
+        for one in usual(rehearsal, shortfalls(rehearsal))
     ]
 
 
@@ -237,12 +241,14 @@ def explain(group: str, wanted: MomentRequest, kept: PlanDep, desk: DeskDep) -> 
     take = desk.take(kept, group, wanted.take)
     played, _ = desk.changed(kept, group, take, wanted.changes, wanted.seed)
     clock = played.rehearsal.clock
-    found = moment(played.rehearsal, wanted.at / 1000 - clock.first)
-    if found is None:
+    looked_up = moment_played(played.rehearsal, wanted.at / 1000 - clock.first)
+    if looked_up is None:
         return None
+    found, stood = looked_up
     ahead = outlook(played.rehearsal, found.seconds)
     times = [None if t is None else (clock.first + t) * 1000 for t in (found.seconds, found.previous, found.following)]
-    return MomentView(at=times[0] or 0.0, previous=times[1], following=times[2], moment=found, outlook=ahead)
+    members = behind(played.rehearsal, stood)
+    return MomentView(at=times[0] or 0.0, previous=times[1], following=times[2], moment=found, outlook=ahead, behind=members)
 
 
 @router.post("/instances")

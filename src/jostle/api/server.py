@@ -22,12 +22,15 @@ from jostle.demo import PLAN as DEMO_PLAN
 from jostle.formats.plan_file import read_plan_file
 from jostle.live.live import Begun
 from jostle.provider.stream import ServeError, Service, check_port
-from jostle.records.store import RecordsError, Store
+from jostle.records.backups import back_up_today, what_to_do
+from jostle.records.store import RecordsDamaged, RecordsError, Store
 
 # Seconds after which a thread that comes back from the engine is let in; the usual 5 ms add up over an edit
 SWITCH_AFTER = 0.001
 # s between two times that what is free is given back
 KEEP_SMALL_EVERY = 2.0
+# s between two times that all of the records is looked at, and a day's copy made
+LOOK_AT_RECORDS_EVERY = 3600.0
 # Of the strips that are drawn while the engine is loaded
 BUCKETS = 100
 # Of mman.h: the pages can be read again from where they came
@@ -68,6 +71,7 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
         log.info("demo data loaded", file=str(settings.data / "jostle.sqlite"))
     sys.setswitchinterval(SWITCH_AFTER)
     threading.Thread(target=_keep_small, daemon=True, name="memory").start()
+    threading.Thread(target=_keep_safe_daily, args=(store,), daemon=True, name="records").start()
     log.info("serving", url=f"http://{HOST}:{settings.port}/")
     app.state.watch_desk.wake()
     Service(app, settings.port).run()
@@ -108,7 +112,27 @@ def _give_holes_back() -> None:
 
 def open_records(folder: Path) -> Store:
     """The records in a folder. Raises ServeError where they cannot be used."""
+    path = folder / "jostle.sqlite"
     try:
-        return Store(folder / "jostle.sqlite")
+        return Store(path)
+    except RecordsDamaged as error:
+        raise ServeError(f"{error}; {what_to_do(path)}") from None
     except RecordsError as error:
         raise ServeError(str(error)) from None
+
+
+def keep_safe(store: Store) -> None:
+    """Look at all that is kept, and copy it where it is sound and that was not done today."""
+    try:
+        if damage := store.damage():
+            log.error("records damaged", damage=damage, todo=what_to_do(store.path))
+        elif (copy := back_up_today(store)) is not None:
+            log.info("records copied", file=str(copy))
+    except (RecordsError, OSError) as error:
+        log.error("records not copied", said=str(error))
+
+
+def _keep_safe_daily(store: Store) -> None:
+    while True:
+        keep_safe(store)
+        time.sleep(LOOK_AT_RECORDS_EVERY)

@@ -20,6 +20,11 @@ class Signal:
         self.turn = 0
         self._listeners: set[tuple[asyncio.AbstractEventLoop, asyncio.Event]] = set()
 
+    @property
+    def heard(self) -> bool:
+        """Whether anybody waits for it."""
+        return bool(self._listeners)
+
     def tell(self) -> None:
         self.turn += 1
         for loop, happened in list(self._listeners):

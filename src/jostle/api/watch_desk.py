@@ -1,6 +1,7 @@
 """Who looks out over what lives, tells of it, and sends what was told on its way."""
 
 import threading
+from concurrent.futures import ThreadPoolExecutor
 from uuid import uuid4
 
 import structlog
@@ -17,6 +18,8 @@ from jostle.telling.webhook import BACK_OFF, PATIENCE, deliver, written
 LOOK = 60.0
 # s of ours: how long one that is being sent is nobody else's, and how long to rest where the records cannot be read
 CLAIM, REST = 6 * PATIENCE, 5.0
+# Targets that are sent to at once, one notice each, so that a slow one holds up none of the others
+AT_ONCE = 8
 log = structlog.get_logger()
 
 
@@ -30,6 +33,9 @@ class WatchDesk:
         self._lock = threading.Lock()
         self._sender: threading.Thread | None = None
         self._more = threading.Event()
+        self._sending = ThreadPoolExecutor(AT_ONCE, thread_name_prefix="sender")
+        # Targets that something is being sent to
+        self._busy: set[int] = set()
 
     def look(self, plan_id: int, plan: Plan, live_id: int, live: Live) -> None:
         """Tell what came to be told since the last look, by the watches and budgets of a plan as it is now."""
@@ -73,20 +79,31 @@ class WatchDesk:
 
     def _run(self) -> None:
         while True:
+            self._more.clear()
             try:
-                delivery = self.store.next_due()
+                busy = set(self._busy)
+                delivery = self.store.next_due(busy) if len(busy) < AT_ONCE else None
                 if delivery is None:
-                    return
-                wait = (delivery.due or 0.0) - epoch()
-                if wait > 0:
-                    self._more.clear()
+                    if not busy:
+                        return
+                    self._more.wait(REST)
+                elif (wait := (delivery.due or 0.0) - epoch()) > 0:
                     self._more.wait(min(wait, 60.0))
                 elif self.store.claim(delivery, epoch() + CLAIM):
-                    self._try(delivery, again=True)
+                    self._busy.add(delivery.target.id)
+                    self._sending.submit(self._try_again, delivery)
             except Exception as error:
                 log.error("notices", said=str(error))
-                self._more.clear()
                 self._more.wait(REST)
+
+    def _try_again(self, delivery: Delivery) -> None:
+        try:
+            self._try(delivery, again=True)
+        except Exception as error:
+            log.error("notices", said=str(error))
+        finally:
+            self._busy.discard(delivery.target.id)
+            self._more.set()
 
     def _try(self, delivery: Delivery, again: bool) -> None:
         outcome = deliver(delivery.target.url, delivery.target.secret, delivery.number, delivery.body, self.private)

@@ -140,7 +140,7 @@ def drop_target(number: Ordinal, kept: PlanDep, desk: WatchDep) -> WatchingView:
 @router.post("/targets/{number}/trial")
 async def try_target(number: Ordinal, kept: PlanDep, desk: WatchDep, outside: OutsideDep) -> DeliveryLine:
     """Send a notice there, now, that says it is a trial; what came of it."""
-    return await outside.wait_for(lambda: _line(desk.try_target(kept.id, kept.plan, desk.store.target(kept.id, number))))
+    return await outside.take(lambda: _line(desk.try_target(kept.id, kept.plan, desk.store.target(kept.id, number))))
 
 
 def _view(plan: Plan, plan_id: int, desk: WatchDesk) -> WatchingView:

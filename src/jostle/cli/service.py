@@ -42,13 +42,20 @@ def backup(file: RecordsFile, data: Folder = None) -> None:
 
 def restore(file: RecordsFile, data: Folder = None) -> None:
     """Put a backup in the place of the records, once it has been checked. What was there is kept beside as a backup too."""
-    from jostle.records.store import RecordsError
+    from jostle.api.server import Settings
+    from jostle.records.backups import put_in_place
+    from jostle.records.store import RecordsDamaged, RecordsError, Store
 
-    store = records_of(data)
-    before = store.path.with_name("before-restore.sqlite")
+    path = (data or Settings().data) / "jostle.sqlite"
     try:
-        store.backup(before)
-        store.restore(file)
+        try:
+            store, before = Store(path), path.with_name("before-restore.sqlite")
+        except RecordsDamaged:
+            before = put_in_place(file, path)
+            store = Store(path)
+        else:
+            store.backup(before, sound=False)
+            store.restore(file)
     except (RecordsError, OSError) as error:
         raise refusal(str(error)) from None
     typer.echo(f"{len(store.plans())} plans were restored from {file}; what was there before is in {before}")

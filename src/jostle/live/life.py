@@ -442,6 +442,12 @@ class Life:
         state = self.state if told.views is None else self.state._replace(views=told.views)
         return self._as_rehearsal(told, Result(told.setup, state), [life.result for life in self.company.lives])
 
+    def frozen_record(self, leg: Leg) -> Rehearsal:
+        """The same, to be read while it lives on: only what is entered already is in it."""
+        record = self.record(leg)
+        state = record.result.state
+        return replace(record, result=Result(record.result.setup, state._replace(now=state.now.copy())))
+
     def _as_rehearsal(self, leg: Leg, result: Result, results: list[Result]) -> Rehearsal:
         aboard = self.company.aboard(results)
         return Rehearsal(leg.plan, self.group, self.seed, leg.crew, self.clock, result, self.rehearser.find_bounds, aboard)

@@ -98,6 +98,11 @@ class Live:
         """The groups, and the single instances beside them."""
         return self.lives | self.singles
 
+    @property
+    def nbytes(self) -> int:
+        """Bytes of memory that its records hold."""
+        return sum(life.result.nbytes for life in self.everyone.values())
+
     def life(self, group: str) -> Life:
         if (found := self.everyone.get(group)) is None:
             raise NotThere(f"no group {group} lives here; there is: {', '.join(self.everyone)}")

@@ -81,6 +81,8 @@ class HttpProvider:
         if not isinstance(told, list):
             raise Unusable(f"{self.url} told no list of instances of {group}")
         notes = [self._read(InstanceNote, one) for one in told]
+        if (strange := next((note for note in notes if note.zone not in zones), None)) is not None:
+            raise Unusable(f"instance {strange.number} of {group} is in {strange.zone!r}; {self.url} has told {', '.join(zones)}")
         return [_instance(note, zones.index(note.zone), self.machines.get(group, [])) for note in notes]
 
     def readings(self, group: str, first: int) -> Readings:

@@ -33,9 +33,14 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
 
 
 def problem_answer(
-    status: int, title: str, detail: str, errors: list[Fault] | None = None, columns: list[str] | None = None
+    status: int,
+    title: str,
+    detail: str,
+    errors: list[Fault] | None = None,
+    columns: list[str] | None = None,
+    headers: dict[str, str] | None = None,
 ) -> Response:
     """An answer that says what is wrong."""
     body = ProblemDetails(title=title, status=status, detail=detail, errors=errors or [], columns=columns or [])
     # Escaped throughout, so that a refusal can show any value: half of a character too.
-    return Response(json.dumps(body.model_dump()), status, media_type="application/problem+json")
+    return Response(json.dumps(body.model_dump()), status, headers, media_type="application/problem+json")

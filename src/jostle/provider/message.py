@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from jostle.provider.provider import InstanceState
 
@@ -12,14 +12,25 @@ Ability = Literal["clock", "load", "faults", "restart", "pin", "stress", "mendin
 Key = Annotated[str, Field(min_length=1, max_length=200, description="Of the order; one that is given again does nothing twice")]
 Number = Annotated[int, Field(ge=0, le=2**31 - 1, description="Of an instance, counted from 0 in the order of launches")]
 
+# s from the first instant; an instant, s since 1970, within the years that a plan may speak of; a number of things
+Time = Annotated[float, Field(ge=-1e9, le=1e9)]
+Instant = Annotated[float, Field(ge=0, le=7.3e9)]
+Whole = Annotated[int, Field(ge=0, le=2**31 - 1)]
 
-class GroupNote(BaseModel):
+
+class Note(BaseModel):
+    """What a provider tells: numbers are numbers."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
+
+
+class GroupNote(Note):
     """What a keeper has to know of a group."""
 
     zones: list[str]
     metrics: list[str] = Field(description="What readings have, in their order")
-    period: float = Field(gt=0, description="s between readings")
-    evaluate_every: float = Field(gt=0, description="s between the instants at which the clock waits for the keeper")
+    period: float = Field(gt=0, le=1e9, description="s between readings")
+    evaluate_every: float = Field(gt=0, le=1e9, description="s between the instants at which the clock waits for the keeper")
     weights: dict[str, int] = Field(
         default_factory=dict,
         description="What an instance on each machine counts as where more are ordered, 1 for those not named",
@@ -27,31 +38,31 @@ class GroupNote(BaseModel):
     host: str | None = Field(default=None, description="The group on whose instances its copies run")
 
 
-class MachineNote(BaseModel):
+class MachineNote(Note):
     vcpus: int
     memory_gib: float
     price_per_hour: str
     quota: int | None
 
 
-class Description(BaseModel):
+class Description(Note):
     protocol: Literal["jostle-provider"] = "jostle-provider"
     version: int = VERSION
     name: str
     can: list[Ability]
-    first: float = Field(description="s since 1970 of the instant from which times are counted")
+    first: Instant = Field(description="s since 1970 of the instant from which times are counted")
     groups: dict[str, GroupNote]
     machines: dict[str, MachineNote]
     images: list[str]
 
 
-class ClockNote(BaseModel):
+class ClockNote(Note):
     """Where the clock stands. It goes to `goal` and no further, and for each group not past an instant of evaluation that the
     keeper has not answered."""
 
-    goal: float
-    pace: float = Field(description="Seconds of its time in one of ours; 0 where it goes only where it is told to")
-    groups: dict[str, float]
+    goal: Time
+    pace: float = Field(ge=0, le=1e6, description="Seconds of its time in one of ours; 0 where it goes only where it is told to")
+    groups: dict[str, Time]
     due: list[str] = Field(description="Groups that wait for the keeper")
 
 
@@ -60,12 +71,12 @@ class ClockOrder(BaseModel):
     pace: float | None = Field(default=None, ge=0, le=3600, allow_inf_nan=False)
 
 
-class VersionNote(BaseModel):
+class VersionNote(Note):
     """See `provider.VersionCounts`."""
 
-    version: int
-    present: int
-    serving: int
+    version: Whole
+    present: Whole
+    serving: Whole
     answers: float = 0.0
     failed: float = 0.0
     seconds: float = 0.0
@@ -73,31 +84,31 @@ class VersionNote(BaseModel):
     stay: float = 0.0
 
 
-class CountsNote(BaseModel):
+class CountsNote(Note):
     """See `provider.Counts`."""
 
-    time: float
-    present: int
-    serving: int
-    pinned: int
-    waiting: int = 0
-    quota: int | None = None
-    beyond: int = 0
-    found: int = Field(default=0, description="Instances whose fault was found, and that wait for the keeper to see to them")
+    time: Time
+    present: Whole
+    serving: Whole
+    pinned: Whole
+    waiting: Whole = 0
+    quota: Whole | None = None
+    beyond: Whole = 0
+    found: Whole = Field(default=0, description="Instances whose fault was found, and that wait for the keeper to see to them")
     versions: list[VersionNote] = Field(
         default_factory=list, description="The same by version of the template; a canary needs it, where it is compared"
     )
 
 
-class InstanceNote(BaseModel):
+class InstanceNote(Note):
     """See `provider.Instance`."""
 
-    number: int
+    number: Whole
     name: str
     state: InstanceState
     zone: str
     machine: str
-    version: int
+    version: Whole
     spot: bool = Field(default=False, description="Whether it is on the spot market, and may be taken back")
     price: float = Field(default=0.0, description="What an hour of its machine costs now")
     price_per_hour: str
@@ -107,10 +118,10 @@ class InstanceNote(BaseModel):
     overflow: bool = False
     pinned: bool = False
     sessions: int = 0
-    requested: float | None = None
-    booted: float | None = None
-    serves: float | None = None
-    drains: float | None = None
+    requested: Time | None = None
+    booted: Time | None = None
+    serves: Time | None = None
+    drains: Time | None = None
     paid_left: float = 0.0
     cpu: float | None = None
     restarts: int = 0
@@ -121,18 +132,25 @@ class InstanceNote(BaseModel):
     host: int | None = Field(default=None, description="Of a copy, the number of the instance of its host that it runs on")
 
 
-class ReadingsNote(BaseModel):
+class ReadingsNote(Note):
     """Readings number `first` and on: `values[where][metric]` has one for each, of the group first and then, where they are
     read, of its zones; null where there was none. `at` is when each was measured, `metered` the mean number of instances behind
     it."""
 
-    first: int
-    at: list[float]
+    first: Whole
+    at: list[Time]
     metered: list[float]
     values: list[list[list[float | None]]]
 
+    @model_validator(mode="after")
+    def _one_of_each(self) -> "ReadingsNote":
+        number, metrics = len(self.metered), {len(rows) for rows in self.values}
+        if len(self.at) != number or len(metrics) > 1 or any(len(row) != number for rows in self.values for row in rows):
+            raise ValueError(f"there are {number} readings: at and each row of values have as many, and each place all metrics")
+        return self
 
-class LoadNote(BaseModel):
+
+class LoadNote(Note):
     """Of the span since the first instant: what came, was answered and failed, and the quantiles of its latency (s)."""
 
     time: float
@@ -184,16 +202,16 @@ class Answered(BaseModel):
     from_reading: int = Field(default=0, ge=0, description="The reading from which on they are wanted in the answer")
 
 
-class Noted(BaseModel):
+class Noted(Note):
     """What a keeper wants to be told at an instant: where the group stands."""
 
-    time: float
+    time: Time
     due: bool
     counts: CountsNote
     readings: ReadingsNote
 
 
-class Accepted(BaseModel):
+class Accepted(Note):
     accepted: Literal[True] = True
     time: float
     again: bool = Field(description="Whether the order had been given before under its key")

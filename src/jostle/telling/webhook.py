@@ -25,6 +25,14 @@ BACK_OFF = (2.0, 10.0, 60.0, 300.0, 1800.0)
 # How far a receiver's clock may be from ours (s)
 SKEW = 300.0
 LONGEST_URL = 2000
+# IPv6 that carries an IPv4 address: the one prefix for it that all may use (RFC 6052), and those of networks by themselves and of
+# tunnels (RFC 8215, 3056, 4380, 4291); and IPv4 that is set apart for protocols (RFC 6890)
+NAT64 = ipaddress.IPv6Network("64:ff9b::/96")
+STANDS_FOR_OTHERS = [
+    ipaddress.IPv6Network(net)
+    for net in ("64:ff9b:1::/48", "2002::/16", "2001::/32", "::/96", "::ffff:0:0/96", "::ffff:0:0:0/96")
+]
+PROTOCOLS = ipaddress.IPv4Network("192.0.0.0/24")
 
 
 class Unreachable(ValueError):
@@ -92,12 +100,25 @@ def address_of(url: httpx2.URL, private: bool) -> str:
     except (OSError, UnicodeError) as error:
         raise ConnectionError(f"{url.host} is not known: {getattr(error, 'strerror', error)}") from None
     for one in sorted(found):
-        if not private and not ipaddress.ip_address(one.partition("%")[0]).is_global:
+        if not private and not of_the_world(one.partition("%")[0]):
             raise Unreachable(
                 f"{url.host} is {one}, an address of this machine or its network; "
                 "start the service with JOSTLE_PRIVATE_TARGETS=1 to allow those"
             )
     return min(found, key=lambda one: (":" in one, one))
+
+
+def of_the_world(address: str) -> bool:
+    """Whether an address is one that anybody may reach: none of this machine or its network, nor what stands for such a one."""
+    read = ipaddress.ip_address(address)
+    if isinstance(read, ipaddress.IPv6Address):
+        if any(read in net for net in STANDS_FOR_OTHERS):
+            return False
+        if read in NAT64:
+            return of_the_world(str(ipaddress.IPv4Address(int(read) & 0xFFFF_FFFF)))
+    elif read in PROTOCOLS:
+        return False
+    return read.is_global and not read.is_multicast
 
 
 def deliver(url: str, secret: str, number: str, body: bytes, private: bool) -> Outcome:

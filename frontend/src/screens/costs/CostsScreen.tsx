@@ -57,7 +57,12 @@ function Costs({ plan }: { plan: PlanView }) {
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/costs/reasons", { params: { path, query: chosen } })),
   });
   const view = costs.data;
-  if (costs.isPending) return null;
+  if (costs.isPending)
+    return (
+      <p className="waits" role="status">
+        What was spent is being added up.
+      </p>
+    );
   if (!view)
     return (
       <Nothing title="Nothing was spent yet.">

@@ -3,6 +3,7 @@ import { type Act, useOffered } from "../../shared/acts/acts";
 import { useAddress } from "../../shared/acts/address";
 import type { GroupLife, LiveGroup, LiveView, PlanView } from "../../shared/api/client";
 import { usePlan } from "../../shared/api/plan";
+import { Members } from "../../shared/life/Members";
 import { clockText } from "../../shared/time/clock";
 import { Nothing } from "../../shared/words/Nothing";
 import { TypedBlank } from "../../shared/words/TypedBlank";
@@ -30,7 +31,12 @@ export function LiveScreen() {
 function Lived({ plan }: { plan: PlanView }) {
   const live = useLive(plan.id);
   const view = live.view.data;
-  if (live.view.isPending) return null;
+  if (live.view.isPending)
+    return (
+      <p className="waits" role="status">
+        The groups come to where they stood.
+      </p>
+    );
   if (live.view.error)
     return (
       <p className="notice" role="alert">
@@ -303,6 +309,7 @@ function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now:
         </button>
       </p>
       {life.progress && <ProgressLine progress={life.progress} />}
+      {life.behind && <Members behind={life.behind} />}
       <Bays life={life} />
       <HandsLine plan={plan.id} group={group} life={life} hands={hands} instance={address.number("instance")} />
     </section>

@@ -1,5 +1,6 @@
 import { keepPreviousData, type UseQueryResult, useQuery } from "@tanstack/react-query";
 import { answered, api, type Change, type MomentView, type Rehearsed } from "../../shared/api/client";
+import { Members } from "../../shared/life/Members";
 import { MarketTable } from "../../shared/market/MarketTable";
 import its from "./panel.module.css";
 
@@ -79,6 +80,7 @@ export function MomentPanel({ query, close, walk }: Props) {
             <dt>Not fewer</dt>
             <dd>{found.moment.not_fewer}</dd>
           </dl>
+          {found.behind && <Members behind={found.behind} narrow />}
           {found.moment.buys && <MarketTable said={found.moment.buys} market={found.moment.market} />}
           <p className={its.outlook}>{found.outlook}</p>
         </>

@@ -15,7 +15,7 @@ interface Props {
   close: () => void;
 }
 
-/** When the group was short of capacity, the worst first: what the time went on, what would have prevented it, what to try. */
+/** When the group was short of capacity, what comes again as one: what the time went on, what would have prevented it, what to try. */
 export function ShortPanel({ plan, group, answer, changes, at, show, commit, close }: Props) {
   const query = useQuery({
     queryKey: ["short", plan, group, answer.take.number, answer.change, answer.seed],
@@ -29,12 +29,13 @@ export function ShortPanel({ plan, group, answer, changes, at, show, commit, clo
       ),
   });
   const found = query.data ?? [];
+  const times = found.reduce((sum, one) => sum + one.times, 0);
   const here = found.findIndex((one) => Math.round(one.shown_at) === at);
   const next = found[(here + 1) % Math.max(1, found.length)];
   return (
     <aside className={`${its.moment} ${its.short}`} aria-label="Short of capacity">
       <div className={its.momentHead}>
-        <h2>{query.data ? `Short ${found.length === 1 ? "once" : `${found.length} times`}` : "Looking it up"}</h2>
+        <h2>{query.data ? `Short ${times === 1 ? "once" : `${times} times`}` : "Looking it up"}</h2>
         <button type="button" className="plain-button" onClick={close} aria-label="Close the shortfalls">
           ×
         </button>
@@ -49,7 +50,7 @@ export function ShortPanel({ plan, group, answer, changes, at, show, commit, clo
         {found.map((one) => {
           const whole = one.parts.reduce((sum, part) => sum + part.minutes, 0);
           return (
-            <li key={one.begin} className={Math.round(one.shown_at) === at ? its.here : undefined}>
+            <li key={one.shown_at} className={Math.round(one.shown_at) === at ? its.here : undefined}>
               <button type="button" className={its.reason} onClick={() => show(one.shown_at)}>
                 {one.text}
               </button>

@@ -41,6 +41,7 @@ export type ArrangementLine = Schemas["ArrangementLine"];
 export type Band = Schemas["Band"];
 export type LiveView = Schemas["LiveView"];
 export type LiveGroup = Schemas["LiveGroup"];
+export type Behind = Schemas["Behind"];
 export type GroupLife = Schemas["GroupLife"];
 export type ElsewhereGroup = Schemas["ElsewhereGroup"];
 export type WatchingView = Schemas["WatchingView"];

@@ -423,7 +423,7 @@ export interface paths {
         put?: never;
         /**
          * List Shortfalls
-         * @description When a take was short of capacity, the worst first: what the time went on, and what to try.
+         * @description When a take was short of capacity: what the time went on, and what to try; what comes again is one line, of ten at most.
          */
         post: operations["list_shortfalls_api_plans__plan_id__groups__group__shortfalls_post"];
         delete?: never;
@@ -2540,6 +2540,29 @@ export interface components {
             left_alone?: string[];
         };
         /**
+         * Behind
+         * @description A balancer with its members, those that serve first.
+         */
+        Behind: {
+            /** Door */
+            door: string;
+            /** Healthy */
+            healthy: string;
+            /** Others */
+            others: string;
+            /** Comes */
+            comes: string;
+            /** Refused */
+            refused: string;
+            /**
+             * Wrong
+             * @description Why nothing would reach its members; empty where it does
+             */
+            wrong: string;
+            /** Members */
+            members: components["schemas"]["Member"][];
+        };
+        /**
          * Berth
          * @description One machine in one zone. `standing` says whether the next spot launch takes it: now, next, or never under the caps.
          */
@@ -4481,6 +4504,8 @@ export interface components {
             waits: string[];
             /** Decision */
             decision: string;
+            /** @description What stands behind its load balancer, where it has one */
+            behind: components["schemas"]["Behind"] | null;
         };
         /**
          * GroupRow
@@ -5156,6 +5181,50 @@ export interface components {
             name: string;
         };
         /**
+         * Member
+         * @description An instance behind the balancer; numbers count from 1.
+         */
+        Member: {
+            /** Number */
+            number: number;
+            /** Name */
+            name: string;
+            /** Zone */
+            zone: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "serves" | "joins" | "drains" | "fails";
+            /**
+             * Share
+             * @description The part of what comes in that it is given now
+             */
+            share: number;
+            /**
+             * Passed
+             * @description Checks that it passed, of those that count
+             */
+            passed: number;
+            /** Checks */
+            checks: number;
+            /**
+             * At Work
+             * @description What it has under way; empty where that is not known
+             */
+            at_work: string;
+            /**
+             * Answers
+             * @description How soon it answers; empty where it does not
+             */
+            answers: string;
+            /**
+             * Said
+             * @description Why it is not simply serving
+             */
+            said: string;
+        };
+        /**
          * Mend
          * @description Settings of the group that would put a finding right: path and value of each.
          */
@@ -5257,6 +5326,8 @@ export interface components {
             moment: components["schemas"]["Moment"];
             /** Outlook */
             outlook: string;
+            /** @description What stands behind the group's load balancer then */
+            behind?: components["schemas"]["Behind"] | null;
         };
         /** Network */
         Network: {
@@ -6453,7 +6524,7 @@ export interface components {
         };
         /**
          * ShortfallView
-         * @description A stretch without enough capacity, with the time of its worst, ms since 1970.
+         * @description Stretches without enough capacity that are alike, with the time of the worst, ms since 1970.
          */
         ShortfallView: {
             /** Begin */
@@ -6486,6 +6557,13 @@ export interface components {
             /** Prevented */
             prevented: string;
             mend: components["schemas"]["Mend"] | null;
+            /** Times */
+            times: number;
+            /**
+             * Each
+             * @description The worst of each, s from the start, in order
+             */
+            each: number[];
             /** Shown At */
             shown_at: number;
             /** Lost Text */
