@@ -7,13 +7,14 @@ import "@mantine/core/styles/default-css-variables.css";
 import "@mantine/core/styles/global.css";
 import "./app/theme.css";
 import { MantineProvider } from "@mantine/core";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { MutationCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
 import { lazy } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { Shell } from "./app/Shell";
 import { theme } from "./app/theme";
+import { Refusal } from "./shared/api/client";
 
 const GroupsScreen = lazy(() => import("./screens/groups/GroupsScreen").then((its) => ({ default: its.GroupsScreen })));
 const RehearseScreen = lazy(() =>
@@ -25,7 +26,13 @@ const LibraryScreen = lazy(() =>
 const LiveScreen = lazy(() => import("./screens/live/LiveScreen").then((its) => ({ default: its.LiveScreen })));
 const CostsScreen = lazy(() => import("./screens/costs/CostsScreen").then((its) => ({ default: its.CostsScreen })));
 const TuneScreen = lazy(() => import("./screens/tune/TuneScreen").then((its) => ({ default: its.TuneScreen })));
-const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } } });
+const queries = new QueryClient({
+  defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1 } },
+  mutationCache: new MutationCache({
+    // Somebody else was first: what there is now is shown beside what was refused.
+    onError: (cause) => cause instanceof Refusal && cause.status === 409 && void queries.invalidateQueries(),
+  }),
+});
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? "";
 setNonce(nonce);

@@ -8,7 +8,8 @@ from tests.plans import ADD, REMOVE, data
 
 @pytest.fixture
 def client(tmp_path):
-    with TestClient(create_app(Store(tmp_path / "jostle.sqlite")), base_url="http://127.0.0.1") as made:
+    app, anything = create_app(Store(tmp_path / "jostle.sqlite")), {"If-Match": "*"}
+    with TestClient(app, base_url="http://127.0.0.1", headers=anything) as made:
         yield made
 
 

@@ -25,7 +25,7 @@ COSTS = "/api/plans/1/costs"
 def service(tmp_path_factory):
     store = Store(tmp_path_factory.mktemp("costs") / "jostle.sqlite")
     store.add_plan(only(DEMO, "booking-web", "manifest-worker", "live-track"))
-    client = TestClient(create_app(store), base_url="http://127.0.0.1")
+    client = TestClient(create_app(store), base_url="http://127.0.0.1", headers={"If-Match": "*"})
     begun = client.post("/api/plans/1/live", json={"at": "2025-07-08T00:00", "until": "2025-07-10T06:30", "days": 6})
     assert begun.status_code == 201, begun.text
     return client

@@ -37,7 +37,8 @@ KNOWN = {"plan_id": "1", "group": "booking-web", "number": "1", "demand": "summe
 def client(tmp_path_factory):
     store = Store(tmp_path_factory.mktemp("fuzz") / "jostle.sqlite")
     store.add_plan(read_plan_file(PLAN).model_copy(update={"days": 0.2}))
-    with TestClient(create_app(store), base_url="http://127.0.0.1", raise_server_exceptions=False) as made:
+    app, anything = create_app(store), {"If-Match": "*"}
+    with TestClient(app, base_url="http://127.0.0.1", headers=anything, raise_server_exceptions=False) as made:
         yield made
 
 

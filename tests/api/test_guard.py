@@ -1,7 +1,7 @@
 import pytest
 from starlette.datastructures import Headers
 
-from jostle.api.guard import is_foreign
+from jostle.provider.origin import is_foreign
 
 OWN = {"host": "127.0.0.1:8470"}
 PAGE = {**OWN, "sec-fetch-mode": "navigate", "sec-fetch-dest": "document"}

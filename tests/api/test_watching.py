@@ -25,7 +25,7 @@ def store(tmp_path):
 
 @pytest.fixture
 def service(store):
-    return TestClient(create_app(store), base_url="http://127.0.0.1")
+    return TestClient(create_app(store), base_url="http://127.0.0.1", headers={"If-Match": "*"})
 
 
 @pytest.fixture

@@ -29,8 +29,8 @@ from jostle.provider.stream import Service
 from jostle.records.store import Store
 from tests.patience import PATIENCE
 
-# Without certificates, which take a tenth of a second to read
-PLAIN = httpx2.Client(timeout=PATIENCE, verify=False)
+# Without certificates, which take a tenth of a second to read; changes whatever is there
+PLAIN = httpx2.Client(timeout=PATIENCE, verify=False, headers={"If-Match": "*"})
 FLAGS = (
     "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
     "--disable-component-update --disable-sync --hide-scrollbars --force-device-scale-factor=1"

@@ -403,3 +403,17 @@ def test_whatever_is_ordered_comes_back_from_the_log(data, tmp_path_factory):
             world = back
     numbers = [one.number for one in world.places["web"].ground.instances()]
     assert len(set(numbers)) == len(numbers)
+
+
+def test_a_page_from_elsewhere_neither_steers_nor_listens():
+    with serving(create_standin(World(lively("requests"), 1))) as url:
+        foreign = {"Origin": "http://elsewhere.example"}
+        with httpx2.Client(base_url=url, trust_env=False) as client:
+            before = client.get("/clock").json()
+            for method, path in (("POST", "/groups/web/more"), ("GET", "/clock"), ("GET", "/events")):
+                refused = client.request(
+                    method, path, headers=foreign, json={"key": "k", "number": 1} if method == "POST" else None
+                )
+                assert refused.status_code == 403
+                assert "another site's page" in refused.json()["detail"]
+            assert client.get("/clock").json() == before

@@ -3,8 +3,9 @@ import { useHotkeys } from "@mantine/hooks";
 import { lazy, Suspense, useState } from "react";
 import { Link, NavLink, Outlet, useLocation } from "react-router";
 import { useActs } from "../shared/acts/acts";
-import { usePlan } from "../shared/api/plan";
+import { Unreadable, usePlan } from "../shared/api/plan";
 
+const BrokenPlan = lazy(() => import("../screens/groups/BrokenPlan").then((its) => ({ default: its.BrokenPlan })));
 const Finder = lazy(() => import("./Finder").then((its) => ({ default: its.Finder })));
 const Keys = lazy(() => import("./Keys").then((its) => ({ default: its.Keys })));
 
@@ -12,7 +13,7 @@ const Keys = lazy(() => import("./Keys").then((its) => ({ default: its.Keys })))
 export function Shell() {
   const { setColorScheme } = useMantineColorScheme();
   const scheme = useComputedColorScheme("light");
-  const { plan } = usePlan();
+  const { plan, error } = usePlan();
   const { pathname } = useLocation();
   const here = pathname.startsWith("/rehearse/") ? pathname : null;
   const first = plan?.groups[0];
@@ -55,9 +56,7 @@ export function Shell() {
           {plan && <span title="All times are shown in this zone">{plan.time_zone}</span>}
         </div>
       </header>
-      <Suspense fallback={null}>
-        <Outlet />
-      </Suspense>
+      <Suspense fallback={null}>{error instanceof Unreadable ? <BrokenPlan found={error} /> : <Outlet />}</Suspense>
       <Suspense fallback={null}>
         {finder && <Finder plan={plan} turn={() => setColorScheme(other)} keys={() => setKeys(true)} />}
         {keys && <Keys close={() => setKeys(false)} />}

@@ -16,6 +16,7 @@ from jostle.api.live_routes import LiveDep
 from jostle.api.made_of_view import MadeOf, made_of
 from jostle.api.problem import RESPONSES
 from jostle.api.reasons_view import DifferenceView, Reasons, difference_view, reasons_view
+from jostle.api.seen import Part, changed, read
 from jostle.api.turns import LongRoute
 from jostle.core.costs.part import By
 from jostle.core.plan.budget import Budget
@@ -26,7 +27,7 @@ from jostle.formats.costs_csv import Form, write_costs
 from jostle.formats.month_html import write_month
 from jostle.formats.past_csv import read_past
 from jostle.records.past_store import PastStore
-from jostle.records.store import NotKept
+from jostle.records.store import KeptPlan, NotKept
 
 router = APIRouter(prefix="/api/plans/{plan_id}/costs", responses=RESPONSES, route_class=LongRoute)
 FIRST_DAY, LAST_DAY = date(FIRST_YEAR, 1, 1), date(LAST_YEAR, 12, 31)
@@ -160,10 +161,14 @@ def write_file(kept: PlanDep, desk: LiveDep, form: Form = "days") -> Response:
     return Response(text, media_type="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
+@router.get("/budgets")
+def show_budgets(kept: Annotated[KeptPlan, read("budgets")]) -> list[Budget]:
+    """The budgets, whether or not anything was spent yet."""
+    return kept.plan.budgets
+
+
 @router.put("/budgets")
-def set_budgets(wanted: Budgets, kept: PlanDep, desk: LiveDep) -> list[Budget]:
+def set_budgets(wanted: Budgets, part: Annotated[Part, changed("budgets")]) -> list[Budget]:
     """Put other budgets in the place of those that there are."""
-    document = kept.plan.model_dump(mode="json") | {"budgets": [one.model_dump(mode="json") for one in wanted.budgets]}
-    plan = read_plan(document)
-    desk.desk.store.change_plan(kept, plan)
-    return plan.budgets
+    document = part.plan.model_dump(mode="json") | {"budgets": [one.model_dump(mode="json") for one in wanted.budgets]}
+    return part.keep(read_plan(document)).budgets

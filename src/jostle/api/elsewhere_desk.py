@@ -66,6 +66,12 @@ class ElsewhereDesk:
     def of(self, plan_id: int) -> list[Outpost]:
         return [one for (plan, _), one in sorted(self._known.items()) if plan == plan_id]
 
+    def forget(self, plan_id: int) -> None:
+        """Keep nothing of a plan any longer, which is taken out of the records."""
+        with self._lock:
+            for key in [key for key in self._known if key[0] == plan_id]:
+                self._known.pop(key).stop()
+
     def required(self, plan_id: int, group: str) -> Outpost:
         found = self._known.get((plan_id, group))
         if found is None:

@@ -1,20 +1,21 @@
 """Routes for the frame of a plan: its name, the span that is rehearsed, the clock and the currency; and its parameters."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from jostle.api.desk import DeskDep, PlanDep
+from jostle.api.desk import DeskDep
 from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
+from jostle.api.seen import Part, changed, read
 from jostle.core.change.parameter_change import with_parameter
 from jostle.core.journal.frame_line import frame_sentence, parameter_words
 from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.parameter import read_scalar
 from jostle.core.plan.plan import TICKS, Plan, read_plan, versions_lost
 from jostle.core.plan.quantity import say_duration
-from jostle.records.store import NameTaken
+from jostle.records.store import KeptPlan, NameTaken
 
 router = APIRouter(prefix="/api/plans/{plan_id}/frame", responses=RESPONSES)
 
@@ -28,25 +29,26 @@ _EDITORS = {
 }
 
 
+FRAME = ("name", "start", "days", "tick", "time_zone", "currency")
+
+
 class FrameChange(BaseModel):
     field: Literal["name", "days", "start", "time_zone", "tick", "currency"]
     value: Any
 
 
 @router.get("")
-def show_frame(kept: PlanDep) -> list[EditableWord]:
+def show_frame(kept: Annotated[KeptPlan, read(*FRAME)]) -> list[EditableWord]:
     """The frame as the words of a sentence."""
     return _words(kept.plan)
 
 
 @router.post("")
-def change_frame(change: FrameChange, kept: PlanDep, desk: DeskDep) -> list[EditableWord]:
+def change_frame(change: FrameChange, part: Annotated[Part, changed(*FRAME)]) -> list[EditableWord]:
     """Change the frame; all groups are rehearsed anew in it. In another time zone the start keeps the time on the wall."""
-    document = kept.plan.model_dump(mode="json")
-    start = kept.plan.start.astimezone(kept.plan.zone).replace(tzinfo=None)
-    plan = read_plan({**document, "start": start.isoformat(), change.field: change.value})
-    desk.store.change_plan(kept, plan)
-    return _words(plan)
+    document = part.plan.model_dump(mode="json")
+    start = part.plan.start.astimezone(part.plan.zone).replace(tzinfo=None)
+    return _words(part.keep(read_plan({**document, "start": start.isoformat(), change.field: change.value})))
 
 
 class ParameterChange(BaseModel):
@@ -57,20 +59,20 @@ class ParameterChange(BaseModel):
 
 
 @router.get("/parameters")
-def show_parameters(kept: PlanDep) -> list[EditableWord]:
+def show_parameters(kept: Annotated[KeptPlan, read("parameters")]) -> list[EditableWord]:
     """The plan's parameters as the words of a sentence; none where it has none."""
     return _parameters(kept.plan)
 
 
 @router.post("/parameters")
-def change_parameter(change: ParameterChange, kept: PlanDep, desk: DeskDep) -> list[EditableWord]:
+def change_parameter(change: ParameterChange, part: Annotated[Part, changed("parameters")], desk: DeskDep) -> list[EditableWord]:
     """Change a parameter, and all that follows it. Each group that it changes gets a new arrangement."""
-    plan = with_parameter(kept.plan, change.name, read_scalar(change.value))
-    for template in versions_lost(kept.plan, plan):
+    plan = with_parameter(part.plan, change.name, read_scalar(change.value))
+    for template in versions_lost(part.plan, plan):
         raise NameTaken(f"a saved version of {template} uses {change.name}, and saved versions never change; write a new version")
-    changed = [name for name, group in plan.groups.items() if group != kept.plan.groups[name]]
-    desk.import_plan(kept, plan, changed, f"{change.name} is {change.value}")
-    return _parameters(plan)
+    groups = [name for name, group in plan.groups.items() if group != part.plan.groups[name]]
+    desk.import_plan(part.kept, plan, groups, f"{change.name} is {change.value}")
+    return _parameters(part.told(plan))
 
 
 def _parameters(plan: Plan) -> list[EditableWord]:

@@ -11,7 +11,8 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from jostle.api.bounded import MOST_BODY, MOST_FILE, TooLarge
-from jostle.api.problem import problem_answer, too_large
+from jostle.api.problem import too_large
+from jostle.provider.origin import is_foreign, not_from_there
 
 
 def policy(style: str = "'self'") -> str:
@@ -57,8 +58,7 @@ class Guard:
 
         headers = Headers(scope=scope)
         if is_foreign(scope["method"], headers):
-            answer = problem_answer(403, "Not from there", "only this service's own page may ask; another site's page did")
-            await answer(scope, receive, with_headers)
+            await not_from_there()(scope, receive, with_headers)
             return
         most = MOST_FILE if headers.get("content-type", "").startswith("multipart/") else MOST_BODY
         length = headers.get("content-length", "")
@@ -76,14 +76,3 @@ class Guard:
             return message
 
         await self.app(scope, bounded, with_headers)
-
-
-def is_foreign(method: str, headers: Headers) -> bool:
-    """Whether a request comes from the page of another origin. Programs that are no browsers say nothing of it."""
-    origin = headers.get("origin")
-    if origin is not None and origin.lower() != f"http://{headers.get('host', '').lower()}":
-        return True
-    if headers.get("sec-fetch-site", "none") in ("none", "same-origin"):
-        return False
-    follows_a_link = headers.get("sec-fetch-mode") == "navigate" and headers.get("sec-fetch-dest") == "document"
-    return not (follows_a_link and method in ("GET", "HEAD"))

@@ -183,6 +183,15 @@ class LiveDesk:
             known.running = False
             known.signal.tell()
 
+    def forget(self, plan_id: int) -> None:
+        """Have nothing of a plan live on, which is taken out of the records."""
+        with self._comings[plan_id]:
+            known = self._known.pop(plan_id, None)
+        if known is not None:
+            with known.lock:
+                known.running = False
+            known.signal.tell()
+
     @contextmanager
     def _going_on(self, running: Running) -> Iterator[None]:
         """Nobody else has what lives go on meanwhile. Raises Refused where it was let go of just now."""

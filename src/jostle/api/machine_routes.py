@@ -11,6 +11,7 @@ from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.market_view import MarketView, SpotMarket, market_view, spot_market
 from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
+from jostle.api.seen import Part, changed, read
 from jostle.api.verdict_view import verdict_view
 from jostle.core.change.catalogue_change import changed_catalogue
 from jostle.core.journal.event import say_time
@@ -30,9 +31,10 @@ from jostle.core.rehearsal.other_machine import on_machine
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import verdict
 from jostle.formats.prices_csv import read_prices
-from jostle.records.store import Take
+from jostle.records.store import KeptPlan, Take
 
 router = APIRouter(prefix="/api/plans/{plan_id}/machines", responses=RESPONSES)
+CATALOGUE = ("machines", "prices")
 # How a machine comes to be sold as spot: at a share of its price
 SOLD = number("Sold as spot at", "%", 100.0, 5.0, 100.0, 1.0)
 
@@ -80,7 +82,7 @@ class MachineRow(BaseModel):
 
 @router.get("")
 def list_machines(
-    kept: PlanDep,
+    kept: Annotated[KeptPlan, read(*CATALOGUE)],
     desk: DeskDep,
     vcpus: Annotated[int, Query(ge=0, le=100_000)] = 0,
     memory_gib: Annotated[float, Query(ge=0, le=1e6, allow_inf_nan=False)] = 0,
@@ -108,13 +110,17 @@ def list_machines(
 
 
 @router.get("/prices")
-def list_prices(kept: PlanDep) -> list[EditableWord]:
+def list_prices(kept: Annotated[KeptPlan, read(*CATALOGUE)]) -> list[EditableWord]:
     """What is paid besides machines, as the words of a sentence."""
-    return [editable(word, _editor(word, kept.plan.currency)) for word in prices_words(kept.plan.prices, kept.plan.currency)]
+    return _prices(kept.plan)
+
+
+def _prices(plan: Plan) -> list[EditableWord]:
+    return [editable(word, _editor(word, plan.currency)) for word in prices_words(plan.prices, plan.currency)]
 
 
 @router.get("/market")
-def show_brought_prices(kept: PlanDep) -> SpotMarket:
+def show_brought_prices(kept: Annotated[KeptPlan, read("market")]) -> SpotMarket:
     """Where spot prices come from."""
     return spot_market(kept.plan)
 
@@ -135,22 +141,22 @@ def show_taken(
 
 @router.post("/market", status_code=201)
 def bring_prices(
-    kept: PlanDep, desk: DeskDep, file: Annotated[UploadFile, File(description="CSV: time, machine, zone, price")]
+    part: Annotated[Part, changed("market")], file: Annotated[UploadFile, File(description="CSV: time, machine, zone, price")]
 ) -> SpotMarket:
     """Bring the prices that spot really had, in place of courses by chance."""
-    plan = kept.plan
+    plan = part.plan
     courses = read_prices(content_of(file), plan.zone, plan.currency, list(plan.machines), plan.zones)
     brought = SpotPrices(file=(file.filename or "pasted.csv")[-255:], courses=courses)
     plan = plan.model_copy(update={"market": brought})
     if problems := list(market_problems(plan)):
         raise PlanError(problems)
-    return spot_market(desk.store.change_plan(kept, plan).plan)
+    return spot_market(part.keep(plan))
 
 
 @router.delete("/market")
-def drop_prices(kept: PlanDep, desk: DeskDep) -> SpotMarket:
+def drop_prices(part: Annotated[Part, changed("market")]) -> SpotMarket:
     """Have spot prices drawn by chance again."""
-    return spot_market(desk.store.change_plan(kept, kept.plan.model_copy(update={"market": None})).plan)
+    return spot_market(part.keep(part.plan.model_copy(update={"market": None})))
 
 
 @router.get("/{machine}/market")
@@ -160,10 +166,9 @@ def show_market(machine: str, kept: PlanDep, seed: Annotated[int, Query(ge=0, lt
 
 
 @router.post("/changes")
-def change_catalogue(change: CatalogueChange, kept: PlanDep, desk: DeskDep) -> list[EditableWord]:
+def change_catalogue(change: CatalogueChange, part: Annotated[Part, changed(*CATALOGUE)]) -> list[EditableWord]:
     """Change the catalogue; all groups are rehearsed anew with it. Answers with what is paid besides machines."""
-    plan = changed_catalogue(kept.plan, change.op, change.path, change.value)
-    return list_prices(desk.store.change_plan(kept, plan))
+    return _prices(part.keep(changed_catalogue(part.plan, change.op, change.path, change.value)))
 
 
 def _editor(word: Word, currency: str) -> Editor | None:

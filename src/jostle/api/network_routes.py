@@ -10,6 +10,7 @@ from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.group_routes import checked_name
 from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
+from jostle.api.seen import Part, changed, read
 from jostle.core.change.catalogue_change import changed_catalogue, users_of
 from jostle.core.journal.network_line import database_words, outside_words, rule_words, subnet_words
 from jostle.core.plan.editor import Editor, number
@@ -18,6 +19,7 @@ from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.plan.word import Word
 from jostle.formats.series_file import read_series_file
+from jostle.records.store import KeptPlan
 
 router = APIRouter(prefix="/api/plans/{plan_id}/network", responses=RESPONSES)
 _EDITORS = {
@@ -28,6 +30,9 @@ _EDITORS = {
     "ports": Editor(kind="text", label="Ports, such as 443, 8000-8100 or all"),
     "source": Editor(kind="text", label="Address range"),
 }
+
+
+NAMED = ("subnets", "firewall", "databases", "outside")
 
 
 class NetworkLine(BaseModel):
@@ -54,9 +59,12 @@ class NetworkChange(BaseModel):
 
 
 @router.get("")
-def show_network(kept: PlanDep) -> Network:
+def show_network(kept: Annotated[KeptPlan, read(*NAMED)]) -> Network:
     """Subnets, firewall rules, databases and outside metrics, each as a sentence with who uses it."""
-    plan = kept.plan
+    return _network(kept.plan)
+
+
+def _network(plan: Plan) -> Network:
     return Network(
         subnets=_lines(plan, "subnets", {name: subnet_words(name, one) for name, one in plan.subnets.items()}),
         firewall=_lines(plan, "firewall", {name: rule_words(name, one) for name, one in plan.firewall.items()}),
@@ -66,12 +74,11 @@ def show_network(kept: PlanDep) -> Network:
 
 
 @router.post("/changes")
-def change_network(change: NetworkChange, kept: PlanDep, desk: DeskDep) -> Network:
+def change_network(change: NetworkChange, part: Annotated[Part, changed(*NAMED)]) -> Network:
     """Change the network; all groups are rehearsed anew with it."""
     if change.op == "add":
         checked_name(str(change.value))
-    plan = changed_catalogue(kept.plan, change.op, change.path, change.value)
-    return show_network(desk.store.change_plan(kept, plan))
+    return _network(part.keep(changed_catalogue(part.plan, change.op, change.path, change.value)))
 
 
 @router.post("/outside", status_code=201)
@@ -90,7 +97,7 @@ def bring_outside(
     series = read_series_file(content, kept.plan.zone, "requests_per_second", gaps, None, None, guess=True)
     brought = Outside(file=(file.filename or "pasted.csv")[-255:], gaps=gaps, samples=series.samples)
     plan = kept.plan.model_copy(update={"outside": {**kept.plan.outside, name: brought}})
-    return show_network(desk.store.change_plan(kept, plan))
+    return _network(desk.store.change_plan(kept, plan).plan)
 
 
 def _lines(plan: Plan, part: str, said: dict[str, list[Word]]) -> list[NetworkLine]:

@@ -1,10 +1,11 @@
 """Routes for plans: what there is, new groups, brought demands, files in."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, Field
 
+from jostle.api.bounded import Ordinal
 from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.problem import RESPONSES
 from jostle.api.turns import in_turn
@@ -127,9 +128,40 @@ def show_plan(kept: PlanDep) -> PlanView:
 
 
 @router.delete("/plans/{plan_id}", status_code=204)
-def drop_plan(kept: PlanDep, desk: DeskDep) -> None:
-    """Take a plan out in which nothing was ever kept."""
-    desk.store.drop_plan(kept)
+def drop_plan(
+    plan_id: Ordinal,
+    desk: DeskDep,
+    request: Request,
+    whole: Annotated[bool, Query(description="With all that was ever kept of it, whether or not it can be read")] = False,
+) -> None:
+    """Take a plan out in which nothing was ever kept, or, as a whole, with its groups, takes, what lives of it and its ledger."""
+    if not whole:
+        desk.store.drop_plan(desk.store.plan(plan_id))
+        return
+    desk.store.stored(plan_id)
+    request.app.state.live_desk.forget(plan_id)
+    request.app.state.elsewhere_desk.forget(plan_id)
+    desk.store.drop_whole(plan_id)
+
+
+@router.get("/plans/{plan_id}/stored", response_class=Response)
+def show_stored(plan_id: Ordinal, desk: DeskDep) -> Response:
+    """A plan's document as it stands in the records, whether or not it can be read, to be mended as a file."""
+    headers = {"Content-Disposition": 'attachment; filename="plan.json"'}
+    text = desk.store.stored(plan_id).encode(errors="surrogateescape")
+    return Response(text, media_type="application/json", headers=headers)
+
+
+@router.put("/plans/{plan_id}/stored")
+async def mend_stored(plan_id: Ordinal, request: Request, desk: DeskDep) -> PlanLine:
+    """Put a plan file (YAML or JSON) in the place of a plan that cannot be read; its arrangements, takes and ledger stay."""
+    body = await request.body()
+    return await in_turn(lambda: _mended(desk, plan_id, plan_text(body)))
+
+
+def _mended(desk: DeskDep, plan_id: int, plan: Plan) -> PlanLine:
+    desk.store.mend_plan(plan_id, plan)
+    return PlanLine(id=plan_id, name=plan.name)
 
 
 @router.get("/plans/{plan_id}/document")

@@ -1,6 +1,6 @@
 """Routes for launch templates: their versions, which never change, where each is used, how they differ."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
@@ -10,6 +10,7 @@ from jostle.api.desk import Desk, DeskDep, PlanDep
 from jostle.api.group_routes import checked_name
 from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
+from jostle.api.seen import Part, changed, read
 from jostle.core.checks.draft import FieldFinding, check_draft
 from jostle.core.journal.template_line import rules_words, users
 from jostle.core.plan.editor import Editor
@@ -138,19 +139,22 @@ class RulesChange(BaseModel):
 
 
 @router.get("/rules")
-def show_rules(kept: PlanDep) -> list[EditableWord]:
+def show_rules(kept: Annotated[KeptPlan, read("template_rules")]) -> list[EditableWord]:
     """What every version has to keep to, as the words of a sentence."""
-    return [editable(word, _RULES.get(word.path or "")) for word in rules_words(kept.plan.template_rules)]
+    return _rules(kept.plan)
+
+
+def _rules(plan: Plan) -> list[EditableWord]:
+    return [editable(word, _RULES.get(word.path or "")) for word in rules_words(plan.template_rules)]
 
 
 @router.post("/rules")
-def change_rules(change: RulesChange, kept: PlanDep, desk: DeskDep) -> list[EditableWord]:
+def change_rules(change: RulesChange, part: Annotated[Part, changed("template_rules")]) -> list[EditableWord]:
     """Change what every version has to keep to. Versions that are there stay; what they break is found."""
     none: list[str] | None = None if change.field == "machines" else []
-    document = kept.plan.model_dump(mode="json")
+    document = part.plan.model_dump(mode="json")
     rules = {**document["template_rules"], change.field: each_typed(change.value) or none}
-    plan = read_plan({**document, "template_rules": rules})
-    return show_rules(desk.store.change_plan(kept, plan))
+    return _rules(part.keep(read_plan({**document, "template_rules": rules})))
 
 
 @router.post("/{name}/drafts")

@@ -7,10 +7,11 @@ from fastapi import APIRouter, Depends, Request
 from pydantic import BaseModel, Field
 
 from jostle.api.bounded import Ordinal
-from jostle.api.desk import DeskDep, PlanDep
+from jostle.api.desk import PlanDep
 from jostle.api.outside import OutsideDep
 from jostle.api.page import EditableWord, editable
 from jostle.api.problem import RESPONSES
+from jostle.api.seen import Part, changed, read
 from jostle.api.watch_desk import WatchDesk
 from jostle.core.plan.plan import Plan, read_plan
 from jostle.core.plan.problem import PlanError, Problem
@@ -19,6 +20,7 @@ from jostle.core.plan.setting import with_setting
 from jostle.core.plan.wall import say_moment
 from jostle.core.plan.watch import WATCH_KINDS, WatchBase
 from jostle.core.today import epoch
+from jostle.records.store import KeptPlan
 from jostle.records.watch_store import Delivery, Target
 from jostle.telling.webhook import Unreachable, checked
 
@@ -95,15 +97,15 @@ class NewTarget(BaseModel):
 
 
 @router.get("")
-def show_watching(kept: PlanDep, desk: WatchDep) -> WatchingView:
+def show_watching(kept: Annotated[KeptPlan, read("watches")], desk: WatchDep) -> WatchingView:
     """The rules, what was told by them, and where it is sent."""
     return _view(kept.plan, kept.id, desk)
 
 
 @router.post("/changes")
-def change_watches(change: WatchChange, kept: PlanDep, desk: DeskDep, watch: WatchDep) -> WatchingView:
+def change_watches(change: WatchChange, part: Annotated[Part, changed("watches")], watch: WatchDep) -> WatchingView:
     """Change when somebody is to be told; it holds from now on."""
-    document = kept.plan.model_dump(mode="json", by_alias=True)
+    document = part.plan.model_dump(mode="json", by_alias=True)
     match change.op:
         case "set":
             document = with_setting(document, change.path, change.value)
@@ -116,7 +118,7 @@ def change_watches(change: WatchChange, kept: PlanDep, desk: DeskDep, watch: Wat
             if not place.isdecimal() or int(place) >= len(document["watches"]):
                 raise PlanError([Problem((change.path,), None, f"there are rules 0 to {len(document['watches']) - 1}")])
             del document["watches"][int(place)]
-    return _view(desk.store.change_plan(kept, read_plan(document)).plan, kept.id, watch)
+    return _view(part.keep(read_plan(document)), part.kept.id, watch)
 
 
 @router.post("/targets", status_code=201)

@@ -1,12 +1,18 @@
 """Groups that are kept at a provider in another process, as they are kept: where, and what the keeper remembers."""
 
 import json
+from collections.abc import Iterator
 from dataclasses import dataclass
 
+import structlog
+
 from jostle.core.plan.plan import Plan, read_plan
+from jostle.core.plan.problem import PlanError
 from jostle.live.afar import Answered
 from jostle.records.store import NameTaken, NotKept, Store
-from jostle.records.table import ElsewhereRow
+from jostle.records.table import Damaged, ElsewhereRow
+
+log = structlog.get_logger()
 
 
 @dataclass(frozen=True)
@@ -29,9 +35,15 @@ class ElsewhereStore:
     def __init__(self, store: Store) -> None:
         self._store = store
 
-    def all(self) -> list[KeptElsewhere]:
+    def all(self) -> Iterator[KeptElsewhere]:
+        """What is kept elsewhere; what of it cannot be read is logged, and keeps nothing else from going on."""
         with self._store.reading():
-            return [_kept(row) for row in ElsewhereRow.select().order_by(ElsewhereRow.plan, ElsewhereRow.group_name)]
+            rows = list(ElsewhereRow.select().order_by(ElsewhereRow.plan, ElsewhereRow.group_name))
+        for row in rows:
+            try:
+                yield _kept(row)
+            except (Damaged, PlanError, ValueError) as error:
+                log.error("elsewhere not kept on", group=row.group_name, said=str(error))
 
     def begin(self, plan_id: int, group: str, url: str, plan: Plan, arrangement: int) -> KeptElsewhere:
         """Keep that a group is kept at an address from now on. Raises NameTaken where it is kept elsewhere already."""

@@ -13,6 +13,7 @@ from peewee import DatabaseError, DoesNotExist, OperationalError, SqliteDatabase
 from peewee_migrate import Router
 
 from jostle.core.plan.plan import Plan, read_plan, versions_lost, with_group
+from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.shelf import Shelf
 from jostle.core.today import stamp
 from jostle.records.table import RECORDS, SEALED, ArrangementRow, Damaged, PlanRow, TakeRow, seal_of
@@ -214,7 +215,11 @@ class Store:
 
             def read() -> KeptPlan:
                 full = PlanRow.get_by_id(plan_id)
-                return KeptPlan(plan_id, full.revision, read_plan(json.loads(full.text("document"))))
+                try:
+                    document = json.loads(full.text("document"))
+                except ValueError:
+                    raise Damaged(f"{full} is damaged") from None
+                return KeptPlan(plan_id, full.revision, read_plan(document))
 
             return self._plans.get((plan_id, row[0]), read)
 
@@ -304,6 +309,54 @@ class Store:
                 if table.select().where(table.plan == kept.id).exists():
                     raise NameTaken(f"{kept.plan.name} has groups or had them, and stays")
             PlanRow.delete().where((PlanRow.id == kept.id) & (PlanRow.revision == kept.revision)).execute()
+
+    def stored(self, plan_id: int) -> str:
+        """A plan's document as it stands, whether or not it can be read."""
+        with self.reading():
+            row = PlanRow.get_or_none(PlanRow.id == plan_id)
+            if row is None:
+                raise NotKept(f"there is no plan {plan_id}")
+            return str(row.document)
+
+    def is_sound(self, plan_id: int) -> bool:
+        """Whether a plan can be read. Raises NotKept."""
+        try:
+            self.plan(plan_id)
+        except (Damaged, PlanError):
+            return False
+        return True
+
+    def mend_plan(self, plan_id: int, plan: Plan) -> None:
+        """Put a plan in the place of one that cannot be read, with an arrangement of each of its groups.
+
+        Raises NotKept, and NameTaken where it can be read."""
+        with self.transaction():
+            if self.is_sound(plan_id):
+                raise NameTaken(f"plan {plan_id} can be read; take the file in as its next state, which says what that changes")
+            written = {"document": _written(plan), "name": plan.name, "revision": PlanRow.revision + 1}
+            PlanRow.update(written).where(PlanRow.id == plan_id).execute()
+            for name, group in plan.groups.items():
+                document = group.model_dump(mode="json")
+                _add_arrangement(plan_id, name, _next_arrangement(plan_id, name), document, "mended as a file")
+
+    def drop_whole(self, plan_id: int) -> None:
+        """Take a plan out with all that was ever kept of it. Raises NotKept."""
+        with self.transaction():
+            self.stored(plan_id)
+            # What never changes goes all the same where the whole plan does
+            kept = self.asked("SELECT name, sql FROM sqlite_master WHERE type = 'trigger'")
+            for name, _ in kept:
+                self._database.execute_sql(f"DROP TRIGGER {name}")
+            self._drop("plan", "id = ?", plan_id)
+            for _, trigger in kept:
+                self._database.execute_sql(trigger)
+
+    def _drop(self, table: str, which: str, plan_id: int) -> None:
+        for other in self._database.get_tables():
+            for key in self._database.get_foreign_keys(other):
+                if key.dest_table == table:
+                    self._drop(other, f"{key.column} IN (SELECT {key.dest_column} FROM {table} WHERE {which})", plan_id)
+        self._database.execute_sql(f"DELETE FROM {table} WHERE {which}", (plan_id,))
 
     def retired(self, kept: KeptPlan) -> list[str]:
         """Groups that have arrangements and are no longer in a plan."""

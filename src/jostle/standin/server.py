@@ -40,6 +40,7 @@ from jostle.provider.message import (
     Steer,
     VersionNote,
 )
+from jostle.provider.origin import NoForeignPages
 from jostle.provider.provider import NotThere, Readings, Refused
 from jostle.provider.stream import EventStream
 from jostle.standin.ground import address_of, attachments_of
@@ -63,6 +64,7 @@ def create_standin(world: World | None) -> FastAPI:
         over.set()
 
     app = FastAPI(title="Provider protocol", version="1", lifespan=beat, description="What a keeper asks of a provider.")
+    app.add_middleware(NoForeignPages)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost"])
     app.state.streams = set()
     lock = RLock()

@@ -1,17 +1,11 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { answered, api, type CostsView, type PlanView } from "../../shared/api/client";
+import { answered, api, type Budget, type CostsView, type PlanView } from "../../shared/api/client";
 import { Choice } from "../../shared/words/Choice";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import its from "./costs.module.css";
 
 const ALL = "all groups";
-
-interface Wanted {
-  group: string | null;
-  each: "week" | "month";
-  at_most: number;
-}
 
 /** The budgets as sentences, and one more. */
 export function BudgetLine({ plan, view, reached }: { plan: PlanView; view: CostsView; reached: string | null }) {
@@ -20,22 +14,20 @@ export function BudgetLine({ plan, view, reached }: { plan: PlanView; view: Cost
   const [each, setEach] = useState<"week" | "month">("month");
   const [most, setMost] = useState<number | null>(1000);
   const queries = useQueryClient();
+  const params = { path: { plan_id: plan.id } };
+  const budgets = useQuery({
+    queryKey: ["costs", plan.id, "budgets"],
+    queryFn: () => answered(api.GET("/api/plans/{plan_id}/costs/budgets", { params })),
+  });
   const put = useMutation({
-    mutationFn: async (change: (now: Wanted[]) => Wanted[]) => {
-      const document = await answered(
-        api.GET("/api/plans/{plan_id}/document", { params: { path: { plan_id: plan.id } } }),
-      );
-      const now = ((document as { budgets?: Wanted[] }).budgets ?? []).map((one) => ({
-        ...one,
-        at_most: +one.at_most,
-      }));
-      return answered(
+    scope: { id: "budgets" },
+    mutationFn: (change: (now: Budget[]) => Budget[]) =>
+      answered(
         api.PUT("/api/plans/{plan_id}/costs/budgets", {
-          params: { path: { plan_id: plan.id } },
-          body: { budgets: change(now) },
+          params,
+          body: { budgets: change(budgets.data ?? []) },
         }),
-      );
-    },
+      ),
     onSuccess: async () => {
       setWriting(false);
       await queries.invalidateQueries({ queryKey: ["costs", plan.id] });

@@ -13,6 +13,7 @@ export function FrameLine({ plan_id }: { plan_id: number }) {
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/frame", { params: { path } })),
   });
   const change = useMutation({
+    scope: { id: "frame" },
     mutationFn: (body: { field: Field; value: unknown }) =>
       answered(api.POST("/api/plans/{plan_id}/frame", { params: { path }, body })),
     onSuccess: () => queries.invalidateQueries(),
@@ -23,6 +24,7 @@ export function FrameLine({ plan_id }: { plan_id: number }) {
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/frame/parameters", { params: { path } })),
   });
   const changeParameter = useMutation({
+    scope: { id: "frame" },
     mutationFn: (body: { name: string; value: string }) =>
       answered(api.POST("/api/plans/{plan_id}/frame/parameters", { params: { path }, body })),
     onSuccess: () => queries.invalidateQueries(),

@@ -44,6 +44,7 @@ export function MachinesPart({ plan }: { plan: PlanView }) {
       answered(api.GET("/api/plans/{plan_id}/machines/prices", { params: { path: { plan_id: plan.id } } })),
   });
   const change = useMutation({
+    scope: { id: "machines" },
     mutationFn: (body: { op: "set" | "add" | "remove"; path: string; value?: unknown }) =>
       answered(api.POST("/api/plans/{plan_id}/machines/changes", { params: { path: { plan_id: plan.id } }, body })),
     onSuccess: () => queries.invalidateQueries(),

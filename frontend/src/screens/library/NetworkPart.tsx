@@ -19,6 +19,7 @@ export function NetworkPart({ plan }: { plan: PlanView }) {
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/network", { params })),
   });
   const change = useMutation({
+    scope: { id: "network" },
     mutationFn: (body: Change) => answered(api.POST("/api/plans/{plan_id}/network/changes", { params, body })),
     onSuccess: () => queries.invalidateQueries(),
   });

@@ -31,6 +31,7 @@ export function TemplatesPart({ plan }: { plan: PlanView }) {
     queryFn: () => answered(api.GET("/api/plans/{plan_id}/templates/rules", { params: { path } })),
   });
   const rule = useMutation({
+    scope: { id: "rules" },
     mutationFn: (body: { field: Rule; value: string }) =>
       answered(api.POST("/api/plans/{plan_id}/templates/rules", { params: { path }, body })),
     onSuccess: () => queries.invalidateQueries(),

@@ -32,6 +32,7 @@ export function NoticesPanel({
   });
   const put = (next: WatchingView) => queries.setQueryData(key, next);
   const change = useMutation({
+    scope: { id: "watching" },
     mutationFn: (body: Change) =>
       answered(api.POST("/api/plans/{plan_id}/watching/changes", { params: { path }, body })),
     onSuccess: put,

@@ -2,6 +2,27 @@ import createClient from "openapi-fetch";
 import type { components, paths } from "./schema.generated";
 
 export const api = createClient<paths>({ baseUrl: "/" });
+/** Tags of the parts of a plan as they were last shown, by path. */
+const seen = new Map<string, string>();
+
+/** The path of the part that a path changes: its own, or the nearest above it that was shown. */
+function partOf(path: string): string | undefined {
+  for (let part = path; part.length > 1; part = part.slice(0, part.lastIndexOf("/"))) if (seen.has(part)) return part;
+}
+
+// Says with each change what this window has seen, so that of two who change the same the second is told.
+api.use({
+  onRequest({ request }) {
+    const part = request.method === "GET" ? undefined : partOf(new URL(request.url).pathname);
+    const tag = part && seen.get(part);
+    if (tag) request.headers.set("If-Match", tag);
+  },
+  onResponse({ request, response }) {
+    const tag = response.headers.get("ETag");
+    const path = new URL(request.url).pathname;
+    if (tag) seen.set(request.method === "GET" ? path : (partOf(path) ?? path), tag);
+  },
+});
 
 type Schemas = components["schemas"];
 export type Berth = Schemas["Berth"];
@@ -26,6 +47,7 @@ export type Ghost = Schemas["Ghost"];
 export type GroupRow = Schemas["GroupRow"];
 export type NetworkLine = Schemas["NetworkLine"];
 export type MachineRow = Schemas["MachineRow"];
+export type PlanLine = Schemas["PlanLine"];
 export type PlanView = Schemas["PlanView"];
 export type BroughtView = Schemas["BroughtView"];
 export type TemplateView = Schemas["TemplateView"];
@@ -47,6 +69,7 @@ export type ElsewhereGroup = Schemas["ElsewhereGroup"];
 export type WatchingView = Schemas["WatchingView"];
 export type Tile = Schemas["Tile"];
 export type Line = Schemas["Line"];
+export type Budget = Schemas["Budget"];
 export type CostsView = Schemas["CostsView"];
 export type MadeOf = Schemas["MadeOf"];
 export type CostCurve = Schemas["Curve"];

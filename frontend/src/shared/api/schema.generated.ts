@@ -118,9 +118,33 @@ export interface paths {
         post?: never;
         /**
          * Drop Plan
-         * @description Take a plan out in which nothing was ever kept.
+         * @description Take a plan out in which nothing was ever kept, or, as a whole, with its groups, takes, what lives of it and its ledger.
          */
         delete: operations["drop_plan_api_plans__plan_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/stored": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Stored
+         * @description A plan's document as it stands in the records, whether or not it can be read, to be mended as a file.
+         */
+        get: operations["show_stored_api_plans__plan_id__stored_get"];
+        /**
+         * Mend Stored
+         * @description Put a plan file (YAML or JSON) in the place of a plan that cannot be read; its arrangements, takes and ledger stay.
+         */
+        put: operations["mend_stored_api_plans__plan_id__stored_put"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1307,7 +1331,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Show Budgets
+         * @description The budgets, whether or not anything was spent yet.
+         */
+        get: operations["show_budgets_api_plans__plan_id__costs_budgets_get"];
         /**
          * Set Budgets
          * @description Put other budgets in the place of those that there are.
@@ -7818,7 +7846,10 @@ export interface operations {
     };
     drop_plan_api_plans__plan_id__delete: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description With all that was ever kept of it, whether or not it can be read */
+                whole?: boolean;
+            };
             header?: never;
             path: {
                 plan_id: number;
@@ -7833,6 +7864,68 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_stored_api_plans__plan_id__stored_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    mend_stored_api_plans__plan_id__stored_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanLine"];
+                };
             };
             /** @description What is wrong */
             "4XX": {
@@ -9610,7 +9703,10 @@ export interface operations {
     change_frame_api_plans__plan_id__frame_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what was read and is changed, or * to change whatever is there */
+                "if-match"?: string | null;
+            };
             path: {
                 plan_id: number;
             };
@@ -9678,7 +9774,10 @@ export interface operations {
     change_parameter_api_plans__plan_id__frame_parameters_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what was read and is changed, or * to change whatever is there */
+                "if-match"?: string | null;
+            };
             path: {
                 plan_id: number;
             };
@@ -10098,10 +10197,45 @@ export interface operations {
             };
         };
     };
-    set_budgets_api_plans__plan_id__costs_budgets_put: {
+    show_budgets_api_plans__plan_id__costs_budgets_get: {
         parameters: {
             query?: never;
             header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Budget"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    set_budgets_api_plans__plan_id__costs_budgets_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what was read and is changed, or * to change whatever is there */
+                "if-match"?: string | null;
+            };
             path: {
                 plan_id: number;
             };
@@ -10757,7 +10891,10 @@ export interface operations {
     bring_prices_api_plans__plan_id__machines_market_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what was read and is changed, or * to change whatever is there */
+                "if-match"?: string | null;
+            };
             path: {
                 plan_id: number;
             };
@@ -10793,7 +10930,10 @@ export interface operations {
     drop_prices_api_plans__plan_id__machines_market_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what was read and is changed, or * to change whatever is there */
+                "if-match"?: string | null;
+            };
             path: {
                 plan_id: number;
             };
@@ -10896,7 +11036,10 @@ export interface operations {
     change_catalogue_api_plans__plan_id__machines_changes_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what was read and is changed, or * to change whatever is there */
+                "if-match"?: string | null;
+            };
             path: {
                 plan_id: number;
             };
@@ -11068,7 +11211,10 @@ export interface operations {
     change_network_api_plans__plan_id__network_changes_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what was read and is changed, or * to change whatever is there */
+                "if-match"?: string | null;
+            };
             path: {
                 plan_id: number;
             };
@@ -11345,7 +11491,10 @@ export interface operations {
     change_rules_api_plans__plan_id__templates_rules_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what was read and is changed, or * to change whatever is there */
+                "if-match"?: string | null;
+            };
             path: {
                 plan_id: number;
             };
@@ -11915,7 +12064,10 @@ export interface operations {
     change_watches_api_plans__plan_id__watching_changes_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what was read and is changed, or * to change whatever is there */
+                "if-match"?: string | null;
+            };
             path: {
                 plan_id: number;
             };
