@@ -152,12 +152,20 @@ class Walk:
         ]
         return changed_group(document, changes, self.plan.start.astimezone(self.plan.zone))
 
+    def can(self, document: dict[str, Any], offer: Offer) -> bool:
+        """Whether the plan does not refuse it as things are; the page says so of those that it does."""
+        try:
+            with_group(self.plan, "web", self.take_up(document, offer))
+        except PlanError:
+            return False
+        return True
+
     def through(self, document: dict[str, Any]) -> None:
         """Everything that is offered, and then each thing that is offered for that by itself."""
         taken: set[str] = set()
         while more := [offer for offer in self.look(document) if offer.text.startswith("+") and offer.text not in taken]:
             taken.add(more[0].text)
-            document = self.take_up(document, more[0])
+            document = self.take_up(document, more[0]) if self.can(document, more[0]) else document
         for entry in (one for one in document["calendar"] if one["kind"] != "rollout"):
             day = f"calendar.{entry['name']}"
             document = changed_group(document, [Change(op="skip", path=day, value=1_751_932_800_000)], self.plan.start)
@@ -165,7 +173,7 @@ class Walk:
             if hand["kind"] == "load":
                 self.look(changed_group(document, [Change(path=f"hands.{number}.waits", value=True)], self.plan.start))
         for offer in self.look(document):
-            if offer.text != "take out":
+            if offer.text != "take out" and self.can(document, offer):
                 self.look(self.take_up(document, offer))
 
 

@@ -60,6 +60,13 @@ def test_the_finder_knows_the_words_of_the_trade(workbench):
         ("compare", "Compare with take 1"),
         ("export", "Export as plan file"),
         ("cooldown", "Wait: 6 min"),
+        ("why", "Why is the count what it is"),
+        ("alert", "Notices"),
+        ("max size", "Maximum: 40"),
+        ("warmup", "Templates"),
+        ("schedule", "+ floor"),
+        ("launch template", "Template: web-front"),
+        ("health check", "Basis: the machine's state"),
     ):
         workbench.driver.find_element("css selector", "body").send_keys(Keys.CONTROL, "k")
         field = workbench.wait_for('.finder [aria-label="Find or do"]')

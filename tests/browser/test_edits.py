@@ -133,3 +133,14 @@ def test_what_is_saved_at_once_has_what_was_typed_last(workbench, line):
     plan = workbench.ask("/api/plans")[0]["id"]
     group = workbench.ask(f"/api/plans/{plan}/document")["groups"]["live-track"]
     assert (group["drain"], group["maximum"]) == (1200, 15)
+
+
+def test_what_would_be_refused_is_grey_and_says_why(workbench):
+    workbench.open("/rehearse/tryout")
+    spot = workbench.named("button", "+ spot")
+    workbench.until(lambda: spot.get_attribute("aria-disabled") == "true")
+    spot.click()
+    workbench.waits_for_text("output", "walrus-2 is not sold as spot; sold are: otter-2")
+    assert not workbench.all('[role="alert"]')
+    spot.click()
+    workbench.until(lambda: not any("not sold" in one.text for one in workbench.all("output")))

@@ -81,14 +81,21 @@ def test_what_stands_behind_the_balancer_is_seen_and_a_member_leads_to_its_life(
 def test_hands_set_the_count_and_take_it_back(lived):
     before = wanted(lived)
     lived.named("button", "set the count").click()
-    field = lived.wait_for('[aria-label="Count"]')
-    field.send_keys(Keys.CONTROL, "a")
-    field.send_keys(f"{before + 5}", Keys.ENTER)
+    lived.wait_for('[aria-label="Count"]')
+    lived.waits_for_text('[aria-label="By hand"]', "Policies stay at work and may undo it.")
+    # What is typed goes into the field, whose number is chosen
+    lived.keys(f"{before + 5}", Keys.ENTER)
     lived.waits_for_text('[aria-label="By hand"]', f"Done: count set to {before + 5}.")
     lived.until(lambda: wanted(lived) == before + 5)
     assert "5 on their way" in row(lived, "booking-web").text
     lived.named("button", "undo").click()
     lived.until(lambda: wanted(lived) == before)
+    lived.named("button", "set the count").click()
+    lived.keys(f"{before + 2}")
+    lived.waits_for_text('[aria-label="By hand"]', f"= {before + 2}")
+    lived.named("button", "set it, and pause policies for 30 min").click()
+    lived.until(lambda: wanted(lived) == before + 2)
+    lived.named("button", "resume policies")
 
 
 def test_an_instance_is_killed_and_another_comes(lived):

@@ -47,6 +47,13 @@ export function Finder({ plan, turn, keys }: Props) {
       onClick: () => navigate("/live"),
     },
     {
+      id: "notices",
+      label: "Notices",
+      description: "When somebody is told, and what was told",
+      keywords: "alert alarm notify notification webhook on-call threshold budget",
+      onClick: () => navigate("/live?told=notices"),
+    },
+    {
       id: "costs",
       label: "Costs",
       description: "What the groups cost, by day and for what",
@@ -57,7 +64,7 @@ export function Finder({ plan, turn, keys }: Props) {
       id: "templates",
       label: "Templates",
       description: "Library",
-      keywords: "image disk subnet firewall launch",
+      keywords: "launch template image disk subnet firewall boot warm-up warmup start-up script",
       onClick: () => navigate("/library/templates"),
     },
     {

@@ -20,29 +20,29 @@ from jostle.core.plan.template_field import template_field
 from jostle.core.plan.word import Word
 
 _OF_GROUP = {
-    "minimum": number("Minimum", "instances", 1.0, 0.0, 100.0, 1.0),
-    "maximum": number("Maximum", "instances", 1.0, 1.0, 100.0, 1.0),
+    "minimum": number("Minimum", "instances", 1.0, 0.0, 100.0, 1.0).found_by("min size least lowest count lower limit"),
+    "maximum": number("Maximum", "instances", 1.0, 1.0, 100.0, 1.0).found_by("max size most highest count upper limit cap"),
     "first_start.surplus": number("Beyond need", "instances", 1.0, 0.0, 100.0, 1.0),
-    "cooldown": number("Wait", "min", 1 / 60, 0.0, 30.0, 0.5),
-    "drain": number("Drain", "min", 1 / 60, 0.0, 30.0, 0.5),
-    "evaluate_every": number("Asked every", "s", 1.0, 10.0, 600.0, 10.0),
-    "meters.period": number("Meter period", "s", 1.0, 10.0, 600.0, 10.0),
+    "cooldown": number("Wait", "min", 1 / 60, 0.0, 30.0, 0.5).found_by("cooldown pause between changes of all policies"),
+    "drain": number("Drain", "min", 1 / 60, 0.0, 30.0, 0.5).found_by("draining connections shutdown"),
+    "evaluate_every": number("Asked every", "s", 1.0, 10.0, 600.0, 10.0).found_by("evaluation period interval"),
+    "meters.period": number("Meter period", "s", 1.0, 10.0, 600.0, 10.0).found_by("monitoring metrics granularity"),
     "meters.delay": number("Meter delay", "s", 1.0, 0.0, 300.0, 5.0),
     "leaving.brake.of": choices("Of", list(BRAKED.items())),
     "leaving.brake.within": number("Within", "min", 1 / 60, 1.0, 120.0, 1.0),
-    "leaving.pinned": number("Pinned", "instances", 1.0, 0.0, 100.0, 1.0),
+    "leaving.pinned": number("Pinned", "instances", 1.0, 0.0, 100.0, 1.0).found_by("protected from scale in"),
     "leaving.criteria": Editor(
         kind="order",
         label="Who leaves first",
         choices=[Choice(value=one, text=text, hint=CRITERIA_HINTS[one]) for one, text in CRITERIA.items()],
     ),
     "leaving.balance_zones": choices("Zones", [(True, "From the fullest zone"), (False, "From any zone")]),
-    "health.interval": number("Between checks", "s", 1.0, 5.0, 300.0, 5.0),
-    "health.grace": number("Grace", "min", 1 / 60, 0.0, 60.0, 0.5),
-    "health.unhealthy_after": number("Failed checks", "", 1.0, 0.0, 100.0, 1.0),
-    "health.healthy_after": number("Passed checks", "", 1.0, 0.0, 100.0, 1.0),
-    "health.basis": choices("Basis", list(BASES.items())),
-    "mending.restarts": number("Restarts", "", 1.0, 0.0, 20.0, 1.0),
+    "health.interval": number("Between checks", "s", 1.0, 5.0, 300.0, 5.0).found_by("health check probe interval"),
+    "health.grace": number("Grace", "min", 1 / 60, 0.0, 60.0, 0.5).found_by("health check grace period warmup"),
+    "health.unhealthy_after": number("Failed checks", "", 1.0, 0.0, 100.0, 1.0).found_by("health check unhealthy"),
+    "health.healthy_after": number("Passed checks", "", 1.0, 0.0, 100.0, 1.0).found_by("health check healthy"),
+    "health.basis": choices("Basis", list(BASES.items())).found_by("health check kind"),
+    "mending.restarts": number("Restarts", "", 1.0, 0.0, 20.0, 1.0).found_by("auto-repair heal recovery"),
     "faults.every": number("Mean time between faults", "d", 1 / 86400, 1.0, 365.0, 1.0),
     "faults.frozen": number("Freeze", "%", 100.0, 0.0, 100.0, 1.0),
     "faults.hung": number("Hang", "%", 100.0, 0.0, 100.0, 1.0),
@@ -131,7 +131,8 @@ def _of_the_group(path: str, word: Word, plan: Plan, crew: Crew) -> Editor | Non
             return choices("Incidents of", [("", "none"), *((name, name) for name in plan.demands)])
         case "template" | "demand":
             names = plan.templates if path == "template" else plan.demands
-            return choices(path.capitalize(), [(name, name) for name in names])
+            chosen = choices(path.capitalize(), [(name, name) for name in names])
+            return chosen.found_by("launch template" if path == "template" else "load traffic")
         case "database":
             return choices("Database", [(None, "none"), *((name, name) for name in plan.databases)])
         case "version" | "start_version":

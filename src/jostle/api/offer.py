@@ -142,7 +142,7 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
     match section:
         case "runs":
             offers = []
-            if group.owned is None and group.host is None and not crew.rolls_out:
+            if group.owned is None and group.host is None:
                 offers.append(_offer("+ owned instances", "owned", max(1, group.minimum), "owned overflow reserve"))
             if group.first_start is None:
                 offers.append(
@@ -161,11 +161,11 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
                         "+ load balancer", "load_balancer", balancer_of(crew.launch.fields), "balancer listener port price cost"
                     )
                 )
-            if group.buying is None and group.owned is None and crew.machine.spot is not None:
+            if group.buying is None and group.host is None:
                 offers.append(
                     _offer("+ spot", "buying", {"on_demand": {"first": max(1, group.minimum)}}, "market mix cheap reclaim")
                 )
-            if group.buying is not None and group.order is None and not group.policies and not group.calendar:
+            if group.buying is not None and group.order is None:
                 offers.append(_offer("+ order", "order", {"count": max(1, group.maximum // 2)}, "request once kept batch bulk"))
             if group.buying is not None and len(crew.types) > 1 and group.unit == "instance" and not crew.rolls_out:
                 offers.append(_offer("+ count in vCPUs", "buying.count_in", "vcpus", "units weights capacity size"))
@@ -188,6 +188,9 @@ def offers_for(section: str, crew: Crew, databases: Sequence[str] = ()) -> list[
             if not any(isinstance(promise, CostPromise) for promise in group.promises):
                 offers.append(_added("promises", CostPromise.start, "cost limit", "budget price spend"))
             return offers
+        case "calendar" | "policies" if group.order is not None:
+            # An order alone says how many there are
+            return []
         case "calendar":
             return [*_of_kinds(section), *_rollouts(crew)]
         case "policies" if group.hosts:
@@ -226,12 +229,12 @@ def _of_kinds(section: str) -> list[Offer]:
 
 def _rollouts(crew: Crew) -> list[Offer]:
     """The newest version brought in, from the one before where it runs already."""
-    newest, offers = crew.launch.versions, []
-    if newest > 1 and crew.group.can_roll_out:
-        begun = Change(op="add", path="calendar", value="rollout")
-        before = [Change(op="set", path="version", value=newest - 1)] if crew.launch.version == newest else []
-        offers.append(Offer(text=f"+ {Rollout.offer}", changes=[*before, begun], also=Rollout.trade))
-    return offers
+    newest = crew.launch.versions
+    if crew.group.host is not None or newest == 1:
+        return []
+    begun = Change(op="add", path="calendar", value="rollout")
+    before = [Change(op="set", path="version", value=newest - 1)] if crew.launch.version == newest else []
+    return [Offer(text=f"+ {Rollout.offer}", changes=[*before, begun], also=Rollout.trade)]
 
 
 def _optional(crew: Crew) -> list[SheetField]:

@@ -12,6 +12,7 @@ from jostle.api.desk import DeskDep, PlanDep
 from jostle.api.page import PageSection, page_of
 from jostle.api.picture import Picture, picture
 from jostle.api.problem import RESPONSES
+from jostle.api.refusals import Refusal, refusals
 from jostle.api.strips import Numbers, at_ms
 from jostle.api.turns import LongRoute
 from jostle.api.verdict_view import VerdictView, verdict_view
@@ -216,6 +217,14 @@ def _said_lost(rehearsal: Rehearsal, lost: float) -> str:
     if work == "jobs":
         return f"one waited {say_duration(round(lost))}"
     return f"{lost:,.0f} {'refused' if work == 'sessions' else 'failed'}"
+
+
+@router.post("/refusals")
+def list_refusals(group: str, wanted: TakeRequest, kept: PlanDep, desk: DeskDep) -> list[Refusal]:
+    """What of all that the page of a take offers would be refused, and why. It is asked for after a rehearsal."""
+    take = desk.take(kept, group, wanted.take)
+    played, _ = desk.changed(kept, group, take, wanted.changes, wanted.seed)
+    return refusals(played.rehearsal.plan, group, played.page)
 
 
 @router.post("/ghosts", response_model=Ghost)

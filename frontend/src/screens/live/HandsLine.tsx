@@ -32,6 +32,9 @@ type Asked =
   | "version"
   | null;
 
+// s
+const PAUSE = 1800;
+
 /** What can be done by hand to the group, and to the instance that is chosen. */
 export function HandsLine({ plan, group, life, hands, instance }: Props) {
   const [asked, setAsked] = useState<Asked>(null);
@@ -45,6 +48,7 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
   };
   const set = (to: number) => lay({ act: "set", count: to }, { act: "set", count: group.wanted });
   const one = (act: "kill" | "drain", fewer: boolean) => instance !== null && lay({ act, instance, one_fewer: fewer });
+  const atWork = !group.held && life.policies.some((policy) => !policy.paused);
   const paused = life.policies.some((policy) => policy.paused);
   return (
     <section className={its.hands} aria-label="By hand">
@@ -55,7 +59,7 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
         {paused ? (
           <Act on={() => lay({ act: "resume" })}>resume policies</Act>
         ) : (
-          <Act on={() => lay({ act: "pause", for: 1800 }, { act: "resume" })}>pause policies for 30 min</Act>
+          <Act on={() => lay({ act: "pause", for: PAUSE }, { act: "resume" })}>pause policies for 30 min</Act>
         )}
         {group.held ? (
           <Act on={() => lay({ act: "release" })}>let it change again</Act>
@@ -148,12 +152,28 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
             label="Count"
             how={{ measure: "number", unit: "instances" }}
             first={String(group.wanted)}
+            focus
             set={setCount}
           />{" "}
           of {group.minimum} to {group.maximum}
           <button type="submit" className="solid-button" disabled={count === null}>
             Set it
           </button>
+          {atWork && (
+            <>
+              {" "}
+              Policies stay at work and may undo it.{" "}
+              <Act
+                on={() => {
+                  if (count === null) return;
+                  hands.lay({ act: "pause", for: PAUSE });
+                  set(count);
+                }}
+              >
+                set it, and pause policies for 30 min
+              </Act>
+            </>
+          )}
         </form>
       )}
       {(asked === "kill" || asked === "drain") && tile && (

@@ -99,6 +99,8 @@ function Running({ plan, view, live }: RunningProps) {
   const chosen = view.groups.find((group) => group.name === address.text("group")) ?? view.groups[0];
   const why = address.number("why");
   const { clock, step } = live;
+  const { choose } = address;
+  const at = view.now;
   useOffered(
     useMemo(
       (): Act[] => [
@@ -115,8 +117,14 @@ function Running({ plan, view, live }: RunningProps) {
           also: "step forward scale",
           run: () => step.mutate({ to: "next change" }),
         },
+        {
+          group: "Do here",
+          label: "Why is the count what it is",
+          also: "reason explain cause decision nothing happened",
+          run: () => choose({ why: at }),
+        },
       ],
-      [clock.mutate, step.mutate],
+      [clock.mutate, step.mutate, choose, at],
     ),
   );
   const tape = view.groups[0]?.tape;

@@ -44,6 +44,8 @@ export function useHands(plan: number, group: string): Hands {
     void queries.invalidateQueries({ queryKey: ["live part", plan] });
   };
   const lay = useMutation({
+    // One after the other, as they were meant
+    scope: { id: "hands" },
     mutationFn: ({ hand }: { hand: Hand; back: Hand | null }) =>
       answered(api.POST("/api/plans/{plan_id}/live/groups/{group}/hands", { params: { path }, body: hand as never })),
     onSuccess: (laid, { back }) => after(laid.said, back),

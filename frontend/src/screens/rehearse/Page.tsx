@@ -3,7 +3,7 @@ import { memo, useCallback, useEffect, useMemo, useRef } from "react";
 import { Link } from "react-router";
 import { type Act, useOffered } from "../../shared/acts/acts";
 import { goTo } from "../../shared/acts/goTo";
-import { Offers } from "../../shared/acts/Offers";
+import { OfferButton, Offers } from "../../shared/acts/Offers";
 import type { Change, Distribution, PageSection, PageSentence, Picture } from "../../shared/api/client";
 import { FileChoice, SERIES_FILES } from "../../shared/files/FileChoice";
 import filesSheet from "../../shared/files/files.module.css";
@@ -21,6 +21,8 @@ interface Props {
   commit: Desk["commit"];
   calendar: Picture["calendar"];
   edits: Edits;
+  /** Why what is offered would be refused, by the section or sentence and what the offer says. */
+  refused: Record<string, Record<string, string>>;
   /** When a hand is to act that is added now, ms since 1970. */
   handAt: number;
   handling: Handling;
@@ -36,6 +38,7 @@ export const Page = memo(function Page({
   commit,
   calendar,
   edits,
+  refused,
   handAt,
   handling,
   bring,
@@ -139,9 +142,7 @@ export const Page = memo(function Page({
               </span>
             )}
             {one.acts.map((act) => (
-              <button key={act.text} type="button" className="plain-button" onClick={() => commit(act.changes)}>
-                {act.text}
-              </button>
+              <OfferButton key={act.text} offer={act} take={commit} why={refused[one.key]?.[act.text]} />
             ))}
           </span>
         )}
@@ -155,7 +156,7 @@ export const Page = memo(function Page({
           <h2>{section.title}</h2>
           {section.key === "calendar" && <CalendarWeek calendar={calendar} {...edits} />}
           {section.sentences.filter((one) => one.key !== "pace").map(sentence)}
-          <Offers offers={section.more} take={take} />
+          <Offers offers={section.more} take={take} refused={refused[section.key]} />
           {section.sentences.filter((one) => one.key === "pace").map(sentence)}
         </section>
       ))}
@@ -173,7 +174,7 @@ function settingsOf(one: PageSentence): Act[] {
             group: "Settings",
             label: `${word.editor.label}: ${word.text}`,
             about,
-            also: word.path.replace(/[._-]/g, " "),
+            also: `${word.editor.also} ${word.path.replace(/[._-]/g, " ")}`,
             run: () => goTo(`main [data-path="${word.path}"]`),
           },
         ]

@@ -2,6 +2,7 @@ import { useElementSize } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useParams } from "react-router";
+import { type Act, useOffered } from "../../shared/acts/acts";
 import { useAddress } from "../../shared/acts/address";
 import { answered, api } from "../../shared/api/client";
 import { usePlan } from "../../shared/api/plan";
@@ -25,6 +26,7 @@ import { Strips } from "./strips/Strips";
 import { Takes } from "./Takes";
 import { TakesPanel } from "./TakesPanel";
 import { useBand } from "./useBand";
+import { useRefusals } from "./useRefusals";
 import { useRehearsal } from "./useRehearsal";
 import { useUndo } from "./useUndo";
 import { VaryLine } from "./VaryLine";
@@ -107,6 +109,8 @@ function Workbench({ group }: { group: string }) {
   const band = useBand(plan?.id, group, answer?.take.number ?? null, shown ?? null, buckets);
   const moment = useMoment(plan?.id, group, answer, changes, at);
 
+  const refused = useRefusals(plan?.id, group, changes.length === 0 ? answer?.take.number : undefined);
+
   const span = answer?.picture;
   useEffect(() => {
     if (!span) return;
@@ -171,6 +175,20 @@ function Workbench({ group }: { group: string }) {
     },
     [look, choose],
   );
+  useOffered(
+    useMemo(
+      (): Act[] => [
+        {
+          group: "Do here",
+          label: "Why is the count what it is",
+          about: "In the middle of what is shown; from there to the changes before and after",
+          also: "reason explain cause decision nothing happened",
+          run: () => explain(at ?? (begin + end) / 2),
+        },
+      ],
+      [explain, at, begin, end],
+    ),
+  );
   const closeMoment = useCallback(() => choose({ at: null }), [choose]);
   const lookAt = useCallback((one: number) => choose({ instance: one, beside: null }), [choose]);
   const list = useCallback(() => choose({ beside: "arrangements" }), [choose]);
@@ -210,6 +228,7 @@ function Workbench({ group }: { group: string }) {
               handling={handling}
               calendar={answer.picture.calendar}
               edits={edits}
+              refused={refused}
               handAt={at ?? (begin + end) / 2}
               bring={setFile}
               show={show}

@@ -456,6 +456,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/groups/{group}/refusals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * List Refusals
+         * @description What of all that the page of a take offers would be refused, and why. It is asked for after a rehearsal.
+         */
+        post: operations["list_refusals_api_plans__plan_id__groups__group__refusals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/groups/{group}/ghosts": {
         parameters: {
             query?: never;
@@ -3682,6 +3702,12 @@ export interface components {
              */
             hint: string;
             /**
+             * Also
+             * @description Words of the trade by which it is found
+             * @default
+             */
+            also: string;
+            /**
              * Blank
              * @description Whether a text may be emptied
              * @default false
@@ -6042,6 +6068,24 @@ export interface components {
             kept_back: string[];
             /** Foresight */
             foresight: string;
+        };
+        /**
+         * Refusal
+         * @description An offer that would be refused.
+         */
+        Refusal: {
+            /**
+             * Key
+             * @description Of the section or the sentence in which it is offered
+             */
+            key: string;
+            /**
+             * Text
+             * @description Of the offer
+             */
+            text: string;
+            /** Why */
+            why: string;
         };
         /**
          * RehearsalRequest
@@ -8475,6 +8519,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShortfallView"][];
+                };
+            };
+            /** @description What is wrong */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_refusals_api_plans__plan_id__groups__group__refusals_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: string;
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"][];
                 };
             };
             /** @description What is wrong */

@@ -9,14 +9,20 @@ interface Props {
   how: How;
   /** What stands in the blank at first; a new one is put when `what` changes. */
   first: string;
+  /** Whether what is typed goes here at once. */
+  focus?: boolean;
   /** The value as it is understood, and how it is said; nothing where it cannot be read. */
   set: (value: number | null, text: string) => void;
 }
 
 /** A blank in a sentence for a number that is typed as people type it. */
-export function TypedBlank({ label, how, first, set }: Props) {
+export function TypedBlank({ label, how, first, focus, set }: Props) {
   const id = useId();
   const typed = useTyped(how, first, (reading) => set(Number(reading.value), reading.text));
+  const field = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (focus) field.current?.focus();
+  }, [focus]);
   const wanted = useRef(set);
   wanted.current = set;
   useEffect(() => {
@@ -25,6 +31,7 @@ export function TypedBlank({ label, how, first, set }: Props) {
   return (
     <span className={its.blank}>
       <input
+        ref={field}
         aria-label={label}
         aria-describedby={id}
         aria-invalid={typed.refusal !== null}

@@ -328,6 +328,10 @@ def _notice(crew: Crew) -> list[Sentence]:
     return [] if notice is None else [Sentence(key="notice", tone="plain", words=notice.words())]
 
 
+def _times(number: int) -> str:
+    return "time" if number == 1 else "times"
+
+
 def _mending(crew: Crew) -> Sentence:
     health, restarts = crew.group.health, crew.group.mending.restarts
     passes = [say(", and serves after "), count_word("health.healthy_after", health.healthy_after), say(" passed ones")]
@@ -339,13 +343,13 @@ def _mending(crew: Crew) -> Sentence:
             choice_word("health.basis", health.basis, BASES[health.basis]),
             say(" "),
             count_word("health.unhealthy_after", health.unhealthy_after),
-            say(" times, "),
+            say(f" {_times(health.unhealthy_after)}, "),
             time_word("health.interval", health.interval),
             say(" apart, later than "),
             time_word("health.grace", health.grace),
             say(" after its launch; it is restarted "),
             count_word("mending.restarts", restarts),
-            say(" times, then replaced"),
+            say(f" {_times(restarts)}, then replaced"),
             *(passes if health.healthy_after else []),
             say("."),
         ],

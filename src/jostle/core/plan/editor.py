@@ -23,6 +23,7 @@ class Editor(BaseModel):
     kind: Literal["number", "choice", "order", "days", "moment", "clock", "zone", "currency", "text"]
     label: str
     hint: str = Field(default="", description="What it means or costs")
+    also: str = Field(default="", description="Words of the trade by which it is found")
     blank: bool = Field(default=False, description="Whether a text may be emptied")
     measure: MeasureName = Field(default="number", description="How what is typed is read")
     unit: str = Field(default="", description="Of a number that is typed without one")
@@ -35,6 +36,10 @@ class Editor(BaseModel):
     chosen: list[str] = Field(default_factory=list, description="Of days, those that are taken")
     last: str | None = Field(default=None, description="Of days, the last date")
     now: str | None = Field(default=None, description="Of days, the moment that a last date without a year comes after")
+
+    def found_by(self, also: str) -> Self:
+        """The same, found by these words too."""
+        return self.model_copy(update={"also": also})
 
     def around(self, value: Any) -> Self:
         """The same with a range that has room above a value, where it is a range."""

@@ -213,7 +213,7 @@ class TriggerPolicy(MetricPolicy):
         if len(self.bands) == MOST_BANDS:
             return None
         beyond, amount = (self.bands[-1].beyond, self.bands[-1].amount) if self.bands else (self.threshold, self.amount)
-        farther = beyond * (1.25 if self.side == "above" else 0.75)
+        farther = beyond * 0.75 if self.side == "below" else beyond * 1.25 or self.metric.plausible / 2
         return {"beyond": round(farther if farther < self.most else (beyond + self.most) / 2, 6), "amount": amount + 1}
 
     def acts(self, site: Site) -> list[Act]:
@@ -234,7 +234,7 @@ class TriggerPolicy(MetricPolicy):
     def _ladder(self, room: int) -> dict[str, Any]:
         """Larger steps farther beyond the threshold, none larger than there is room for."""
         steps = [step * max(1, room // ROOMS) for step in LADDER if step <= room]
-        end = 0.0 if self.side == "below" else min(self.most, 2 * self.threshold)
+        end = 0.0 if self.side == "below" else min(self.most, 2 * self.threshold or self.metric.plausible)
         apart = (end - self.threshold) / len(steps)
         rungs = [{"beyond": round(self.threshold + n * apart, 6), "amount": step} for n, step in enumerate(steps[1:], 1)]
         return {"amount": steps[0], "bands": rungs}
