@@ -92,6 +92,9 @@ def records_of(data: Path | None) -> "Store":
 
 
 def _serve(port: int | None, data: Path | None, with_demo: bool) -> None:
+    # Said before what takes seconds to load is loaded
+    demo = ", and the demo data where there are none" if with_demo else ""
+    typer.echo(f"Opening the records{f' in {data}' if data else ''}{demo}; the address of the page follows.", err=True)
     from jostle.api.server import serve as run_server
     from jostle.provider.stream import ServeError
 

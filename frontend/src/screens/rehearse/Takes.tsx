@@ -66,6 +66,10 @@ export function Takes(props: Props) {
       [takes, current, change, keep, putBack, compare],
     ),
   );
+  // What one most likely compares with shows how without being pointed at.
+  const near = [takes.findLast((take) => take.number !== current), takes.find((take) => take.starred)].map(
+    (take) => take?.number ?? 0,
+  );
   const row = useRef<HTMLElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the row scrolls to the current chip when that changes
   useEffect(() => {
@@ -87,7 +91,7 @@ export function Takes(props: Props) {
         return (
           <span
             key={take.number}
-            className={clsx(its.take, here && its.here, behind && its.ghost)}
+            className={clsx(its.take, here && its.here, behind && its.ghost, near.includes(take.number) && its.near)}
             data-take={take.number}
           >
             <button
