@@ -11,13 +11,12 @@ from fastapi.testclient import TestClient
 
 from jostle.api.app import create_app
 from jostle.core.costs.price import total
-from jostle.demo import PLAN
 from jostle.formats.costs_csv import FOCUS_COLUMNS
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.records.store import Store
 from tests.plans import only
 
-DEMO = read_plan_file(PLAN)
+DEMO = demo_plan()
 COSTS = "/api/plans/1/costs"
 
 

@@ -4,12 +4,11 @@ import pytest
 from fastapi.testclient import TestClient
 
 from jostle.api.app import create_app
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.records.store import Store
 from tests.plans import only
 
-DEMO = read_plan_file(PLAN)
+DEMO = demo_plan()
 # What a query that has to be there may be
 GIVEN = {"path": "maximum", "at": "3600"}
 
@@ -17,7 +16,7 @@ GIVEN = {"path": "maximum", "at": "3600"}
 @pytest.mark.parametrize("names", [["deck"], ["deck", "chat"], ["tide-model"]], ids=" and ".join)
 def test_no_page_of_it_breaks(tmp_path, names):
     store = Store(tmp_path / "jostle.sqlite")
-    number = store.add_plan(only(DEMO, *names))
+    number = store.add_plan(only(DEMO.model_copy(update={"days": 2.0}), *names))
     app = create_app(store)
     with TestClient(app, base_url="http://127.0.0.1") as client:
         begun = client.post(f"/api/plans/{number}/live", json={"at": "2025-07-07T00:00:00+01:00", "days": 1, "seed": 1})

@@ -5,11 +5,11 @@ from fastapi.testclient import TestClient
 
 from jostle.api.app import create_app
 from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.records.store import Store
 from tests.plans import only
 
-DEMO = read_plan_file(PLAN)
+DEMO = demo_plan()
 OBSERVED = (PLAN.parent / "observed-days.csv").read_bytes()
 FITS = "/api/plans/1/groups/booking-web/fits"
 UNSURE = b"time,rate,hosts,cpu\n" + b"".join(

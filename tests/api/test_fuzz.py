@@ -9,8 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from jostle.api.app import create_app
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.records.store import Store
 
 REQUESTS = int(os.environ.get("JOSTLE_FUZZ", "600"))
@@ -36,7 +35,7 @@ KNOWN = {"plan_id": "1", "group": "booking-web", "number": "1", "demand": "summe
 @pytest.fixture(scope="module")
 def client(tmp_path_factory):
     store = Store(tmp_path_factory.mktemp("fuzz") / "jostle.sqlite")
-    store.add_plan(read_plan_file(PLAN).model_copy(update={"days": 0.2}))
+    store.add_plan(demo_plan().model_copy(update={"days": 0.2}))
     app, anything = create_app(store), {"If-Match": "*"}
     with TestClient(app, base_url="http://127.0.0.1", headers=anything, raise_server_exceptions=False) as made:
         yield made

@@ -10,13 +10,12 @@ from jostle.api import live_desk
 from jostle.api.app import create_app
 from jostle.api.live_journal import journal, standing
 from jostle.api.live_stream import journal_events
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.provider.provider import Refused
 from jostle.records.store import Store
 from tests.plans import only
 
-DEMO = read_plan_file(PLAN)
+DEMO = demo_plan()
 
 
 @pytest.fixture

@@ -4,11 +4,10 @@ import pytest
 from fastapi.testclient import TestClient
 
 from jostle.api.app import create_app
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.records.store import Store
 
-DEMO = read_plan_file(PLAN).model_copy(update={"days": 0.05})
+DEMO = demo_plan().model_copy(update={"days": 0.05})
 SHAPES = {
     **{name: (name, []) for name in DEMO.groups},
     "an order": (

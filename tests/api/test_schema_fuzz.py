@@ -11,8 +11,7 @@ from schemathesis import GenerationMode
 from schemathesis.checks import not_a_server_error
 
 from jostle.api.app import create_app
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.records.store import Store
 
 OPERATIONS = 60
@@ -22,7 +21,7 @@ EXAMPLES = max(2, int(os.environ.get("JOSTLE_FUZZ", "200")) // (2 * OPERATIONS))
 @pytest.fixture(scope="module")
 def operations(tmp_path_factory):
     store = Store(tmp_path_factory.mktemp("fuzz") / "jostle.sqlite")
-    store.add_plan(read_plan_file(PLAN).model_copy(update={"days": 0.2}))
+    store.add_plan(demo_plan().model_copy(update={"days": 0.2}))
     headers = {"host": "127.0.0.1", "If-Match": "*"}
     schema = schemathesis.openapi.from_asgi("/api/openapi.json", create_app(store), headers=headers)
     found = [found.ok() for found in schema.get_all_operations()]

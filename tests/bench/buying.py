@@ -8,8 +8,8 @@ from jostle.core.plan.demand import Demand
 from jostle.core.plan.plan import Plan, with_group
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import verdict
-from jostle.demo import MIX, PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.demo import MIX
+from jostle.formats.shipped import demo_plan
 from tests.bench.measuring import Size
 
 SWAP = {"every": 900, "saves": 0.2, "risk": 0.1, "at_once": 2}
@@ -52,7 +52,7 @@ def played(plan: Plan, group: str, text: str, seeds: range) -> None:
 
 
 def mixes(size: Size) -> None:
-    demo, seeds = read_plan_file(PLAN), range(1, 1 + size.seeds)
+    demo, seeds = demo_plan(), range(1, 1 + size.seeds)
     for group, mix in MIXES.items():
         played(bought(demo, group, None), group, "all on demand", seeds)
         played(bought(demo, group, mix), group, "mixed", seeds)

@@ -19,7 +19,7 @@ from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import verdict
 from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from tests.bench.measuring import Size, median_ms, say
 from tests.core.engine.test_independent_model import engine as small_group
 from tests.core.engine.test_independent_model import swell
@@ -55,7 +55,7 @@ def crowd(plan: Plan) -> Plan:
 
 
 def weeks(size: Size) -> None:
-    plan, some = read_plan_file(PLAN), min(5, size.times)
+    plan, some = demo_plan(), min(5, size.times)
     full = crowd(plan)
     week, year = setup_of(full, 7), setup_of(full, size.long)
     mean = run(week).state.series["serving"].mean()
@@ -85,9 +85,8 @@ def memory(size: Size) -> None:
 import tracemalloc
 from jostle.core.engine.result import run
 from tests.bench.engine import crowd, setup_of
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
-plan = crowd(read_plan_file(PLAN))
+from jostle.formats.shipped import demo_plan
+plan = crowd(demo_plan())
 week = setup_of(plan, 7)
 run(setup_of(plan, 0.05))
 tracemalloc.start()

@@ -6,8 +6,7 @@ from jostle.core.engine.result import run
 from jostle.core.plan.demand import Demand
 from jostle.core.plan.plan import Plan
 from jostle.core.rehearsal.rehearser import Rehearser
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from tests.bench.measuring import Size, median_ms, say
 
 TIMES = 5.0
@@ -37,7 +36,7 @@ def _more(demand: Demand) -> Demand:
 
 
 def hosts(size: Size) -> None:
-    plan, rehearser, some = read_plan_file(PLAN), Rehearser(), min(15, size.times)
+    plan, rehearser, some = demo_plan(), Rehearser(), min(15, size.times)
     for made, names in ((plan, NAMES[:4]), (many(plan), NAMES), (many(plan, 20), NAMES)):
         setups = [rehearser.setup_of(made, name, 1) for name in names]
         serving = run_aboard(setups)[0].series["serving"]

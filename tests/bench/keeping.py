@@ -6,8 +6,7 @@ from datetime import datetime
 
 from jostle.core.plan.clock import DAY
 from jostle.core.rehearsal.rehearser import Rehearser
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.live.life import Life
 from jostle.live.live import Begun, Live
 from tests.bench.measuring import Size, say
@@ -17,7 +16,7 @@ BEGUN = Begun(at=datetime(2025, 7, 8), days=2)
 
 
 def keeper(size: Size) -> None:
-    plan = read_plan_file(PLAN)
+    plan = demo_plan()
     for group in plan.groups:
         life = Life(plan, group, 1, 1, Rehearser())
         before = min(1.0, size.days)

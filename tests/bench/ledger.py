@@ -8,8 +8,7 @@ from pathlib import Path
 from jostle.api.costs_view import costs_view
 from jostle.core.costs.account import Account
 from jostle.core.costs.part import WAYS
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.records.ledger_store import LedgerStore
 from jostle.records.store import Store
 from tests.bench.measuring import Size, median_ms, say
@@ -22,7 +21,7 @@ OWN = ("load balancer", "load balancer data", "data out")
 
 def filled(store: Store, size: Size) -> tuple[LedgerStore, int]:
     """A ledger with every hour of so many days."""
-    plan = read_plan_file(PLAN)
+    plan = demo_plan()
     number, zone = store.add_plan(plan), plan.zone
     groups = json.dumps([f"group-{n}" for n in range(size.groups)])
     begin = int(datetime(2025, 1, 1, tzinfo=zone).timestamp())

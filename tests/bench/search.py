@@ -16,8 +16,7 @@ from jostle.core.tuning.goal import Goal
 from jostle.core.tuning.judges import Threads
 from jostle.core.tuning.search import CANDIDATES, Found, search
 from jostle.core.tuning.space import Varied, applied, typed, usual_space
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from tests.bench.measuring import Size
 
 GROUPS = ("booking-web", "manifest-worker", "live-track")
@@ -32,7 +31,7 @@ BUCKETS = 1200
 
 def drawn_blindly(group: str, seed: int, number: int) -> tuple[list[tuple[float, dict[str, float]]], int]:
     """Cost and settings of the cheapest drawn sets that keep every promise under all seeds, and how many weeks were played."""
-    plan = read_plan_file(PLAN)
+    plan = demo_plan()
     goal, space = Goal.over(plan, group, SEEDS, MARGIN), usual_space(plan.groups[group])
     chance, rehearser = random.Random(seed), Rehearser()
     document = plan.groups[group].model_dump(mode="json")
@@ -58,7 +57,7 @@ def drawn_blindly(group: str, seed: int, number: int) -> tuple[list[tuple[float,
 def weeks(size: Size) -> None:
     """A week as a page asks for it, with its series, lanes and events, and its figures alone, as a search plays it under ten
     seeds; and of both what the engine's loop takes. By turns."""
-    plan, rehearser = read_plan_file(PLAN), Rehearser()
+    plan, rehearser = demo_plan(), Rehearser()
     for group in WEEKS:
         setup = rehearser.setup_of(plan, group, 1)
 
@@ -109,7 +108,7 @@ def found(group: str, space: list[Varied], goal: Goal, judges: Threads | Workers
 
 def quality(size: Size) -> None:
     """The chosen set and the best that was drawn, group by group."""
-    plan = read_plan_file(PLAN)
+    plan = demo_plan()
     for group in GROUPS:
         goal, space = Goal.over(plan, group, SEEDS, MARGIN), usual_space(plan.groups[group])
         began = time.perf_counter()
@@ -140,7 +139,7 @@ def speed(size: Size) -> None:
     """So many sets under ten seeds: in one thread, in two, and by two workers of a cluster here."""
     from distributed import LocalCluster
 
-    plan = read_plan_file(PLAN)
+    plan = demo_plan()
     goal, space = Goal.over(plan, GROUPS[0], 10, MARGIN), usual_space(plan.groups[GROUPS[0]])
     for threads in (1, 2):
         began = time.perf_counter()

@@ -4,17 +4,18 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.workbench import connected
+from tests.browser.workbench import connect
 
 # ms until an answer, as over a bad line
 SLOW = 400
 
 
 @pytest.fixture(params=[0, SLOW], ids=["at once", "slow"])
-def line(request, browser):
+def line(request, workbench):
     """A line to the service that is fast, and one that is slow."""
-    with connected(browser, latency=request.param):
-        yield
+    workbench.latency = request.param
+    yield
+    connect(workbench.driver)
 
 
 def act(workbench, key, text):

@@ -50,7 +50,8 @@ def harbour(day, hour):
     return rate * (2.6 if day == 3 and 15 <= hour < 18 else 1)
 
 
-def test_a_first_file_becomes_an_arrangement_that_keeps_its_promises(empty, tmp_path, passing_day):
+def begun(empty, tmp_path) -> Hand:
+    """A group for a file of another time zone, in a plan that begins this week."""
     file = tmp_path / "harbour-hits.csv"
     times = [(day, quarter) for day in range(7) for quarter in range(96)]
     rows = [f"2025-06-{2 + d:02} {q // 4:02}:{15 * (q % 4):02};{harbour(d, q / 4):.1f}".replace(".", ",") for d, q in times]
@@ -73,6 +74,17 @@ def test_a_first_file_becomes_an_arrangement_that_keeps_its_promises(empty, tmp_
     hand.write('[aria-label="Name"]', "harbour-web", Keys.ENTER)
     empty.waits_for_text(".page h1", "harbour-web")
     empty.until(lambda: len(empty.all(".threshold")) == 2)
+    return hand
+
+
+def test_a_plan_begins_this_week_whatever_day_it_is(empty, tmp_path, passing_day):
+    begun(empty, tmp_path)
+    empty.wait_for(".verdict button").click()
+    empty.waits_for_text(".short", f"{thursday(empty)} 15:00: ")
+
+
+def test_a_first_file_becomes_an_arrangement_that_keeps_its_promises(empty, tmp_path):
+    hand = begun(empty, tmp_path)
 
     # A floor on weekdays
     hand.press("button", "+ floor")

@@ -7,7 +7,6 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -22,9 +21,7 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 from jostle.api.app import create_app
-from jostle.core.plan.plan import Plan
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.provider.stream import Service
 from jostle.records.store import Store
 from tests.patience import PATIENCE
@@ -35,11 +32,6 @@ FLAGS = (
     "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
     "--disable-component-update --disable-sync --hide-scrollbars --force-device-scale-factor=1"
 )
-
-
-@cache
-def demo() -> Plan:
-    return read_plan_file(PLAN)
 
 
 class Stage:
@@ -61,7 +53,7 @@ class Stage:
             threading.Event().wait(0.01)
         store = Store(folder / "jostle.sqlite")
         if with_demo and not store.plans():
-            store.add_plan(demo())
+            store.add_plan(demo_plan())
         self.app = create_app(store)
 
     async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
@@ -148,16 +140,21 @@ def resize(driver: webdriver.Chrome, width: int, height: int) -> None:
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
 
 
+def connect(driver: webdriver.Chrome, *, offline: bool = False, latency: int = 0) -> None:
+    """Have a browser be without the service, or have each answer only after so many ms."""
+    how = {"offline": offline, "latency": latency, "downloadThroughput": -1, "uploadThroughput": -1}
+    driver.execute_cdp_cmd("Network.enable", {})
+    driver.execute_cdp_cmd("Network.emulateNetworkConditions", how)
+
+
 @contextmanager
 def connected(driver: webdriver.Chrome, *, offline: bool = False, latency: int = 0) -> Iterator[None]:
-    """A browser without the service, or with an answer only after so many ms. What it logs of that is taken away."""
-    as_usual = {"offline": False, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
-    driver.execute_cdp_cmd("Network.enable", {})
-    driver.execute_cdp_cmd("Network.emulateNetworkConditions", {**as_usual, "offline": offline, "latency": latency})
+    """The same for a while. What it logs of being without is taken away."""
+    connect(driver, offline=offline, latency=latency)
     try:
         yield
     finally:
-        driver.execute_cdp_cmd("Network.emulateNetworkConditions", as_usual)
+        connect(driver)
         if offline:
             driver.get_log("browser")
 
@@ -174,9 +171,14 @@ class Workbench:
     def __init__(self, driver: webdriver.Chrome, address: str) -> None:
         self.driver = driver
         self.address = address
+        # ms until an answer comes, once a page is open
+        self.latency = 0
 
     def open(self, path: str) -> None:
         self.driver.get(self.address + path)
+        if self.latency:
+            self.wait_for("main")
+            connect(self.driver, latency=self.latency)
 
     def ask(self, path: str, body: Any = None) -> Any:
         """Asks the service, as another window would."""

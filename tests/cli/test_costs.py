@@ -10,15 +10,14 @@ from typer.testing import CliRunner
 
 from jostle.cli.main import app
 from jostle.core.rehearsal.rehearser import Rehearser
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.live.live import Begun, Live
 from jostle.records.ledger_store import LedgerStore
 from jostle.records.live_store import LiveStore
 from jostle.records.store import Store
 from tests.plans import only
 
-DEMO = read_plan_file(PLAN)
+DEMO = demo_plan()
 
 
 @pytest.fixture

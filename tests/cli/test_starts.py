@@ -12,8 +12,8 @@ from jostle.core.checks.check import check
 from jostle.core.journal.sentence import group_page
 from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import verdict
-from jostle.demo import STARTER
 from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import starter_plan
 
 
 def run(*given):
@@ -21,7 +21,7 @@ def run(*given):
 
 
 def made(name):
-    document = read_plan_file(STARTER).model_dump(mode="json")
+    document = starter_plan().model_dump(mode="json")
     return plan_of_start(document, name, "first")
 
 

@@ -10,8 +10,9 @@ from typer.testing import CliRunner
 
 from jostle.cli.main import app
 from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file, read_plan_text
+from jostle.formats.plan_file import read_plan_text
 from jostle.formats.prices_csv import read_prices
+from jostle.formats.shipped import demo_plan
 
 ROOT = Path(__file__).parents[2]
 PAGES = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
@@ -34,7 +35,7 @@ def test_an_example_gives_what_it_says(kind, text, tmp_path, monkeypatch):
         assert read_plan_text(text).groups
         return
     if kind == "csv":
-        demo = read_plan_file(PLAN)
+        demo = demo_plan()
         assert read_prices(text.encode(), demo.zone, demo.currency, list(demo.machines), demo.zones)
         return
     assert kind == "console"

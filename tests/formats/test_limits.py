@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearser import rehearse
-from jostle.demo import PLAN
 from jostle.formats.calendar_ics import read_calendar
 from jostle.formats.plan_file import read_plan_file, read_plan_text
 from jostle.formats.series_error import SeriesError
 from jostle.formats.series_file import read_series_file
+from jostle.formats.shipped import demo_plan
 from tests.patience import SLOWNESS
 from tests.plans import data, plan
 
@@ -48,12 +48,12 @@ def test_a_plan_that_would_take_long_is_refused_soon(name):
 
 
 def test_a_plan_as_json_is_read_by_a_reader_of_json(tmp_path):
-    document = read_plan_file(PLAN).model_dump_json()
+    document = demo_plan().model_dump_json()
     assert len(document) > 100_000
     began = time.process_time()
     read = read_plan_text(document)
     assert time.process_time() - began < SLOWNESS
-    assert read.groups == read_plan_file(PLAN).groups
+    assert read.groups == demo_plan().groups
 
 
 def test_json_still_knows_the_line_of_what_is_wrong():

@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from jostle.core.plan.plan import read_plan
 from jostle.core.plan.problem import PlanError
-from jostle.demo import PLAN
 from jostle.formats.json_lines import json_lines
 from jostle.formats.plan_file import PlanFileError, read_plan_file, read_plan_text, write_plan
+from jostle.formats.shipped import demo_plan
 from tests.plans import ADD, data
 
 YAML_PLAN = """\
@@ -126,7 +126,7 @@ def test_a_file_that_is_not_there_or_not_text(tmp_path):
 
 
 def test_the_demo_plan_is_read():
-    plan = read_plan_file(PLAN)
+    plan = demo_plan()
     assert plan.groups["booking-web"].demand == "summer-week"
     assert {group.work.kind for group in plan.groups.values()} == {"requests", "jobs", "sessions", "hosting"}
 
@@ -173,7 +173,7 @@ def test_what_does_not_fit_is_refused_with_its_place(settings, said):
 
 
 def test_a_plan_that_is_written_reads_back_as_it_was():
-    demo = read_plan_file(PLAN)
+    demo = demo_plan()
     assert read_plan_text(write_plan(demo)) == demo
 
 

@@ -10,14 +10,14 @@ from pydantic import ValidationError
 from jostle.core.plan.plan import with_version
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearser import Rehearser
-from jostle.demo import MIX, PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.demo import MIX
+from jostle.formats.shipped import demo_plan
 from jostle.live.life import Life
 from jostle.live.live import Begun, Live
 from jostle.provider.provider import Refused
 from tests.plans import only
 
-DEMO = read_plan_file(PLAN)
+DEMO = demo_plan()
 MORNING = 10 * 3600.0
 
 

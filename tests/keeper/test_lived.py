@@ -14,13 +14,12 @@ from jostle.core.plan.place import all_aboard
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.core.rehearsal.verdict import attribution, verdict
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.live.hand import OneInstance, PutToWork
 from jostle.live.life import Life, begun_together
 from tests.core.engine.test_whole_plans import plans, whole_plans
 
-DEMO = read_plan_file(PLAN)
+DEMO = demo_plan()
 
 
 def lived_alike(plan, group, seed, stops=()):

@@ -13,8 +13,7 @@ from jostle.core.plan.place import all_aboard
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import verdict
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.live.afar import Afar, keep_together
 from jostle.live.patience import LetGo, Patience
 from jostle.provider.client import HttpProvider
@@ -73,7 +72,7 @@ def test_what_is_lived_over_http_is_what_was_rehearsed(kind):
 
 def aboard(hours):
     """The demo's host with its guests for some hours of a Monday morning."""
-    demo = read_plan_file(PLAN)
+    demo = demo_plan()
     names = all_aboard(demo, "deck")
     start = demo.start.replace(hour=7)
     return demo.model_copy(update={"start": start, "days": hours / 24, "groups": {name: demo.groups[name] for name in names}})

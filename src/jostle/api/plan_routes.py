@@ -13,9 +13,8 @@ from jostle.core.journal.machine_line import free_text
 from jostle.core.plan.plan import Plan, read_plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.today import this_monday
-from jostle.demo import PLAN as DEMO_PLAN
-from jostle.demo import STARTER as STARTER_PLAN
-from jostle.formats.plan_file import read_plan_file, read_plan_text, write_plan
+from jostle.formats.plan_file import read_plan_text, write_plan
+from jostle.formats.shipped import demo_plan, starter_plan
 
 router = APIRouter(prefix="/api", responses=RESPONSES)
 
@@ -88,13 +87,13 @@ def plan_text(body: bytes) -> Plan:
 @router.post("/demo", status_code=201)
 def add_demo(desk: DeskDep) -> PlanLine:
     """Keep the demo plan."""
-    return _keep(desk, read_plan_file(DEMO_PLAN))
+    return _keep(desk, demo_plan())
 
 
 @router.post("/starter", status_code=201)
 def start_plan(wanted: NewPlan, desk: DeskDep) -> PlanLine:
     """Keep a new plan without groups: a catalogue, a network, a template and a demand to begin with; it begins this week."""
-    document = read_plan_file(STARTER_PLAN).model_dump(mode="json") | {"name": wanted.name, "time_zone": wanted.time_zone}
+    document = starter_plan().model_dump(mode="json") | {"name": wanted.name, "time_zone": wanted.time_zone}
     return _keep(desk, read_plan(document | {"start": f"{this_monday(read_plan(document).zone)}T00:00"}))
 
 

@@ -18,8 +18,7 @@ from jostle.api.app import WEB, create_app
 from jostle.api.live_desk import PACES, SEED, LiveDesk
 from jostle.core.heap import MIB, tune_heap
 from jostle.demo import MIX
-from jostle.demo import PLAN as DEMO_PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from jostle.live.live import Begun
 from jostle.provider.stream import ServeError, Service, check_port
 from jostle.records.backups import back_up_today, what_to_do
@@ -81,7 +80,7 @@ def _load_demo(desk: LiveDesk) -> None:
     """The demo plan, its groups kept since the first of the month, but one; a zone was lost on the fourth, boots were slow on the
     morning of the eighth, and since then a part of booking-web is bought as spot."""
     store = desk.desk.store
-    kept = store.plan(store.add_plan(read_plan_file(DEMO_PLAN)))
+    kept = store.plan(store.add_plan(demo_plan()))
     zone = kept.plan.zone
     begun = Begun(at=datetime(2025, 7, 1, tzinfo=zone), days=31, seed=SEED, left_alone=["tryout"])
     running = desk.begin(kept, begun, datetime(2025, 7, 4, 11, 20, tzinfo=zone).timestamp())

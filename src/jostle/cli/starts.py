@@ -13,8 +13,8 @@ from jostle.core.change.starts import STARTS, plan_of_start
 from jostle.core.plan.plan import read_plan
 from jostle.core.plan.problem import PlanError
 from jostle.core.today import this_monday
-from jostle.demo import STARTER
-from jostle.formats.plan_file import read_plan_file, write_plan
+from jostle.formats.plan_file import write_plan
+from jostle.formats.shipped import starter_plan
 
 
 def starts(as_json: Annotated[bool, typer.Option("--json", help="JSON instead of text")] = False) -> None:
@@ -43,7 +43,7 @@ def new(
     if file is not None and file.exists():
         raise refusal(f"{file}: is there already; name another file")
     try:
-        document = read_plan_file(STARTER).model_dump(mode="json") | {"time_zone": time_zone}
+        document = starter_plan().model_dump(mode="json") | {"time_zone": time_zone}
         begun = document | {"start": f"{this_monday(read_plan(document).zone)}T00:00"}
         made = plan_of_start(begun, start, name or start)
     except PlanError as error:

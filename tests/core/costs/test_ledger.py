@@ -13,12 +13,11 @@ from jostle.core.engine.result import play
 from jostle.core.plan.clock import Clock
 from jostle.core.rehearsal.rehearsal import clock_of
 from jostle.core.rehearsal.rehearser import rehearse
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from tests.core.engine.test_whole_plans import plans, whole_plans
 from tests.plans import plan
 
-DEMO = read_plan_file(PLAN)
+DEMO = demo_plan()
 # Each amount of many thousands is told to the billionth of a billionth
 SMALLEST = Decimal("1e-13")
 

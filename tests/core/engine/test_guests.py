@@ -18,8 +18,7 @@ from jostle.core.engine.roster import Roster
 from jostle.core.plan.place import all_aboard
 from jostle.core.plan.plan import read_plan
 from jostle.core.rehearsal.rehearser import Rehearser
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from tests.independent.market_hall import Hall, Stall
 from tests.plans import BASE
 
@@ -274,7 +273,7 @@ def test_no_place_is_given_twice_and_nothing_is_lost(drawn):
 @settings(max_examples=8)
 @given(st.lists(st.integers(1, 900), min_size=1, max_size=40))
 def test_where_it_is_left_off_and_gone_on_with_makes_no_difference(steps):
-    demo, rehearser = read_plan_file(PLAN).model_copy(update={"days": 2.0}), Rehearser()
+    demo, rehearser = demo_plan().model_copy(update={"days": 2.0}), Rehearser()
     setups = numbered([rehearser.setup_of(demo, name, 1) for name in all_aboard(demo, "deck")])
     whole, roster, ticks = run_aboard(setups), Roster(setups, aboard(setups)), setups[0].ticks
     for state in roster.states:

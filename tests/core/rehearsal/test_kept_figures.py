@@ -7,11 +7,10 @@ import pytest
 
 from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.verdict import verdict
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 
 KEPT = json.loads(Path(__file__).with_name("figures.json").read_text())
-DEMO = read_plan_file(PLAN)
+DEMO = demo_plan()
 
 
 def test_every_group_of_the_demo_is_kept():

@@ -3,14 +3,13 @@ import pytest
 
 from jostle.core.rehearsal.rehearser import rehearse
 from jostle.core.rehearsal.spend import spend_rate
-from jostle.demo import PLAN
-from jostle.formats.plan_file import read_plan_file
+from jostle.formats.shipped import demo_plan
 from tests.plans import plan
 
 
 @pytest.mark.parametrize("group", ["booking-web", "manifest-worker", "live-track", "tryout"])
 def test_what_runs_up_tick_by_tick_is_the_cost_of_the_engine(group):
-    rehearsal = rehearse(read_plan_file(PLAN), group)
+    rehearsal = rehearse(demo_plan(), group)
     rate = spend_rate(rehearsal)
     assert rate.shape == (rehearsal.clock.ticks,)
     assert (rate >= 0).all()
