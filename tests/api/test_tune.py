@@ -154,3 +154,17 @@ def test_a_set_keeps_its_promises_under_several_demands(service):
     refused = service.post(SEARCHES, json={"sets": 4, "under": [{"demand": "nowhere"}]})
     assert refused.status_code == 422
     assert "no demand has this name; there is: even" in refused.json()["detail"]
+
+
+def test_where_nothing_keeps_every_promise_it_is_said_which_and_what_comes_nearest(service):
+    hard = [{"path": "promises", "value": [{"kind": "answers", "share": "99.9 %", "within": "60 ms"}]}]
+    kept = service.post(f"{SEARCHES.rpartition('/')[0]}/rehearsals", json={"changes": hard, "keep": True})
+    assert kept.status_code == 200, kept.text
+    assert service.post(SEARCHES, json={"sets": 12, "seeds": 2}).status_code == 201
+    view = ended(service)
+    assert not any(view["points"]["kept"])
+    assert view["said"].startswith(f"nothing keeps every promise; set {view['chosen']['number']} comes nearest, € ")
+    (broken,) = view["chosen"]["breaks"]
+    assert broken.startswith("99.9 % of answers within 60 ms: in 2 of 2 weeks, in the first of them ")
+    made = service.post(f"{SEARCHES}/1/take", json={"set": view["chosen"]["number"]})
+    assert made.status_code == 201, made.text

@@ -21,6 +21,7 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 from jostle.api.app import create_app
+from jostle.core.rehearsal.rehearser import Rehearser
 from jostle.formats.shipped import demo_plan
 from jostle.provider.stream import Service
 from jostle.records.store import Store
@@ -39,6 +40,8 @@ class Stage:
 
     def __init__(self) -> None:
         self.app = create_app(None)
+        # What it keeps is found by content, so that each service finds what another has made
+        self.rehearser = Rehearser()
         self.under_way = 0
 
     @property
@@ -55,6 +58,7 @@ class Stage:
         if with_demo and not store.plans():
             store.add_plan(demo_plan())
         self.app = create_app(store)
+        self.state.desk.rehearser = self.rehearser
 
     async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
         asked = scope["type"] == "http" and not scope["path"].endswith("/events")

@@ -17,6 +17,7 @@ from jostle.core.plan.quantity import say_money
 from jostle.core.plan.reading import MeasureName
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.strip import Span, wanted
+from jostle.core.rehearsal.verdict import verdict
 from jostle.core.tuning.front import Matters, front, matters
 from jostle.core.tuning.goal import Judged
 from jostle.core.tuning.space import Varied, among_choices, applied, as_written, usual_space
@@ -62,6 +63,9 @@ class SetView(BaseModel):
     short: str
     kept: str
     again: str
+    breaks: list[str] = Field(
+        description="The promises that it does not always keep, with how often, under the seeds of the search"
+    )
     differs: list[str]
     demand: Numbers
     capacity: Numbers
@@ -182,7 +186,10 @@ def said_of(found: FoundKept, currency: str) -> str:
     best = min((one.cost for one in found.sets if one.keeps), default=None)
     if best is not None:
         return f"{say_money(best, currency)} so far"
-    return "nothing keeps every promise" + ("" if found.ended else " so far")
+    nearest = _nearest(found)
+    if not found.ended or nearest is None:
+        return "nothing keeps every promise so far"
+    return f"nothing keeps every promise; set {nearest.number} comes nearest, {say_money(nearest.cost, currency)}"
 
 
 def search_view(number: int, group: str, kept: KeptPlan, desk: Desk, running: Running, chosen: int | None) -> SearchView:
@@ -195,6 +202,8 @@ def search_view(number: int, group: str, kept: KeptPlan, desk: Desk, running: Ru
         told = set_of(found, chosen)
     elif found.chosen is not None:
         told = found.chosen
+    elif found.ended:
+        told = _nearest(found)
     again = found.confirmed if told is not None and found.chosen is not None and told.number == found.chosen.number else None
     currency = plan.currency
     return SearchView(
@@ -228,6 +237,24 @@ def search_view(number: int, group: str, kept: KeptPlan, desk: Desk, running: Ru
     )
 
 
+def _nearest(found: FoundKept) -> Judged | None:
+    """Of sets of which none keeps every promise, the one that comes nearest: that which keeps most, and misses by least."""
+    seen = [one for one in found.sets if one.refused is None and one.value is not None]
+    return max(seen, key=lambda one: (one.kept / max(1, one.seeds), -(one.value or 0.0)), default=None)
+
+
+def _broken(one: Judged, changed: Plan, group: str, desk: Desk) -> list[str]:
+    """The promises that a set does not keep under each of the seeds that it was judged by."""
+    if one.keeps:
+        return []
+    missed: dict[str, list[str]] = {}
+    for rehearsal in desk.rehearser.rehearse_each(changed, group, range(1, one.seeds + 1)):
+        for promise in verdict(rehearsal, whole=False).promises:
+            if not promise.kept:
+                missed.setdefault(promise.text, []).append(promise.measured)
+    return [f"{text}: in {len(weeks)} of {one.seeds} weeks, in the first of them {weeks[0]}" for text, weeks in missed.items()]
+
+
 def _looked_at(one: Judged, again: Judged | None, plan: Plan, group: str, found: FoundKept, desk: Desk) -> SetView:
     changed = with_group(plan, group, applied(found.document, one.values))
     rehearsal = desk.rehearser.rehearse(changed, group, 1)
@@ -241,6 +268,7 @@ def _looked_at(one: Judged, again: Judged | None, plan: Plan, group: str, found:
         short=f"{one.short_minutes:,.1f} min",
         kept=f"{one.kept} of {one.seeds}",
         again="" if again is None or again.refused else again.said_of_others(),
+        breaks=_broken(one, changed, group, desk),
         differs=[f"{_name(new.path or '')} {new.text}, was {old.text}" for old, new in pairs],
         demand=numbers(span.buckets(wanted(rehearsal)).mean),
         capacity=numbers(span.buckets(rehearsal.result.series["capacity"]).mean),

@@ -137,5 +137,9 @@ def test_a_maximum_that_holds_the_count_down_while_requests_wait():
 
 def test_a_promise_that_no_count_keeps():
     hopeless = [{"kind": "answers", "share": "99 %", "within": "20 ms"}]
-    assert one("promise-hopeless", [], groups__web__promises=hopeless).path == "promises.0.within"
+    found = one("promise-hopeless", [], groups__web__promises=hopeless)
+    assert found.path == "promises.0.within"
+    assert "it is about the slowest answers" in found.text
+    within = found.mend.settings["promises.0.within"]
+    assert "promise-hopeless" not in codes([], groups__web__promises=[{**hopeless[0], "within": within}])
     assert "promise-hopeless" not in codes([], groups__web__promises=[{"kind": "answers", "share": "90 %", "within": "2 s"}])

@@ -41,6 +41,13 @@ export function ChosenPanel({ view, chosen, make, making, error, trouble, nudges
         Set {chosen.number}: {chosen.cost}, promises kept in {chosen.kept}
         {chosen.again && ` and in ${chosen.again}`}
       </h2>
+      {chosen.breaks.length > 0 && (
+        <ul className={`${its.nudges} wrong`} aria-label="What it breaks">
+          {chosen.breaks.map((one) => (
+            <li key={one}>breaks {one}</li>
+          ))}
+        </ul>
+      )}
       {view.as_is && <p className="quiet">{asItIs(view.as_is, chosen)}</p>}
       <Small name="capacity" values={chosen.capacity} behind={chosen.capacity_as_is} />
       <Small name="demand" values={chosen.demand} />

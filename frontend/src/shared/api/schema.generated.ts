@@ -6575,6 +6575,11 @@ export interface components {
             kept: string;
             /** Again */
             again: string;
+            /**
+             * Breaks
+             * @description The promises that it does not always keep, with how often, under the seeds of the search
+             */
+            breaks: string[];
             /** Differs */
             differs: string[];
             /** Demand */

@@ -1,11 +1,14 @@
 """How policies and limits conduct themselves in the rehearsed week."""
 
+import math
+
 import numpy as np
 
 from jostle.core.checks.finding import Finding, Mend
 from jostle.core.costs.bounds import Bounds, broken_share
 from jostle.core.decide.code import Outcome, Stance
 from jostle.core.engine.code import EventKind, Refusal
+from jostle.core.engine.lengths import done_within, time_of
 from jostle.core.plan.promise import AgePromise, AnswersPromise, SeatsPromise
 from jostle.core.plan.quantity import say_duration, say_share
 from jostle.core.plan.word import say_count
@@ -127,14 +130,10 @@ def check_promises(rehearsal: Rehearsal, bounds: Bounds) -> list[Finding]:
         return []
     found = []
     for number, promise in enumerate(crew.group.promises):
-        path = f"promises.{number}.within"
+        path, mend = f"promises.{number}.within", None
         match promise:
             case AnswersPromise():
-                assert isinstance(crew.group.work, Requests)
-                alone = say_duration(1 / rehearsal.result.setup.of("service_rate"))
-                besides = crew.group.work.base_latency
-                more = f", and {say_duration(besides)} besides" if besides else ""
-                text = f"No number of instances keeps this: even without load an answer takes {alone} of CPU on average{more}."
+                text, mend = _hopeless(rehearsal, promise, path)
             case AgePromise():
                 text = "No number of instances keeps this: jobs are taken up too late even with every worker there."
             case SeatsPromise():
@@ -142,5 +141,26 @@ def check_promises(rehearsal: Rehearsal, bounds: Bounds) -> list[Finding]:
                 text = "No number of instances keeps this: sessions are refused while instances are broken or away."
             case _:
                 continue
-        found.append(Finding(code="promise-hopeless", severity="error", path=path, text=text))
+        found.append(Finding(code="promise-hopeless", severity="error", path=path, text=text, mend=mend))
     return found
+
+
+def _hopeless(rehearsal: Rehearsal, promise: AnswersPromise, path: str) -> tuple[str, Mend | None]:
+    """Why not even all instances keep a promise of answers, and what would: of which the slowest, alone, take too long."""
+    work = rehearsal.crew.group.work
+    assert isinstance(work, Requests)
+    besides, mean = work.base_latency, 1 / rehearsal.result.setup.of("service_rate")
+    left = promise.within - besides
+    if done_within(work.unevenness, mean, left) >= promise.share:
+        return "No number of instances keeps this: answers fail or wait while instances are broken or away.", None
+    alone = say_share(math.floor(1000 * done_within(work.unevenness, mean, left)) / 1000)
+    longest = time_of(work.unevenness, mean, promise.share)
+    # Two figures, and some room for those that wait a moment
+    digits = 10.0 ** (math.floor(math.log10(besides + longest)) - 1)
+    enough = digits * math.ceil(1.05 * (besides + longest) / digits)
+    faster = f", or a machine {longest / left:.1f} times as fast" if left > 0 else f"; {say_duration(besides)} go by besides CPU"
+    text = (
+        f"No number of instances keeps this: it is about the slowest answers, and without any load {alone} come within "
+        f"{say_duration(promise.within)}. {say_duration(enough)} would do{faster}."
+    )
+    return text, Mend(text=f"within {say_duration(enough)}", settings={path: enough})

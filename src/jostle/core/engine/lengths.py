@@ -39,3 +39,29 @@ def service_points(unevenness: float, mean: float) -> NDArray[np.float64]:
     weight = np.diff(np.append(shares[:-1], 1.0))
     found[2, :-1], found[3, :-1] = mean * part / weight, weight
     return found
+
+
+def done_within(unevenness: float, mean: float, within: float) -> float:
+    """The share of services that are done within a time (s), of the same kinds."""
+    if within <= 0.0:
+        return 0.0
+    if unevenness == 0.0:
+        return float(mean <= within)
+    from scipy import special
+
+    if unevenness <= 1.0:
+        return float(special.gammainc(1 / unevenness, within / (mean * unevenness)))
+    spread = math.sqrt(math.log(1.0 + unevenness))
+    return float(special.ndtr(math.log(within / mean) / spread + 0.5 * spread))
+
+
+def time_of(unevenness: float, mean: float, share: float) -> float:
+    """The time (s) within which so many of the services are done: the inverse of `done_within`."""
+    if unevenness == 0.0:
+        return mean
+    from scipy import special
+
+    if unevenness <= 1.0:
+        return float(mean * unevenness * special.gammaincinv(1 / unevenness, share))
+    spread = math.sqrt(math.log(1.0 + unevenness))
+    return float(mean * math.exp(spread * special.ndtri(share) - 0.5 * spread**2))
