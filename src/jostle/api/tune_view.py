@@ -239,8 +239,8 @@ def search_view(number: int, group: str, kept: KeptPlan, desk: Desk, running: Ru
 
 def _nearest(found: FoundKept) -> Judged | None:
     """Of sets of which none keeps every promise, the one that comes nearest: that which keeps most, and misses by least."""
-    seen = [one for one in found.sets if one.refused is None and one.value is not None]
-    return max(seen, key=lambda one: (one.kept / max(1, one.seeds), -(one.value or 0.0)), default=None)
+    seen = [one for one in found.sets if one.refused is None and one.seeds]
+    return max(seen, key=lambda one: (one.kept / one.seeds, -one.beyond, -one.cost), default=None)
 
 
 def _broken(one: Judged, changed: Plan, group: str, desk: Desk) -> list[str]:

@@ -49,6 +49,7 @@ class Judged(BaseModel):
     seeds: int = 0
     refused: str | None = None
     value: float | None = None
+    beyond: float = Field(default=0.0, description="How far its promises were missed, as a share of what they allow")
     costs: tuple[float, ...] = Field(default=(), exclude=True)
 
     def costs_under(self, seeds: Sequence[int]) -> tuple[float, ...]:
@@ -157,7 +158,7 @@ class Goal:
         plan, refused = self.refusal(applied(self.plan.groups[self.group].model_dump(mode="json"), values))
         if plan is None:
             return Judged(number=number, values=values, refused=refused)
-        short = changes = missed = usual = 0.0
+        short = changes = missed = beyond = usual = 0.0
         kept = looked = 0
         costs: list[float] = []
         for at_once in (weeks or self.weeks)(plan, rehearser, seeds):
@@ -167,6 +168,7 @@ class Goal:
                 short += told.short_minutes
                 changes += told.changes
                 kept += told.broken == 0
+                beyond += told.beyond
                 missed += min(1.0, EDGE + told.beyond) if told.broken else 0.0
             if best is None:
                 continue
@@ -186,6 +188,7 @@ class Goal:
             kept=kept,
             seeds=looked,
             value=value,
+            beyond=beyond / looked,
             costs=tuple(costs),
         )
 
