@@ -15,6 +15,7 @@ import { PointsChart } from "./PointsChart";
 import its from "./tune.module.css";
 import { useAsked } from "./useAsked";
 import { useSearch } from "./useSearch";
+import { VaryRange } from "./VaryRange";
 
 /** The best settings of a group are looked for, and judged. */
 export function TuneScreen() {
@@ -195,23 +196,17 @@ function Tune({ plan, group }: { plan: PlanView; group: string }) {
         </p>
         <h2>May vary</h2>
         <ul>
-          {(space.data ?? []).map((one) => {
-            const out = left.includes(one.path);
-            return (
-              <li key={one.path} className={out ? its.out : undefined}>
-                <label>
-                  <input type="checkbox" checked={!out} onChange={() => asked.leave(one.path, !out)} /> {one.name}
-                </label>
-                {!out && (
-                  <>
-                    , <TypedBlank label={`Lowest ${one.name}`} how={one.how} {...low(one)} /> to{" "}
-                    <TypedBlank label={`Highest ${one.name}`} how={one.how} {...high(one)} />{" "}
-                    <span className="quiet">now {one.now}</span>
-                  </>
-                )}
-              </li>
-            );
-          })}
+          {(space.data ?? []).map((one) => (
+            <VaryRange
+              key={one.path}
+              one={one}
+              low={low(one)}
+              high={high(one)}
+              out={left.includes(one.path)}
+              leave={(out) => asked.leave(one.path, out)}
+              view={view}
+            />
+          ))}
         </ul>
         {space.error && <p className="wrong">{space.error.message}</p>}
         {varied.length > 0 && (
