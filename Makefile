@@ -18,7 +18,7 @@ test:
 	@$(MAKE) --no-print-directory check
 	$(BIN)/python -m pytest -n 3 --dist worksteal
 
-## Send a hundred thousand drawn requests, each with something wrong in it; kill the service 200 times; edit with eight for 15 min
+## Send a hundred thousand drawn requests, each with something wrong in it; kill writers 300 times; edit with eight for 15 min
 soak: build
 	JOSTLE_FUZZ=100000 JOSTLE_SEED=$(or $(SEED),1) $(BIN)/python -m pytest tests/api/test_fuzz.py tests/api/test_schema_fuzz.py tests/formats/test_limits.py
 	$(BIN)/python -m tests.soak
