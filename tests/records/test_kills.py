@@ -2,11 +2,11 @@ import os
 import random
 
 import pytest
-from peewee import SqliteDatabase
+from peewee import OperationalError, SqliteDatabase
 
 from jostle.records.store import Store
 from tests.plans import plan
-from tests.records.kills import WRITES, killed, trial
+from tests.records.kills import WRITES, Records, begun, half, killed, trial
 
 TIMES = int(os.environ.get("JOSTLE_KILLS", "14"))
 
@@ -53,3 +53,21 @@ def test_a_migration_that_is_killed_is_done_the_next_time(tmp_path, after):
     killed(open_it, after)
     assert Store(path).plan(1).plan.name == "Harbour"
     assert Store(path).damage() == []
+
+
+# A budget is written over, and a copy lies beside the records
+@pytest.mark.parametrize("kind", [kind for kind in WRITES if kind not in ("budget", "backup")])
+def test_a_disk_that_is_full_refuses_a_write_and_keeps_all_before_it(tmp_path, kind):
+    begun(tmp_path / "jostle.sqlite")
+    records = Records(tmp_path / "jostle.sqlite")
+    told, write = [], WRITES[kind]
+    room = records.store.asked("PRAGMA page_count")[0][0] + 2
+    records.store.asked(f"PRAGMA max_page_count = {room}")
+    with pytest.raises(OperationalError, match="full"):
+        told.extend((number, write.act(records, number)) for number in range(1, 4000))
+    assert half(records) == []
+    records.store.asked("PRAGMA max_page_count = 1000000")
+    number = len(told) + 1
+    told.append((number, write.act(records, number)))
+    assert all(write.there(records, *one) for one in told)
+    assert half(records) == []

@@ -167,7 +167,10 @@ class Store:
 
     def put_many(self, statement: str, rows: Iterable[tuple[Any, ...]]) -> None:
         """Do the same with each of many rows; within a transaction."""
-        self._database.connection().executemany(statement, rows)
+        try:
+            self._database.connection().executemany(statement, rows)
+        except sqlite3.OperationalError as error:
+            raise OperationalError(*error.args) from error
 
     def backup(self, to: Path, sound: bool = True) -> None:
         """Write a copy as the records are at this moment to a file, which is there once it was found `sound`, or at once. Raises
