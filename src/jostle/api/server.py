@@ -4,7 +4,7 @@ import ctypes
 import sys
 import threading
 import time
-from contextlib import suppress
+from contextlib import ExitStack, suppress
 from datetime import datetime
 from pathlib import Path
 
@@ -22,6 +22,7 @@ from jostle.formats.shipped import demo_plan
 from jostle.live.live import Begun
 from jostle.provider.stream import ServeError, Service, check_port
 from jostle.records.backups import back_up_today, what_to_do
+from jostle.records.in_use import InUse, alone_with
 from jostle.records.store import RecordsDamaged, RecordsError, Store
 
 # Seconds after which a thread that comes back from the engine is let in; the usual 5 ms add up over an edit
@@ -51,7 +52,7 @@ class Settings(BaseSettings):
 
 
 def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
-    """Serve until stopped. Raises ServeError where the port is taken or the page has not been built."""
+    """Serve until stopped. Raises ServeError where the port is taken, the page was not built, or another serves the records."""
     given = {name: value for name, value in (("port", port), ("data", data)) if value is not None}
     try:
         settings = Settings(**given)  # type: ignore[arg-type]
@@ -63,6 +64,17 @@ def serve(port: int | None, data: Path | None, with_demo: bool) -> None:
         raise ServeError("The page has not been built; run make build first.")
     # The memory of a rehearsal's arrays is given back as soon as they are dropped, rather than kept for each thread.
     tune_heap(MIB, 8 * MIB, arenas=2)
+    with ExitStack() as held:
+        try:
+            held.enter_context(alone_with(settings.data))
+        except InUse as error:
+            raise ServeError(str(error)) from None
+        except OSError as error:
+            raise ServeError(f"{error}; name a folder that this user may write to with --data") from None
+        _serve(settings, with_demo)
+
+
+def _serve(settings: Settings, with_demo: bool) -> None:
     store = open_records(settings.data)
     app = create_app(store, settings.private_targets)
     if with_demo and not store.plans():

@@ -44,19 +44,21 @@ def restore(file: RecordsFile, data: Folder = None) -> None:
     """Put a backup in the place of the records, once it has been checked. What was there is kept beside as a backup too."""
     from jostle.api.server import Settings
     from jostle.records.backups import put_in_place
+    from jostle.records.in_use import InUse, alone_with
     from jostle.records.store import RecordsDamaged, RecordsError, Store
 
     path = (data or Settings().data) / "jostle.sqlite"
     try:
-        try:
-            store, before = Store(path), path.with_name("before-restore.sqlite")
-        except RecordsDamaged:
-            before = put_in_place(file, path)
-            store = Store(path)
-        else:
-            store.backup(before, sound=False)
-            store.restore(file)
-    except (RecordsError, OSError) as error:
+        with alone_with(path.parent):
+            try:
+                store, before = Store(path), path.with_name("before-restore.sqlite")
+            except RecordsDamaged:
+                before = put_in_place(file, path)
+                store = Store(path)
+            else:
+                store.backup(before, sound=False)
+                store.restore(file)
+    except (InUse, RecordsError, OSError) as error:
         raise refusal(str(error)) from None
     typer.echo(f"{len(store.plans())} plans were restored from {file}; what was there before is in {before}")
 
