@@ -1,12 +1,16 @@
 """What lives in a running service, seen and steered from a terminal."""
 
 import json
+from datetime import datetime
 
 import httpx2
 import pytest
+from pydantic import TypeAdapter
 from typer.testing import CliRunner
 
 from jostle.cli.main import app
+from jostle.cli.steer import ACTS
+from jostle.live.hand import GroupHand
 from tests.browser.workbench import served
 from tests.patience import PATIENCE
 
@@ -46,11 +50,34 @@ def test_hands_are_laid(port):
     assert "left alone" in run("hand", "booking-web", "leave-alone", "--port", port)
 
 
+def test_numbers_are_written_as_people_write_them_and_limits_said(port):
+    assert (
+        run("hand", "booking-web", "set", 500, "--port", port)
+        == "booking-web: count set to 500; 40 is the most, and so many it is\n"
+    )
+    assert run("hand", "booking-web", "set", 20, "--port", port) == "booking-web: count set to 20\n"
+    assert run("hand", "booking-web", "change-count", "-1", "--port", port) == "booking-web: 1 fewer\n"
+    assert run("hand", "booking-web", "change-count", "2", "--port", port) == "booking-web: 2 more\n"
+
+
+def test_as_json_instants_are_in_iso_and_numbers_numbers(port):
+    view = json.loads(run("state", "--port", port, "--json"))
+    assert view["now"].startswith("2025-07-08T10:")
+    assert datetime.fromisoformat(view["ends"]) > datetime.fromisoformat(view["now"])
+    done = json.loads(run("hand", "booking-web", "release", "--json", "--port", port))
+    assert (datetime.fromisoformat(done["at"]), done["group"]) == (datetime.fromisoformat(view["now"]), "booking-web")
+
+
+def test_each_act_is_one_of_the_service():
+    known = {tag.replace(" ", "-") for tag in TypeAdapter(GroupHand).json_schema()["discriminator"]["mapping"]}
+    assert set(ACTS) <= known
+
+
 @pytest.mark.parametrize(
     ("words", "said"),
     [
         (["hand", "booking-web", "kill", "99999"], "no instance 99999"),
-        (["hand", "booking-web", "sing"], "expected tags"),
+        (["hand", "booking-web", "sing"], "sing: is not done by hand; there is: set, change-count, kill,"),
         (["hand", "quay", "hold"], "no group quay"),
         (["hand", "booking-web", "pause", "--for", "soon"], "soon"),
         (["state", "--plan", "77"], "no plan 77"),

@@ -184,7 +184,8 @@ def lay_hand(group: str, hand: Annotated[GroupHand, Body()], kept: PlanDep, desk
         done = desk.lay(running, group, hand.model_dump(mode="json", by_alias=True))
     except ValidationError as error:
         raise PlanError([Problem((str(e["loc"][-1]),), e.get("input"), e["msg"]) for e in error.errors()]) from None
-    return Laid(at=done.at * 1000, group=group, said=done.text)
+    limits = running.live.life(group).leg.crew.group
+    return Laid(at=done.at * 1000, group=group, said=done.text + done.act.beyond(limits.minimum, limits.maximum))
 
 
 @router.post("/groups/{group}/arrangements/{number}/work", status_code=201)

@@ -13,6 +13,8 @@ class Listed(NamedTuple):
 
     where: str
     does: str
+    # Whether -1 is a number of its, rather than an option
+    below_zero: bool = False
 
 
 COMMANDS = {
@@ -42,7 +44,7 @@ COMMANDS = {
     "new": Listed("starts:new", "Write a plan with one group, made from a start, against a demand that it suits."),
     "tune": Listed("tune:tune", "Look for the settings that keep all promises at the least cost."),
     "state": Listed("steer:state", "Say how the groups stand that the running service keeps."),
-    "hand": Listed("steer:hand", "Do one thing by hand to a group that the running service keeps."),
+    "hand": Listed("steer:hand", "Do one thing by hand to a group that the running service keeps.", below_zero=True),
     "serve": Listed("service:serve", "Serve the workbench on 127.0.0.1."),
     "demo": Listed("service:demo", "Serve the workbench with the demo data, which is loaded the first time."),
     "standin": Listed("standin:standin", "Serve the stand-in for a cloud on 127.0.0.1, which speaks the provider protocol."),
@@ -68,12 +70,13 @@ class Commands(TyperGroup):
 
 def loaded(name: str) -> Any:
     """The command itself, or the group of commands."""
-    module, _, noun = COMMANDS[name].where.partition(":")
+    listed = COMMANDS[name]
+    module, _, noun = listed.where.partition(":")
     found = getattr(import_module(f"jostle.cli.{module}"), noun)
     if isinstance(found, typer.Typer):
         return typer.main.get_group(found)
     alone = typer.Typer(add_completion=False, rich_markup_mode=None)
-    alone.command(name)(found)
+    alone.command(name, context_settings={"ignore_unknown_options": listed.below_zero})(found)
     return typer.main.get_command(alone)
 
 

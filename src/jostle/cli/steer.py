@@ -3,7 +3,9 @@
 import json
 import urllib.error
 import urllib.request
+from datetime import datetime
 from typing import Annotated, Any
+from zoneinfo import ZoneInfo
 
 import typer
 
@@ -13,6 +15,11 @@ from jostle.cli.service import PlanNumber
 
 Port = Annotated[int, typer.Option(help=f"Port of the running service on {HOST}", envvar="JOSTLE_PORT")]
 TIMEOUT = 30.0
+ACTS = (
+    "set", "change-count", "kill", "drain", "restart", "pin", "unpin", "load", "pause", "resume", "act-as", "begin-entry",
+    "end-entry", "hold", "release", "dry-run", "act-again", "leave-alone", "keep-again", "end-group", "begin-again", "silence",
+    "speak", "stop-load",
+)  # fmt: skip
 
 
 def state(
@@ -30,7 +37,8 @@ def state(
         for one in view["groups"]:
             one.pop("tape")
         if as_json:
-            typer.echo(json.dumps(view, ensure_ascii=False))
+            instants = {name: _iso(view[name], view["time_zone"]) for name in ("now", "ends")}
+            typer.echo(json.dumps({**view, **instants}, ensure_ascii=False))
             return
         typer.echo(f"{view['clock']}, {'at ' + format(view['pace'], 'g') + 'x' if view['running'] else 'paused'}; {view['cost']}")
         for one in view["groups"]:
@@ -55,10 +63,7 @@ def hand(
     group: Annotated[str, typer.Argument(help="Which group")],
     act: Annotated[
         str,
-        typer.Argument(
-            help="set, change-count; kill, drain, restart, pin, unpin, load; pause, resume, act-as; begin-entry, end-entry; "
-            "hold, release; dry-run, act-again; leave-alone, keep-again; end-group, begin-again; silence"
-        ),
+        typer.Argument(help=", ".join(ACTS)),
     ],
     number: Annotated[
         int | None, typer.Argument(help="The count to set, how many more (or fewer: -1), or the number of the instance")
@@ -68,12 +73,15 @@ def hand(
     for_: Annotated[str | None, typer.Option("--for", help="For pause and load: how long, such as 30min")] = None,
     cpu: Annotated[str | None, typer.Option(help="For load: how much of the CPU, such as 90%")] = None,
     one_fewer: Annotated[bool, typer.Option("--one-fewer", help="For kill and drain: without another in its place")] = False,
+    as_json: Annotated[bool, typer.Option("--json", help="JSON instead of text")] = False,
     port: Port = PORT,
     plan: PlanNumber = None,
 ) -> None:
     """Do one thing by hand to a group that the running service keeps."""
     from jostle.core.plan.quantity import read_duration, read_share
 
+    if act not in ACTS:
+        raise refusal(f"{act}: is not done by hand; there is: {', '.join(ACTS)}")
     body: dict[str, Any] = {"act": act.replace("-", " ")}
     try:
         if for_ is not None:
@@ -91,7 +99,14 @@ def hand(
     if one_fewer:
         body["one_fewer"] = True
     done = _ask(port, f"/api/plans/{_plan(port, plan)}/live/groups/{group}/hands", body)
+    if as_json:
+        typer.echo(json.dumps({**done, "at": _iso(done["at"], "UTC")}, ensure_ascii=False))
+        return
     typer.echo(f"{done['group']}: {done['said']}")
+
+
+def _iso(ms: float, zone: str) -> str:
+    return datetime.fromtimestamp(ms / 1000, ZoneInfo(zone)).isoformat()
 
 
 def _plan(port: int, number: int | None) -> int:

@@ -13,6 +13,10 @@ Seconds = Annotated[float, Field(gt=0, le=31_622_400)]
 class Act(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
+    def beyond(self, least: int, most: int) -> str:
+        """What is said besides where it asks for more or fewer than there may be."""
+        return ""
+
 
 class CountByHand(Act):
     """Set the count, within the limits."""
@@ -22,6 +26,11 @@ class CountByHand(Act):
 
     def text(self) -> str:
         return f"count set to {self.count}"
+
+    def beyond(self, least: int, most: int) -> str:
+        if self.count > most:
+            return f"; {most} is the most, and so many it is"
+        return f"; {least} is the least, and so many it is" if self.count < least else ""
 
 
 class ChangeCount(Act):
