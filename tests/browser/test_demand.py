@@ -1,6 +1,7 @@
 """An operator brings a CSV of demand."""
 
 import pytest
+from selenium.webdriver.common.keys import Keys
 
 pytestmark = [pytest.mark.browser, pytest.mark.usefixtures("opened")]
 
@@ -90,3 +91,16 @@ def test_a_demand_is_composed_from_a_brought_one_and_edited(workbench):
     workbench.waits_for_text("[data-layer='layers.0']", "A level of ")
     workbench.waits_for_text("[data-layer='layers.2']", "A factor for each weekday")
     assert "/library/demands/june-week-composed" in workbench.driver.current_url
+
+
+def test_the_plan_is_rehearsed_on_the_clock_of_a_file_where_its_frame_does_not_stand(workbench, tmp_path):
+    file = tmp_path / "lisbon.csv"
+    file.write_text("time,requests_per_second\n" + rows(60, 80, 70))
+    choose(workbench, file)
+    workbench.waits_for_text(".bring-form", "3 rows")
+    clock = workbench.wait_for('[aria-label="Clock of times without an offset"]')
+    clock.send_keys(Keys.CONTROL, "a")
+    clock.send_keys("Lisbon", Keys.TAB)
+    workbench.named(".bring-form button", "rehearse the plan on Europe/Lisbon").click()
+    workbench.waits_for_text(".rail", "Europe/Lisbon")
+    assert not workbench.all('.bring-form [role="alert"]')

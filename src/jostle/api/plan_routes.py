@@ -15,6 +15,7 @@ from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.today import this_monday
 from jostle.formats.plan_file import read_plan_text, write_plan
 from jostle.formats.shipped import demo_plan, starter_plan
+from jostle.records.stored_plans import StoredPlans
 
 router = APIRouter(prefix="/api", responses=RESPONSES)
 
@@ -137,17 +138,18 @@ def drop_plan(
     if not whole:
         desk.store.drop_plan(desk.store.plan(plan_id))
         return
-    desk.store.stored(plan_id)
+    stored = StoredPlans(desk.store)
+    stored.text(plan_id)
     request.app.state.live_desk.forget(plan_id)
     request.app.state.elsewhere_desk.forget(plan_id)
-    desk.store.drop_whole(plan_id)
+    stored.drop(plan_id)
 
 
 @router.get("/plans/{plan_id}/stored", response_class=Response)
 def show_stored(plan_id: Ordinal, desk: DeskDep) -> Response:
     """A plan's document as it stands in the records, whether or not it can be read, to be mended as a file."""
     headers = {"Content-Disposition": 'attachment; filename="plan.json"'}
-    text = desk.store.stored(plan_id).encode(errors="surrogateescape")
+    text = StoredPlans(desk.store).text(plan_id).encode(errors="surrogateescape")
     return Response(text, media_type="application/json", headers=headers)
 
 
@@ -159,7 +161,7 @@ async def mend_stored(plan_id: Ordinal, request: Request, desk: DeskDep) -> Plan
 
 
 def _mended(desk: DeskDep, plan_id: int, plan: Plan) -> PlanLine:
-    desk.store.mend_plan(plan_id, plan)
+    StoredPlans(desk.store).mend(plan_id, plan)
     return PlanLine(id=plan_id, name=plan.name)
 
 

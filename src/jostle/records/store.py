@@ -13,7 +13,6 @@ from peewee import DatabaseError, DoesNotExist, OperationalError, SqliteDatabase
 from peewee_migrate import Router
 
 from jostle.core.plan.plan import Plan, read_plan, versions_lost, with_group
-from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.shelf import Shelf
 from jostle.core.today import stamp
 from jostle.records.table import RECORDS, SEALED, ArrangementRow, Damaged, PlanRow, TakeRow, seal_of
@@ -229,9 +228,9 @@ class Store:
     def add_plan(self, plan: Plan) -> int:
         """Keep a new plan, with arrangement 1 of each of its groups."""
         with self.transaction():
-            row = PlanRow.create(name=plan.name, document=_written(plan), created=stamp())
+            row = PlanRow.create(name=plan.name, document=written(plan), created=stamp())
             for name, group in plan.groups.items():
-                _add_arrangement(row.id, name, 1, group.model_dump(mode="json"), "as imported")
+                add_arrangement(row.id, name, 1, group.model_dump(mode="json"), "as imported")
             return int(row.id)
 
     def change_plan(self, kept: KeptPlan, plan: Plan, new_group: str | None = None, lost: str | None = None) -> KeptPlan:
@@ -246,7 +245,7 @@ class Store:
         with self.transaction():
             self._replace(kept, plan)
             if new_group is not None:
-                _add_arrangement(kept.id, new_group, 1, plan.groups[new_group].model_dump(mode="json"), "new group")
+                add_arrangement(kept.id, new_group, 1, plan.groups[new_group].model_dump(mode="json"), "new group")
         return KeptPlan(kept.id, kept.revision + 1, plan)
 
     def rename_group(self, kept: KeptPlan, plan: Plan, group: str, name: str) -> None:
@@ -258,7 +257,7 @@ class Store:
 
     def _replace(self, kept: KeptPlan, plan: Plan) -> None:
         changed = (
-            PlanRow.update(document=_written(plan), name=plan.name, revision=kept.revision + 1)
+            PlanRow.update(document=written(plan), name=plan.name, revision=kept.revision + 1)
             .where((PlanRow.id == kept.id) & (PlanRow.revision == kept.revision))
             .execute()
         )
@@ -298,7 +297,7 @@ class Store:
                 raise NameTaken(f"{said}; look at it first, then save again")
             kept = self.plan(plan_id)
             self._replace(kept, with_group(kept.plan, group, document))
-            _add_arrangement(plan_id, group, newest.number + 1, document, note)
+            add_arrangement(plan_id, group, newest.number + 1, document, note)
             if take is not None:
                 TakeRow.update(arrangement=newest.number + 1).where(
                     (TakeRow.plan == plan_id) & (TakeRow.group_name == group) & (TakeRow.number == take)
@@ -313,54 +312,6 @@ class Store:
                     raise NameTaken(f"{kept.plan.name} has groups or had them, and stays")
             PlanRow.delete().where((PlanRow.id == kept.id) & (PlanRow.revision == kept.revision)).execute()
 
-    def stored(self, plan_id: int) -> str:
-        """A plan's document as it stands, whether or not it can be read."""
-        with self.reading():
-            row = PlanRow.get_or_none(PlanRow.id == plan_id)
-            if row is None:
-                raise NotKept(f"there is no plan {plan_id}")
-            return str(row.document)
-
-    def is_sound(self, plan_id: int) -> bool:
-        """Whether a plan can be read. Raises NotKept."""
-        try:
-            self.plan(plan_id)
-        except (Damaged, PlanError):
-            return False
-        return True
-
-    def mend_plan(self, plan_id: int, plan: Plan) -> None:
-        """Put a plan in the place of one that cannot be read, with an arrangement of each of its groups.
-
-        Raises NotKept, and NameTaken where it can be read."""
-        with self.transaction():
-            if self.is_sound(plan_id):
-                raise NameTaken(f"plan {plan_id} can be read; take the file in as its next state, which says what that changes")
-            written = {"document": _written(plan), "name": plan.name, "revision": PlanRow.revision + 1}
-            PlanRow.update(written).where(PlanRow.id == plan_id).execute()
-            for name, group in plan.groups.items():
-                document = group.model_dump(mode="json")
-                _add_arrangement(plan_id, name, _next_arrangement(plan_id, name), document, "mended as a file")
-
-    def drop_whole(self, plan_id: int) -> None:
-        """Take a plan out with all that was ever kept of it. Raises NotKept."""
-        with self.transaction():
-            self.stored(plan_id)
-            # What never changes goes all the same where the whole plan does
-            kept = self.asked("SELECT name, sql FROM sqlite_master WHERE type = 'trigger'")
-            for name, _ in kept:
-                self._database.execute_sql(f"DROP TRIGGER {name}")
-            self._drop("plan", "id = ?", plan_id)
-            for _, trigger in kept:
-                self._database.execute_sql(trigger)
-
-    def _drop(self, table: str, which: str, plan_id: int) -> None:
-        for other in self._database.get_tables():
-            for key in self._database.get_foreign_keys(other):
-                if key.dest_table == table:
-                    self._drop(other, f"{key.column} IN (SELECT {key.dest_column} FROM {table} WHERE {which})", plan_id)
-        self._database.execute_sql(f"DELETE FROM {table} WHERE {which}", (plan_id,))
-
     def retired(self, kept: KeptPlan) -> list[str]:
         """Groups that have arrangements and are no longer in a plan."""
         with self.reading():
@@ -373,7 +324,7 @@ class Store:
             self._replace(kept, plan)
             for name in changed:
                 document = plan.groups[name].model_dump(mode="json")
-                _add_arrangement(kept.id, name, _next_arrangement(kept.id, name), document, note)
+                add_arrangement(kept.id, name, next_arrangement(kept.id, name), document, note)
 
     def takes(self, plan_id: int, group: str) -> list[Take]:
         """All takes of a group, oldest first."""
@@ -522,11 +473,11 @@ def of_group(table: Any, plan_id: int, group: str, *fields: Any) -> Any:
     return table.select(*fields).where((table.plan == plan_id) & (table.group_name == group))
 
 
-def _next_arrangement(plan_id: int, group: str) -> int:
+def next_arrangement(plan_id: int, group: str) -> int:
     return 1 + (of_group(ArrangementRow, plan_id, group, fn.MAX(ArrangementRow.number)).scalar() or 0)
 
 
-def _written(plan: Plan) -> str:
+def written(plan: Plan) -> str:
     """A plan's document. Raises PlanError where it could not be read again: a text may look like the use of a parameter."""
     text = plan.model_dump_json()
     if "${" in text:
@@ -534,7 +485,7 @@ def _written(plan: Plan) -> str:
     return text
 
 
-def _add_arrangement(plan_id: int, group: str, number: int, document: dict[str, Any], note: str) -> None:
+def add_arrangement(plan_id: int, group: str, number: int, document: dict[str, Any], note: str) -> None:
     ArrangementRow.create(
         plan=plan_id, group_name=group, number=number, document=json.dumps(document), note=note, created=stamp()
     )

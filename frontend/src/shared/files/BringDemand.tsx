@@ -96,8 +96,12 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
   });
   const queries = useQueryClient();
   const rehearseOn = useMutation({
-    mutationFn: (body: { field: "time_zone" | "days"; value: string | number }) =>
-      answered(api.POST("/api/plans/{plan_id}/frame", { params: { path: { plan_id: plan.id } }, body })),
+    mutationFn: async (body: { field: "time_zone" | "days"; value: string | number }) => {
+      const params = { path: { plan_id: plan.id } };
+      // The frame need not stand on this screen, and is changed as it is
+      await answered(api.GET("/api/plans/{plan_id}/frame", { params }));
+      return answered(api.POST("/api/plans/{plan_id}/frame", { params, body }));
+    },
     onSuccess: () => queries.invalidateQueries(),
   });
   const names = read.data?.columns ?? (read.error instanceof Refusal ? read.error.columns : []);
