@@ -1,7 +1,5 @@
 """What was paid for before, from a CSV file: an hour, a group, a count of instances and an amount in each row."""
 
-import csv
-import io
 import re
 from datetime import datetime
 from decimal import Decimal, InvalidOperation
@@ -9,7 +7,7 @@ from zoneinfo import ZoneInfo
 
 from jostle.core.costs.books import PastSpan
 from jostle.core.plan.wall import FIRST_YEAR, LAST_YEAR
-from jostle.formats.series_csv import TIME_NAMES
+from jostle.formats.series_csv import TIME_NAMES, rows_of
 from jostle.formats.series_error import Fault, SeriesError
 from jostle.formats.time_column import Reader, TwoWays, reader_of
 
@@ -27,13 +25,8 @@ _NUMBER = re.compile(r"-?\d{1,9}(?:\.\d{1,9})?", re.ASCII)
 
 def read_past(content: bytes, zone: ZoneInfo) -> list[PastSpan]:
     """The hours of a file. Times without an offset are on the clock of the zone. Raises SeriesError with every fault by row."""
-    try:
-        text = content.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise SeriesError([Fault(None, None, "", f"is no text in UTF-8 (byte {error.start})")]) from None
-    comma = ";" if text[: text.find("\n")].count(";") >= 3 else ","
-    rows = list(csv.reader(io.StringIO(text), delimiter=comma))
-    if not rows or len(rows) - 1 > MOST_ROWS:
+    rows, comma = rows_of(content)
+    if len(rows) - 1 > MOST_ROWS:
         raise SeriesError([Fault(None, None, "", f"has {max(0, len(rows) - 1):,} rows; write 1 to {MOST_ROWS:,} and a heading")])
     places = _places(rows[0])
     told = [row for row in rows[1:] if any(cell.strip() for cell in row)]
@@ -74,7 +67,7 @@ def _places(heading: list[str]) -> dict[str, int]:
 
 
 def _hour(
-    number: int, row: list[str], places: dict[str, int], read: Reader, zone: ZoneInfo, comma: str, faults: list[Fault]
+    number: int, row: list[str], places: dict[str, int], read: Reader, zone: ZoneInfo, comma: bool, faults: list[Fault]
 ) -> PastSpan | None:
     cells = {name: row[place].strip() if place < len(row) else "" for name, place in places.items()}
     before = len(faults)
@@ -95,9 +88,9 @@ def _hour(
     return PastSpan(int(_epoch(at, zone)), 1, cells["group"], float(count), amount)
 
 
-def _number(cell: str, comma: str) -> Decimal | None:
-    """A number as written; with commas between the digits of its fraction where columns are parted by semicolons."""
-    plain = cell.replace(".", "").replace(",", ".") if comma == ";" and "," in cell else cell.replace(",", "")
+def _number(cell: str, comma: bool) -> Decimal | None:
+    """A number as written; with a comma before its fraction, or between thousands."""
+    plain = cell.replace(".", "").replace(",", ".") if comma and "," in cell else cell.replace(",", "")
     try:
         return Decimal(plain) if _NUMBER.fullmatch(plain) else None
     except InvalidOperation:

@@ -7,6 +7,7 @@ between times.
 
 import csv
 import io
+import re
 from collections import Counter
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
@@ -42,6 +43,7 @@ SECONDS_PER = {"requests_per_second": 1.0, "requests_per_minute": 60.0, "request
 TIME_NAMES = ("time", "timestamp", "date", "datetime", "date_time", "at")
 # So many rows are shown
 SAMPLE_ROWS = 4
+_WITH_COMMA = re.compile(r"-?\d+,\d+", re.ASCII)
 NO_VALUE = ("", "-", "nan", "null", "none", "n/a")
 
 
@@ -149,8 +151,14 @@ def rows_of(content: bytes) -> tuple[list[list[str]], bool]:
     while rows and not any(rows[-1]):
         rows.pop()
     if not rows or len(rows[0]) < 2:
-        raise SeriesError([Fault(1, None, first[:40], "a time and a value are needed, separated by a comma or semicolon")])
-    return rows, delimiter == ";"
+        raise SeriesError([Fault(1, None, first[:40], "a time and a value are needed, separated by a comma, semicolon or tab")])
+    return rows, delimiter == ";" or (delimiter == "\t" and _decimal_commas(rows[1:]))
+
+
+def _decimal_commas(rows: list[list[str]]) -> bool:
+    """Whether commas between tabs, as cells are copied, are decimal: behind one that parts thousands stand three digits."""
+    cells = [cell for row in rows for cell in row if _WITH_COMMA.fullmatch(cell)]
+    return any(len(cell.partition(",")[2]) != 3 for cell in cells)
 
 
 def _guessed(rows: list[list[str]], heading: list[str] | None, comma: bool) -> tuple[int, int]:
