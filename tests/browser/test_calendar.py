@@ -61,7 +61,7 @@ def test_a_group_is_copied_retired_and_brought_back(workbench):
     next(b for b in row.find_elements("css selector", ".acts button") if b.text == "copy").click()
     workbench.wait_for(".acts input").send_keys("tryout-two", Keys.ENTER)
     copied = workbench.wait_for('[aria-label="tryout-two"]')
-    assert "1 error, 3 warnings found" in copied.text
+    assert "1 error, 3 warnings: " in copied.text
     ActionChains(workbench.driver).move_to_element(copied).perform()
     next(b for b in copied.find_elements("css selector", ".acts button") if b.text == "retire").click()
     workbench.waits_for_text(".retired", "Retired, with arrangements that stay: tryout-two")

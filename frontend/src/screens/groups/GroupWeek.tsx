@@ -36,7 +36,9 @@ export function GroupWeek({ row }: { row: GroupRow }) {
         {row.promises.length === 0 && <li>No promise made yet</li>}
         {found.length > 0 && (
           <li className={errors ? its.broken : its.doubtful} title={row.look ?? undefined}>
-            {found.join(", ")} found
+            <span className={its.look}>
+              {found.join(", ")}: {row.look}
+            </span>
           </li>
         )}
       </ul>

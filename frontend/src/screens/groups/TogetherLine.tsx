@@ -2,6 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { answered, api, type PlanView } from "../../shared/api/client";
 import its from "./groups.module.css";
 
+// A smaller part has no room for its name, which it says when it is pointed at
+const LEAST_NAMED = 0.1;
+
 /** All groups as one: what they cost a week and for what, and how near each machine comes to its quota. */
 export function TogetherLine({ plan }: { plan: PlanView }) {
   const found = useQuery({
@@ -23,7 +26,7 @@ export function TogetherLine({ plan }: { plan: PlanView }) {
       >
         {all.groups.map((part) => (
           <span key={part.name} style={{ flexGrow: part.share }} title={`${part.name}: ${part.cost}`}>
-            {part.name} {part.cost}
+            {part.share >= LEAST_NAMED && `${part.name} ${part.cost}`}
           </span>
         ))}
       </div>
