@@ -21,9 +21,9 @@ SHAPES = {
 }
 
 
-@pytest.fixture(scope="module")
-def service(tmp_path_factory):
-    store = Store(tmp_path_factory.mktemp("offers") / "jostle.sqlite")
+@pytest.fixture
+def service(tmp_path):
+    store = Store(tmp_path / "jostle.sqlite")
     store.add_plan(DEMO)
     return TestClient(create_app(store), base_url="http://127.0.0.1")
 

@@ -6,10 +6,11 @@ import pytest
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.select import Select
 
+from jostle.formats.shipped import demo_plan
 from jostle.standin.server import create_standin
 from jostle.standin.world import World
 from tests.browser.conftest import leave
-from tests.browser.workbench import Workbench, demo, served
+from tests.browser.workbench import Workbench, served
 from tests.plans import only
 from tests.provider.serving import free_port, serving
 
@@ -269,7 +270,7 @@ def test_a_service_that_comes_back_goes_on_where_it_stood_and_the_page_with_it(t
 
 def test_a_group_is_kept_elsewhere_and_the_page_says_when_its_provider_is_away(workbench, tmp_path):
     port, name = free_port(), "tryout"
-    alone = only(demo(), name)
+    alone = only(demo_plan(), name)
 
     def world():
         return World(alone, 1, tmp_path / "world")
