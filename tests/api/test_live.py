@@ -85,6 +85,27 @@ def test_the_journal_leads_to_the_moment_of_each_change(service, lived):
     assert service.get("/api/plans/1/live/journal", params={"group": "quay"}).status_code == 404
 
 
+def test_one_answer_shows_one_instant_while_the_clock_runs(service, lived):
+    looked = {"group": "booking-web", "instance": 1, "hours": 12}
+    service.put("/api/plans/1/live/clock", json={"pace": 3600, "running": True})
+    seen = [service.get("/api/plans/1/live", params=looked).json()]
+    while len({view["now"] for view in seen}) < 4:
+        seen.append(service.get("/api/plans/1/live", params=looked).json())
+    service.put("/api/plans/1/live/clock", json={"running": False})
+    for view in seen:
+        one, shown = group(view), view["shown"]
+        states = [tile["state"] for tile in shown["tiles"]]
+        assert (shown["name"], states.count("serving")) == ("booking-web", one["serving"])
+        assert len(states) == one["serving"] + one["coming"] + one["leaving"]
+        assert all(line["at"] <= view["now"] for line in view["journal"])
+        assert view["instance"]["title"]
+    # The moves of the clock answer so too.
+    gone_on = service.post("/api/plans/1/live/steps", params=looked, json={"by": 3600}).json()
+    assert gone_on["shown"]["name"] == "booking-web"
+    assert gone_on["journal"][0]["at"] <= gone_on["now"]
+    assert gone_on["now"] - gone_on["journal"][0]["at"] < 3600 * 1000
+
+
 def test_hands_are_done_at_once_and_stand_in_the_journal(service, lived):
     wanted = group(lived)["wanted"]
     assert hand(service, act="set", count=wanted + 2).json()["said"] == f"count set to {wanted + 2}"

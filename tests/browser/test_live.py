@@ -258,6 +258,12 @@ def test_a_service_that_comes_back_goes_on_where_it_stood_and_the_page_with_it(t
         workbench.named("button", "one more").click()
         workbench.until(lambda: wanted(workbench) == before)
     workbench.waits_for_text("main", "The stream is lost")
+    workbench.waits_for_text("[aria-label='Clock']", "as of Thu 10 Jul 11:55:00, ")
+    workbench.named("button", "one more").click()
+    asked = "[aria-label='By hand'] [role=alert]"
+    workbench.waits_for_text(asked, "What you see is as of Thu 10 Jul 11:55:00, ")
+    workbench.named("button", "leave it").click()
+    workbench.until(lambda: not workbench.all(asked))
     browser.get_log("browser")
     with served(Path(tmp_path), with_demo=False, port=int(address.rpartition(":")[2])):
         workbench.until(lambda: "The stream is lost" not in workbench.text("main"))

@@ -16,8 +16,6 @@ from jostle.records.store import Store
 from tests.plans import ADD, REMOVE, plan
 
 HOUR, DAY = 3600.0, 86400.0
-# An hour is over once another tick has been played
-OVER = 60.0
 SMALLEST = Decimal("1e-12")
 RUSH = {"kind": "surge", "at": "2025-07-07T03:00", "factor": 4, "hold": "90 min"}
 
@@ -95,6 +93,11 @@ def test_what_begins_at_the_end_of_an_hour_is_entered_with_the_next(kept):
     for hour in range(1, 9):
         live.go_on(live.first + hour * HOUR, quickly=True)
         enter(kept, live, number)
+        assert kept.until(number) == {"web": live.now}
+        tail = live.life("web").ledger(live.now - live.first).total()
+        assert abs(in_all(kept, number) + tail - spent(live)) < SMALLEST
+        assert (tail > 0) == (hour == 2)
+        assert kept.correct(number, live) == 0
     assert (live.life("web").record().result.spells["begin"] == 2 * HOUR).any()
     live.go_on(live.ends, quickly=True)
     enter(kept, live, number)
@@ -154,9 +157,9 @@ def test_an_hour_that_has_not_ended_is_entered_when_it_has_or_when_all_ends(kept
 
 def test_what_is_seen_only_after_a_stop_is_marked(kept):
     live, number = begun(made()), number_of(kept, made())
-    live.go_on(live.first + 2 * HOUR + OVER, quickly=True)
+    live.go_on(live.first + 2 * HOUR, quickly=True)
     enter(kept, live, number)
-    live.go_on(live.first + 4 * HOUR + OVER, quickly=True)
+    live.go_on(live.first + 4 * HOUR, quickly=True)
     enter(kept, live, number, late=True)
     late = kept.store.asked("SELECT seen_late FROM ledger_hour WHERE plan_id = ? ORDER BY begin", number)
     assert [one[0] for one in late] == [0, 0, 1, 1]
@@ -164,7 +167,7 @@ def test_what_is_seen_only_after_a_stop_is_marked(kept):
 
 def test_what_could_not_be_kept_is_entered_the_next_time(kept):
     live, number = begun(made()), number_of(kept, made())
-    live.go_on(live.first + 3 * HOUR + OVER, quickly=True)
+    live.go_on(live.first + 3 * HOUR, quickly=True)
     with pytest.raises(OSError, match="no room"):
         _enter_and_fail(kept, number, live)
     kept.forget(number)
@@ -260,7 +263,7 @@ def test_the_largest_prices_have_room(kept):
 
 def test_room_is_made_for_another_life_at_the_same_time_only(kept):
     live, number = begun(made()), number_of(kept, made())
-    live.go_on(live.first + 3 * HOUR + OVER, quickly=True)
+    live.go_on(live.first + 3 * HOUR, quickly=True)
     enter(kept, live, number)
     kept.make_room(number, live.first + 3 * HOUR)
     assert kept.span(number) == (live.first, live.first + 3 * HOUR)

@@ -95,6 +95,7 @@ _CHANGES: frozenset[Kind] = frozenset(
         "broke",
         "restarts",
         "replaced",
+        "launched",
         "incident",
         "incident over",
         "short",

@@ -46,6 +46,22 @@ class Beginning(BaseModel):
     left_alone: list[str] = Field(default_factory=list, max_length=200, description="Groups that the keeper leaves alone")
 
 
+class Looked(BaseModel):
+    """What is shown beside the groups as they stand, all of it of one instant."""
+
+    group: str | None = Field(
+        default=None, max_length=200, description="The one shown whole, or single instances; the first group where there is no such"
+    )
+    instance: int | None = Field(default=None, ge=1, le=10**9, description="One of its instances, whose life is told")
+    hours: float | None = Field(default=None, gt=0, le=LONGEST * 24, description="So many hours of the journal; none if left out")
+    of: str | None = Field(default=None, max_length=200, description="Whose journal; that of all if left out")
+    changes: bool = Field(default=False, description="Only changes, and what kept the count from one")
+    before: Instant | None = Field(default=None, description="ms since 1970: only what happened before; the last of a page")
+
+
+LookedDep = Annotated[Looked, Query()]
+
+
 class ClockChange(BaseModel):
     pace: float | None = Field(default=None, ge=1, le=3600, description="Seconds of its time in one of ours")
     running: bool | None = None
@@ -68,10 +84,10 @@ class Laid(BaseModel):
 
 
 @router.get("")
-def show_live(kept: PlanDep, desk: LiveDep) -> LiveView | None:
-    """All groups as they stand; null where the plan does not live."""
+def show_live(kept: PlanDep, desk: LiveDep, looked: LookedDep) -> LiveView | None:
+    """All groups as they stand, one of them whole, and the journal; null where the plan does not live."""
     running = desk.of(kept.id)
-    return None if running is None else _view(kept, desk, running)
+    return None if running is None else _view(kept, desk, running, looked)
 
 
 @router.post("", status_code=201)
@@ -85,7 +101,7 @@ def begin(wanted: Beginning, kept: PlanDep, desk: LiveDep) -> LiveView:
         raise PlanError([Problem(("left_alone",), unknown[0], f"is no group; there is: {', '.join(kept.plan.groups)}")])
     begun = Begun(at=at.replace(tzinfo=zone), days=wanted.days, seed=SEED, left_alone=wanted.left_alone)
     running = desk.begin(kept, begun, until.replace(tzinfo=zone).timestamp() if until else None)
-    return _view(kept, desk, running)
+    return _view(kept, desk, running, Looked())
 
 
 @router.delete("", status_code=204)
@@ -95,15 +111,15 @@ def end(kept: PlanDep, desk: LiveDep) -> None:
 
 
 @router.put("/clock")
-def set_clock(wanted: ClockChange, kept: PlanDep, desk: LiveDep) -> LiveView:
+def set_clock(wanted: ClockChange, kept: PlanDep, desk: LiveDep, looked: LookedDep) -> LiveView:
     """Let the clock run, at a pace, or have it pause."""
     running = desk.required(kept.id)
     desk.set_clock(running, wanted.pace, wanted.running)
-    return _view(kept, desk, running)
+    return _view(kept, desk, running, looked)
 
 
 @router.post("/steps")
-def step(wanted: Step, kept: PlanDep, desk: LiveDep) -> LiveView:
+def step(wanted: Step, kept: PlanDep, desk: LiveDep, looked: LookedDep) -> LiveView:
     """Go on at once."""
     running = desk.required(kept.id)
     with desk.still(running) as live:
@@ -114,7 +130,7 @@ def step(wanted: Step, kept: PlanDep, desk: LiveDep) -> LiveView:
             last = next(iter(live.lives.values())).clock.at(live.ends).isoformat()
             raise PlanError([Problem(("at",), wanted.at, f"lies before now, or after {last}, when what lives here ends")])
         desk.step(running, until)
-    return _view(kept, desk, running)
+    return _view(kept, desk, running, looked)
 
 
 @router.get("/journal")
@@ -237,10 +253,20 @@ def stream_journal(
     return EventStream(told, headers={"Cache-Control": "no-store"})
 
 
-def _view(kept: KeptPlan, desk: LiveDesk, running: Running) -> LiveView:
+def _view(kept: KeptPlan, desk: LiveDesk, running: Running, looked: Looked) -> LiveView:
     newest = {name: number for name, number in desk.store.newest(kept.id).items() if name in kept.plan.groups}
     with desk.still(running) as live:
-        return live_view(live, running.pace, running.running, running.trouble, newest)
+        view = live_view(live, running.pace, running.running, running.trouble, newest)
+        life = live.everyone.get(looked.group or "") or live.lives[view.groups[0].name if view.groups else next(iter(live.lives))]
+        told = None if looked.instance is None else life_of(life.record(), looked.instance - 1)
+        whole = group_life(life)
+        stood = None if looked.hours is None else standing(live, looked.of)
+        end = live.now if looked.before is None else looked.before / 1000
+    lines = list[Line]()
+    if stood is not None and looked.hours is not None:
+        before = math.inf if looked.before is None else end
+        lines = journal(stood, looked.changes, end - looked.hours * 3600, before=before)
+    return view.model_copy(update={"shown": whole, "instance": told, "journal": lines})
 
 
 def _moment(text: str | None, field: str) -> datetime | None:

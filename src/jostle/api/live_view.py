@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from jostle.api.carried_view import Carried, carried_by, carried_text, place_text
+from jostle.api.live_journal import Line
 from jostle.api.live_tape import Tape, tape_of
 from jostle.core.decide.code import NOBODY, Outcome, Phase, Stance
 from jostle.core.decide.memory import ALL
@@ -14,6 +15,7 @@ from jostle.core.engine.name import name_of
 from jostle.core.journal.behind import Behind, behind
 from jostle.core.journal.event import events
 from jostle.core.journal.explanation import expected_by
+from jostle.core.journal.life import Life as LifeTold
 from jostle.core.journal.moment import decision_at
 from jostle.core.journal.rollout_line import stage_text
 from jostle.core.plan.clock import DAY
@@ -86,6 +88,9 @@ class LiveView(BaseModel):
     trouble: str | None
     groups: list[LiveGroup]
     singles: list[Singles]
+    shown: "GroupLife | None" = Field(description="The group or the single instances that are looked at")
+    instance: LifeTold | None = Field(description="The instance of it that is looked at")
+    journal: list[Line] = Field(description="What happened, newest first, as far as it was asked for")
 
 
 class Tile(BaseModel):
@@ -184,6 +189,9 @@ def live_view(live: Live, pace: float, running: bool, trouble: str | None, newes
             for name, life in live.singles.items()
             if (hand := life.single) is not None
         ],
+        shown=None,
+        instance=None,
+        journal=[],
     )
 
 

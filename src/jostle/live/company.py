@@ -88,16 +88,17 @@ class Company:
         clock = self.lives[0].clock
         ended = last_edge(clock, clock.first + self.time) - clock.first
         if ended > self._summed[0]:
-            books = self.ledgers(self._summed[0])
+            books = self.ledgers(self._summed[0], closed=True)
             over = [_until(book, clock.first + ended) for book in books]
             before = self._summed[1] or [Decimal()] * len(books)
             self._summed = ended, [was + more for was, more in zip(before, over, strict=True)]
         rest = [book.total() for book in self.ledgers(ended)]
         return [was + more for was, more in zip(self._summed[1] or [Decimal()] * len(rest), rest, strict=True)]
 
-    def ledgers(self, since: float) -> list[Ledger]:
-        """What each of them cost, from the hour on that begins at `since`: of a host what is free, of a guest its part."""
-        books = [life.own_ledger(since) for life in self.lives]
+    def ledgers(self, since: float, closed: bool = False) -> list[Ledger]:
+        """What each of them cost, from the hour on that begins at `since`: of a host what is free, of a guest its part. What
+        begins right now is left out where the hours are `closed`."""
+        books = [life.own_ledger(since, closed) for life in self.lives]
         return books if self.whole is None else shared_ledgers(books, [life.result for life in self.lives], self.lives[0].clock)
 
 

@@ -518,21 +518,21 @@ class Life:
         later = rows[(rows["time"] > self.time + 1e-6) & (rows["decided"] != rows["desired"])]
         return float(later["time"][0]) if len(later) else None
 
-    def ledger(self, since: float = 0.0) -> Ledger:
-        """Its hours and amounts, as of now, from the hour on that begins at `since` (s from the beginning). All of it is made
-        once."""
-        kept = "last hours" if since > 0 else "ledgers"
-        books: list[Ledger] = self.company.once(kept, since, lambda: self.company.ledgers(since))
+    def ledger(self, since: float = 0.0, closed: bool = False) -> Ledger:
+        """Its hours and amounts, as of now, from the hour on that begins at `since` (s from the beginning), without what begins
+        right now where they are `closed`. All of it is made once."""
+        kept = ("last hours" if since > 0 else "ledgers") + " closed" * closed
+        books: list[Ledger] = self.company.once(kept, since, lambda: self.company.ledgers(since, closed))
         return books[self.company.lives.index(self)]
 
-    def own_ledger(self, since: float) -> Ledger:
+    def own_ledger(self, since: float, closed: bool) -> Ledger:
         """The same of what it is charged itself, each stretch of it at the prices of its arrangement."""
         ends = [*(leg.began for leg in self.legs[1:]), math.inf]
         stretches = [
             Stretch(Result(leg.setup, self.state), leg.crew, leg.began, end) for leg, end in zip(self.legs, ends, strict=True)
         ]
         late = self._lateness.by_hour(self.result, self.leg.crew.group.promises)
-        return ledger_of(stretches, self.clock, since, late)
+        return ledger_of(stretches, self.clock, since, late, closed)
 
     def spent(self) -> Decimal:
         """What it cost so far."""

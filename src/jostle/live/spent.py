@@ -14,7 +14,7 @@ def spent(live: Live, until: dict[str, float]) -> Iterator[Spent]:
     """Each amount of each hour that ends by an instant of its group (s since 1970), group by group, instance by instance."""
     for name, life in live.everyone.items():
         crew = life.leg.crew
-        book, instances = life.ledger(), life.state.instances.view(np.ndarray)
+        book, instances = life.ledger(closed=live.now < live.ends), life.state.instances.view(np.ndarray)
         for entry in book.entries:
             hour = book.hours[entry.hour]
             if hour.end > until.get(name, 0.0) + 1e-6:

@@ -81,15 +81,15 @@ class LedgerStore:
             if not over:
                 end = last_edge(life.clock, end)
             if since < end - 1e-6:
-                self._enter(plan_id, name, life, since, end, late)
+                self._enter(plan_id, name, life, since, end, late, over)
                 known[name] = end
 
     def forget(self, plan_id: int) -> None:
         """Forget what was thought to be entered."""
         self._until.pop(plan_id, None)
 
-    def _enter(self, plan_id: int, name: str, life: Life, since: float, end: float, late: bool) -> None:
-        book = life.ledger(since - life.clock.first)
+    def _enter(self, plan_id: int, name: str, life: Life, since: float, end: float, late: bool, over: bool) -> None:
+        book = life.ledger(since - life.clock.first, closed=not over)
         zone, hours = life.clock.zone, [hour for hour in book.hours if hour.end <= end + 1e-6]
         crew = life.leg.crew
         self.store.put_many(_GROUP, [(plan_id, name, crew.launch.template, crew.group.work.kind)])
@@ -142,7 +142,7 @@ class LedgerStore:
             rest = life.ledger(end - life.clock.first).total()
             if abs(sum((one.amount for one in kept.values()), Decimal()) + rest - life.spent()) < SAME:
                 continue
-            book = life.ledger()
+            book = life.ledger(closed=live.now < live.ends)
             summed = _summed(book)
             numbers = self._numbers(plan_id, name, summed)
             owed = {

@@ -350,10 +350,11 @@ def _wait(world: World) -> None:
         world.changed.wait(1.0)
 
 
+_OF_ONE = ("serves", "leaves", "gone", "broke", "restarts", "replaced", "launched", "stopped")
+
+
 def _cloud(group: str, number: int, kind: str, at: str, text: str, who: int) -> CloudEvent:
-    about = (
-        {"instance": who} if who >= 0 and kind in ("serves", "leaves", "gone", "broke", "restarts", "replaced", "stopped") else {}
-    )
+    about = {"instance": who} if who >= 0 and kind in _OF_ONE else {}
     return CloudEvent(
         id=f"{group}/{number}",
         source=f"/groups/{group}",

@@ -156,6 +156,28 @@ def test_a_basis_of_health_sees_its_faults_and_no_others(basis, seen, fault):
     assert found.state.series["billed"][-1] == 4
 
 
+def test_whoever_takes_the_place_of_one_that_is_gone_has_a_line():
+    broken = [{"kind": "breaking", "at": "2025-07-07T01:00", "share": "50 %"}]
+    found = met(broken, groups__web__minimum=4, groups__web__health={"interval": "20 s", "unhealthy_after": 3})
+    rows = found.events[found.events["kind"] == EventKind.INSTANCE_LAUNCHED]
+    # At the evaluation that follows; the count changed for none of them.
+    assert rows["time"].tolist() == [3720, 3720]
+    assert rows["who"].tolist() == [4, 5]
+    assert not told(found, EventKind.COUNT_CHANGED)
+
+
+@pytest.mark.parametrize(("count", "replaced"), [(4, [3600]), (3, [])])
+def test_one_killed_is_replaced_where_the_count_stays(count, replaced):
+    hands = [
+        {"kind": "kill", "at": "2025-07-07T01:00", "instance": 2},
+        {"kind": "set", "at": "2025-07-07T01:00", "count": count},
+        {"kind": "set", "at": "2025-07-07T02:00", "count": 5},
+    ]
+    more = {"groups__web__minimum": 1, "groups__web__maximum": 5, "groups__web__start_count": 4, "groups__web__policies": []}
+    found = met([], groups__web__hands=hands, **more)
+    assert told(found, EventKind.INSTANCE_LAUNCHED) == replaced
+
+
 def test_a_fault_within_the_grace_is_found_after_it():
     broken = [{"kind": "breaking", "at": "2025-07-07T00:05", "share": "50 %"}]
     found = met(broken, groups__web__minimum=2, groups__web__health={"grace": "20 min", "interval": "20 s"})

@@ -64,7 +64,7 @@ export function MadeOfPanel({ plan, asked, instance, choose, close }: Props) {
               </span>
               <b>{row.amount}</b>
               {name !== null && name === instance && (
-                <InstanceLife plan={plan} group={row.group} number={row.instance ?? 0} />
+                <ToldLife plan={plan} group={row.group} number={row.instance ?? 0} />
               )}
             </li>
           );
@@ -73,4 +73,17 @@ export function MadeOfPanel({ plan, asked, instance, choose, close }: Props) {
       {told?.more && <p className="quiet">{told.more}</p>}
     </section>
   );
+}
+
+function ToldLife({ plan, group, number }: { plan: number; group: string; number: number }) {
+  const life = useQuery({
+    queryKey: ["live part", plan, "life", group, number],
+    queryFn: () =>
+      answered(
+        api.GET("/api/plans/{plan_id}/live/groups/{group}/instances/{number}", {
+          params: { path: { plan_id: plan, group, number } },
+        }),
+      ),
+  });
+  return life.data ? <InstanceLife group={group} number={number} life={life.data} /> : null;
 }

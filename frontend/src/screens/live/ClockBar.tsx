@@ -6,10 +6,16 @@ const PACES = [1, 10, 60, 600, 3600];
 
 /** The stand-in's clock: what it shows, how fast it goes, and steps. */
 export function ClockBar({ view, live }: { view: LiveView; live: ReturnType<typeof useLive> }) {
-  const { clock, step, lost } = live;
+  const { clock, step, lost, asOf } = live;
   return (
     <section className={its.clock} aria-label="Clock">
-      <time>{view.clock}</time>
+      {asOf === null ? (
+        <time>{view.clock}</time>
+      ) : (
+        <b className="wrong" role="status">
+          {asOf}
+        </b>
+      )}
       <span className="quiet">on the stand-in, at</span>
       <button
         type="button"

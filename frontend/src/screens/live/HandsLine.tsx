@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { GroupLife, LiveGroup } from "../../shared/api/client";
+import type { GroupLife, LiveGroup, LiveView } from "../../shared/api/client";
 import { InstanceLife } from "../../shared/life/InstanceLife";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import { Asking } from "./Asking";
@@ -14,6 +14,8 @@ interface Props {
   plan: number;
   group: LiveGroup;
   life: GroupLife;
+  /** The life of the instance that is chosen. */
+  told: LiveView["instance"];
   hands: Hands;
   instance: number | null;
 }
@@ -36,7 +38,7 @@ type Asked =
 const PAUSE = 1800;
 
 /** What can be done by hand to the group, and to the instance that is chosen. */
-export function HandsLine({ plan, group, life, hands, instance }: Props) {
+export function HandsLine({ plan, group, life, told, hands, instance }: Props) {
   const [asked, setAsked] = useState<Asked>(null);
   const [count, setCount] = useState<number | null>(group.wanted);
   const [cpu, setCpu] = useState<number | null>(0.9);
@@ -138,7 +140,7 @@ export function HandsLine({ plan, group, life, hands, instance }: Props) {
           <Act on={() => setAsked(asked === "template" ? null : "template")}>make a template of it</Act>
         </p>
       )}
-      {tile && <InstanceLife plan={plan} group={group.name} number={tile.number} />}
+      {tile && told && <InstanceLife group={group.name} number={tile.number} life={told} />}
       {asked === "count" && (
         <form
           className={its.asked}

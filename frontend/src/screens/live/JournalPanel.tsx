@@ -1,10 +1,9 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { answered, api } from "../../shared/api/client";
+import type { LiveView } from "../../shared/api/client";
 import { Choice } from "../../shared/words/Choice";
 import its from "./live.module.css";
 
 interface Props {
-  plan: number;
+  lines: LiveView["journal"];
   groups: string[];
   of: string | null;
   only: boolean;
@@ -16,18 +15,8 @@ interface Props {
 const ALL = "all groups";
 
 /** What happened, newest first; each change and each silence leads to its moment. */
-export function JournalPanel({ plan, groups, of, only, before, choose }: Props) {
-  const lines = useQuery({
-    queryKey: ["live part", plan, "journal", of, only, before],
-    placeholderData: keepPreviousData,
-    queryFn: () =>
-      answered(
-        api.GET("/api/plans/{plan_id}/live/journal", {
-          params: { path: { plan_id: plan }, query: { group: of, changes: only, hours: 12, before } },
-        }),
-      ),
-  });
-  const oldest = lines.data?.at(-1)?.at ?? (before === null ? null : before - 12 * 3_600_000);
+export function JournalPanel({ lines, groups, of, only, before, choose }: Props) {
+  const oldest = lines.at(-1)?.at ?? (before === null ? null : before - 12 * 3_600_000);
   return (
     <section className={its.journal} aria-label="Journal">
       <div className={its.journalHead}>
@@ -50,9 +39,8 @@ export function JournalPanel({ plan, groups, of, only, before, choose }: Props) 
           notices
         </button>
       </div>
-      {lines.error && <p className="wrong">{lines.error.message}</p>}
       <ol aria-live="off">
-        {lines.data?.map((line) => (
+        {lines.map((line) => (
           <li key={line.key}>
             <time>{line.clock}</time>
             <span>
@@ -71,7 +59,7 @@ export function JournalPanel({ plan, groups, of, only, before, choose }: Props) 
           </li>
         ))}
       </ol>
-      {lines.data?.length === 0 && (
+      {lines.length === 0 && (
         <p className="quiet">Nothing happened in the {before === null ? "last 12 hours" : "12 hours before"}.</p>
       )}
       <p>

@@ -17,7 +17,6 @@ import { NoticesPanel } from "./NoticesPanel";
 import { ProgressLine } from "./ProgressLine";
 import { OneLaunch, SinglesPanel } from "./SinglesPanel";
 import { TapeRow } from "./TapeRow";
-import { useGroupLife } from "./useGroupLife";
 import { type Hands, useHands } from "./useHands";
 import { useLive } from "./useLive";
 import { WhyPanel } from "./WhyPanel";
@@ -29,7 +28,14 @@ export function LiveScreen() {
 }
 
 function Lived({ plan }: { plan: PlanView }) {
-  const live = useLive(plan.id);
+  const address = useAddress();
+  const live = useLive(plan.id, {
+    group: address.text("group"),
+    instance: address.number("instance"),
+    of: address.text("of"),
+    changes: address.text("only") !== null,
+    before: address.number("before"),
+  });
   const view = live.view.data;
   if (live.view.isPending)
     return (
@@ -152,7 +158,16 @@ function Running({ plan, view, live }: RunningProps) {
               chosen={group === chosen}
               choose={() => address.choose({ group: group.name, instance: null })}
             >
-              {group === chosen && !single && <OneGroup plan={plan} group={group} now={view.now} />}
+              {group === chosen && !single && view.shown?.name === group.name && (
+                <OneGroup
+                  plan={plan}
+                  group={group}
+                  life={view.shown}
+                  told={view.instance}
+                  now={view.now}
+                  asOf={live.asOf}
+                />
+              )}
             </TapeRow>
           ))}
         </ul>
@@ -167,7 +182,9 @@ function Running({ plan, view, live }: RunningProps) {
           chosen={single?.name ?? null}
           choose={(name) => address.choose({ group: name, instance: null })}
         />
-        {single && <OneLaunch key={single.name} plan={plan.id} name={single.name} />}
+        {single && view.shown?.name === single.name && (
+          <OneLaunch key={single.name} plan={plan.id} life={view.shown} asOf={live.asOf} />
+        )}
         <ElsewherePanel plan={plan.id} groups={plan.groups} />
         <p className={its.ending}>
           {ending ? (
@@ -206,7 +223,7 @@ function Running({ plan, view, live }: RunningProps) {
           />
         ) : (
           <JournalPanel
-            plan={plan.id}
+            lines={view.journal}
             groups={names}
             of={address.text("of")}
             only={address.text("only") !== null}
@@ -243,16 +260,23 @@ function RolloutHands({ rollout, lay }: { rollout: NonNullable<GroupLife["rollou
   ));
 }
 
-function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now: number }) {
+interface OneGroupProps {
+  plan: PlanView;
+  group: LiveGroup;
+  life: GroupLife;
+  /** The life of the instance that is looked at. */
+  told: LiveView["instance"];
+  now: number;
+  asOf: string | null;
+}
+
+function OneGroup({ plan, group, life, told, now, asOf }: OneGroupProps) {
   const address = useAddress();
-  const hands = useHands(plan.id, group.name);
-  const life = useGroupLife(plan.id, group.name);
+  const hands = useHands(plan.id, group.name, asOf);
   const shown = useRef<HTMLElement>(null);
-  const there = Boolean(life);
   useEffect(() => {
-    if (there) shown.current?.parentElement?.scrollIntoView({ block: "nearest" });
-  }, [there]);
-  if (!life) return null;
+    shown.current?.parentElement?.scrollIntoView({ block: "nearest" });
+  }, []);
   return (
     <section ref={shown} aria-label={group.name} className={its.one}>
       <h2>
@@ -319,7 +343,14 @@ function OneGroup({ plan, group, now }: { plan: PlanView; group: LiveGroup; now:
       {life.progress && <ProgressLine progress={life.progress} />}
       {life.behind && <Members behind={life.behind} />}
       <Bays life={life} />
-      <HandsLine plan={plan.id} group={group} life={life} hands={hands} instance={address.number("instance")} />
+      <HandsLine
+        plan={plan.id}
+        group={group}
+        life={life}
+        told={told}
+        hands={hands}
+        instance={address.number("instance")}
+      />
     </section>
   );
 }

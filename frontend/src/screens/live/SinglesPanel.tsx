@@ -1,14 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useAddress } from "../../shared/acts/address";
-import { answered, api, type LiveView } from "../../shared/api/client";
+import { answered, api, type GroupLife, type LiveView } from "../../shared/api/client";
 import { TypedBlank } from "../../shared/words/TypedBlank";
 import { Bays } from "./Bays";
 import { DoneLine } from "./DoneLine";
 import its from "./live.module.css";
 import { ProgressLine } from "./ProgressLine";
 import { Copied } from "./TryForms";
-import { useGroupLife } from "./useGroupLife";
 import { useHands } from "./useHands";
 
 interface Props {
@@ -164,11 +163,10 @@ function LaunchForm({ plan, close }: { plan: number; close: () => void }) {
 }
 
 /** The instances of one launch, to look at and to end. */
-export function OneLaunch({ plan, name }: { plan: number; name: string }) {
+export function OneLaunch({ plan, life, asOf }: { plan: number; life: GroupLife; asOf: string | null }) {
+  const { name } = life;
   const address = useAddress();
-  const hands = useHands(plan, name);
-  const life = useGroupLife(plan, name);
-  if (!life) return null;
+  const hands = useHands(plan, name, asOf);
   const tile = life.tiles.find((one) => one.number === address.number("instance"));
   const one = (act: "restart" | "drain" | "kill") =>
     tile && hands.lay({ act, instance: tile.number, one_fewer: false });

@@ -27,16 +27,20 @@ export type Hand = Body;
 export interface Hands {
   lay: (hand: Hand, back?: Hand) => void;
   putToWork: (arrangement: number) => void;
+  /** What is asked first, where the page is not of now. */
+  asked: { asOf: string; on: () => void; leave: () => void } | null;
   /** What was done last, and what takes it back. */
   done: { said: string; back: Hand | null } | null;
   refused: string | null;
   busy: boolean;
 }
 
-/** What hands do to one group; what was done last can be taken back where there is a way. */
-export function useHands(plan: number, group: string): Hands {
+/** What hands do to one group; what was done last can be taken back where there is a way. Where the page is not of now, they are
+ * asked before they act. */
+export function useHands(plan: number, group: string, asOf: string | null): Hands {
   const queries = useQueryClient();
   const [done, setDone] = useState<Hands["done"]>(null);
+  const [waiting, setWaiting] = useState<(() => void) | null>(null);
   const path = { plan_id: plan, group };
   const after = (said: string, back: Hand | null) => {
     setDone({ said, back });
@@ -59,9 +63,19 @@ export function useHands(plan: number, group: string): Hands {
       ),
     onSuccess: (laid) => after(laid.said, null),
   });
+  const leave = () => setWaiting(null);
+  const act = (run: () => void) => (asOf === null ? run() : setWaiting(() => run));
   return {
-    lay: (hand, back) => lay.mutate({ hand, back: back ?? null }),
-    putToWork: (arrangement) => work.mutate(arrangement),
+    lay: (hand, back) => act(() => lay.mutate({ hand, back: back ?? null })),
+    putToWork: (arrangement) => act(() => work.mutate(arrangement)),
+    asked: waiting && {
+      asOf: asOf ?? "",
+      on: () => {
+        waiting();
+        leave();
+      },
+      leave,
+    },
     done,
     refused: lay.error?.message ?? work.error?.message ?? null,
     busy: lay.isPending || work.isPending,

@@ -1377,7 +1377,7 @@ export interface paths {
         };
         /**
          * Show Live
-         * @description All groups as they stand; null where the plan does not live.
+         * @description All groups as they stand, one of them whole, and the journal; null where the plan does not live.
          */
         get: operations["show_live_api_plans__plan_id__live_get"];
         put?: never;
@@ -3911,7 +3911,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand" | "leaves" | "spot" | "no spot" | "swap begins" | "swapped" | "rollout" | "lost" | "moves" | "moved";
+            kind: "count" | "serves" | "gone" | "short" | "served again" | "limit" | "refused" | "taken" | "broke" | "restarts" | "replaced" | "stopped" | "starts" | "cut off" | "returned" | "surplus" | "incident" | "incident over" | "hand" | "leaves" | "spot" | "no spot" | "swap begins" | "swapped" | "rollout" | "lost" | "moves" | "moved" | "launched";
             /** Text */
             text: string;
             /** Policy */
@@ -5006,6 +5006,15 @@ export interface components {
             groups: components["schemas"]["LiveGroup"][];
             /** Singles */
             singles: components["schemas"]["Singles"][];
+            /** @description The group or the single instances that are looked at */
+            shown: components["schemas"]["GroupLife"] | null;
+            /** @description The instance of it that is looked at */
+            instance: components["schemas"]["Life"] | null;
+            /**
+             * Journal
+             * @description What happened, newest first, as far as it was asked for
+             */
+            journal: components["schemas"]["Line"][];
         };
         /**
          * LoadInstance
@@ -10356,7 +10365,20 @@ export interface operations {
     };
     show_live_api_plans__plan_id__live_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The one shown whole, or single instances; the first group where there is no such */
+                group?: string | null;
+                /** @description One of its instances, whose life is told */
+                instance?: number | null;
+                /** @description So many hours of the journal; none if left out */
+                hours?: number | null;
+                /** @description Whose journal; that of all if left out */
+                of?: string | null;
+                /** @description Only changes, and what kept the count from one */
+                changes?: boolean;
+                /** @description ms since 1970: only what happened before; the last of a page */
+                before?: number | null;
+            };
             header?: never;
             path: {
                 plan_id: number;
@@ -10454,7 +10476,20 @@ export interface operations {
     };
     set_clock_api_plans__plan_id__live_clock_put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The one shown whole, or single instances; the first group where there is no such */
+                group?: string | null;
+                /** @description One of its instances, whose life is told */
+                instance?: number | null;
+                /** @description So many hours of the journal; none if left out */
+                hours?: number | null;
+                /** @description Whose journal; that of all if left out */
+                of?: string | null;
+                /** @description Only changes, and what kept the count from one */
+                changes?: boolean;
+                /** @description ms since 1970: only what happened before; the last of a page */
+                before?: number | null;
+            };
             header?: never;
             path: {
                 plan_id: number;
@@ -10490,7 +10525,20 @@ export interface operations {
     };
     step_api_plans__plan_id__live_steps_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The one shown whole, or single instances; the first group where there is no such */
+                group?: string | null;
+                /** @description One of its instances, whose life is told */
+                instance?: number | null;
+                /** @description So many hours of the journal; none if left out */
+                hours?: number | null;
+                /** @description Whose journal; that of all if left out */
+                of?: string | null;
+                /** @description Only changes, and what kept the count from one */
+                changes?: boolean;
+                /** @description ms since 1970: only what happened before; the last of a page */
+                before?: number | null;
+            };
             header?: never;
             path: {
                 plan_id: number;

@@ -393,6 +393,7 @@ cdef extern from "layout.h" nogil:
         double asking_part
         double gave_up
         bint short "short_"
+        long gaps
         long too_many
         long told_then
         long held_at
@@ -759,6 +760,7 @@ cdef extern from "layout.h" nogil:
     long EVENT_KIND_INCIDENT_ENDS
     long EVENT_KIND_INSTANCE_BROKE
     long EVENT_KIND_INSTANCE_GONE
+    long EVENT_KIND_INSTANCE_LAUNCHED
     long EVENT_KIND_INSTANCE_LEAVES
     long EVENT_KIND_INSTANCE_REPLACED
     long EVENT_KIND_INSTANCE_RESTARTS

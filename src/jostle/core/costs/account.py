@@ -110,6 +110,8 @@ class Account:
         """Add hours of a group with their amounts."""
         days = [self.day(hour.begin) for hour in book.hours]
         for day, hour in zip(days, book.hours, strict=True):
+            if hour.end == hour.begin:
+                continue
             self.counts[day][hour.begin] += hour.billed[1]
             if self.chooses(day):
                 self.keep(group, Kept(hour.serving[0], hour.serving[2], hour.served, hour.demand, hour.late))

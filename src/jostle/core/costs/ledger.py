@@ -104,9 +104,8 @@ def next_edge(clock: Clock, after: float) -> float:
 
 
 def last_edge(clock: Clock, until: float) -> float:
-    """Where the last hour ended that is over at an instant, s since 1970; the first instant where none is. What is launched at
-    the very end of an hour is owed in the next: an hour is over once another tick has been played."""
-    return max(clock.first, _hour_begun(until - clock.tick, clock))
+    """Where the last hour ended that is over at an instant, s since 1970; the first instant where none is."""
+    return max(clock.first, _hour_begun(until, clock))
 
 
 def _hour_begun(at: float, clock: Clock) -> float:
@@ -129,13 +128,23 @@ def ledger(result: Result, crew: Crew, clock: Clock) -> Ledger:
     return ledger_of([Stretch(result, crew, 0.0, result.elapsed)], clock)
 
 
-def ledger_of(stretches: Sequence[Stretch], clock: Clock, since: float = 0.0, late: Sequence[float] = ()) -> Ledger:
+def ledger_of(
+    stretches: Sequence[Stretch], clock: Clock, since: float = 0.0, late: Sequence[float] = (), closed: bool = False
+) -> Ledger:
     """The ledger of stretches that follow each other, from the hour on that begins at `since` (s from the beginning). An hour in
     which one stretch follows another has what was owed in each, at the prices of each. `late` has what was late in each hour of
-    all, the last included, where that is known."""
+    all, the last included, where that is known.
+
+    What is launched at the very end of an hour is owed in the next. Until a tick of that is played it stands in the hour that
+    ended, which is without it where it is `closed`; where the next is asked for, it has a beginning and no length yet.
+    """
     result = stretches[-1].result
-    if result.elapsed <= since:
+    if result.elapsed < since - 1e-6:
         return Ledger([], [])
+    if result.elapsed <= since:
+        begun = blank_hour(clock.first + since, clock.first + since)
+        last = next(one for one in stretches if one.end >= since)
+        return Ledger([begun], list(_of_instances(last.result, last.crew, np.array([since, since]), since, since)))
     edges = hour_edges(clock, clock.first + result.elapsed) - clock.first
     before = int(np.searchsorted(edges, since - 1e-6))
     edges = edges[before:]
@@ -145,7 +154,7 @@ def ledger_of(stretches: Sequence[Stretch], clock: Clock, since: float = 0.0, la
     for one in stretches:
         begin, end = max(one.begin, float(edges[0])), min(one.end, result.elapsed)
         if begin < end:
-            found.entries.extend(_entries(one.result, one.crew, edges, begin, end))
+            found.entries.extend(_entries(one.result, one.crew, edges, begin, end, closed))
     return found
 
 
@@ -178,9 +187,11 @@ def _hours(result: Result, clock: Clock, edges: NDArray[np.float64]) -> list[Hou
     return found
 
 
-def _entries(result: Result, crew: Crew, edges: NDArray[np.float64], begin: float, end: float) -> Iterator[Entry]:
+def _entries(
+    result: Result, crew: Crew, edges: NDArray[np.float64], begin: float, end: float, closed: bool
+) -> Iterator[Entry]:
     """What came to be owed from one instant to another, hour by hour."""
-    yield from _of_instances(result, crew, edges, begin, end)
+    yield from _of_instances(result, crew, edges, begin, end, closed)
     hours = range(len(edges) - 1)
     clipped = np.clip(edges, begin, end)
     for hour in hours:
@@ -193,12 +204,14 @@ def _entries(result: Result, crew: Crew, edges: NDArray[np.float64], begin: floa
                 yield from _some(hour, None, Part(kind.what), kind.cost(moved[hour + 1] - moved[hour]))
 
 
-def _of_instances(result: Result, crew: Crew, edges: NDArray[np.float64], begin: float, end: float) -> Iterator[Entry]:
+def _of_instances(
+    result: Result, crew: Crew, edges: NDArray[np.float64], begin: float, end: float, closed: bool = False
+) -> Iterator[Entry]:
     instances, spells, tariffs = result.instances, result.spells, crew.tariffs
     market = MarketPrice(result.setup) if result.setup.of("spot") else None
     ends = np.where(np.isnan(spells["end"]), result.elapsed, spells["end"])
     # What begins at the very end has cost the least that is paid for already.
-    open_end = end >= result.elapsed
+    open_end = end >= result.elapsed and not closed
     here = ((spells["begin"] < end) | open_end) & ((ends > begin) | (spells["begin"] >= begin))
     micros = np.round(edges * MICROS).astype(np.int64).tolist()
     low, high = round(begin * MICROS), round(end * MICROS)

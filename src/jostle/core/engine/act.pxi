@@ -22,6 +22,7 @@ cdef inline long c_act(
         send_for(setup, state, time, number, i, <long>amount)
     elif kind == ORDER_COUNT:
         note(state, time, EVENT_KIND_COUNT_CHANGED, CAUSE_HAND, NOBODY, i, number, NOBODY)
+        fill_fewer(state, number - i)
     elif kind == ORDER_MEND:
         mend(setup, state, i, time, number != 0)
     elif kind == ORDER_END:

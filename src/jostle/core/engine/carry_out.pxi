@@ -89,6 +89,11 @@ cdef inline void evaluate(Setup* setup, State* state, double time) noexcept nogi
         state.deck.helm.owing += 1
 
 
+cdef inline void fill_fewer(State* state, long risen) noexcept nogil:
+    """Where the count falls, that many of those that are gone are not replaced."""
+    state.now.gaps = max(0, state.now.gaps + min(0, risen))
+
+
 cdef inline long enter(State* state, double time, long e) noexcept nogil:
     """Note what was decided in row e of the decisions. Returns the policy that changed the count, if one did."""
     now = state.now
@@ -100,6 +105,7 @@ cdef inline long enter(State* state, double time, long e) noexcept nogil:
     elif now.held_at != row.decided:
         now.held_at = NOBODY
     now.evaluations += 1
+    fill_fewer(state, row.decided - row.desired)
     if row.step != STEP_NONE:
         note(state, time, EVENT_KIND_ROLLOUT, CAUSE_CALENDAR, row.rollout, row.step, row.goal, e)
     who = NOBODY

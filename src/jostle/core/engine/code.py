@@ -106,6 +106,7 @@ class EventKind(IntEnum):
     COPY_LOST = 25
     COPY_MOVES = 26
     COPY_MOVED = 27
+    INSTANCE_LAUNCHED = 28
 
 
 class Choose(IntEnum):

@@ -14,6 +14,7 @@ cdef inline void lose_copy(Setup* setup, State* state, long i, double time) noex
             give_back(setup, state, i, time, 0.0)
             stop_serving(state, i)
         leave_zone(state, i)
+        state.now.gaps += weight_of_instance(setup, state, i)
     end_instance(setup, state, i, time)
 
 

@@ -111,6 +111,7 @@ cdef inline void handle(Setup* setup, State* state, long i, long kind, double ti
             give_back(setup, state, i, time, 0.0)
             stop_serving(state, i)
         if kind == HAND_ACT_KILL:
+            state.now.gaps += weight_of_instance(setup, state, i)
             leave_zone(state, i)
             end_instance(setup, state, i, time)
         else:
@@ -127,6 +128,7 @@ cdef inline void lay_hand(Setup* setup, State* state, long n, double time) noexc
         before = state.memory.row.desired
         after = c_set_by_hand(&setup.rules, &state.memory, <long>hand.amount)
         note(state, time, EVENT_KIND_COUNT_CHANGED, CAUSE_HAND, n, before, after, NOBODY)
+        fill_fewer(state, after - before)
         return
     if hand.kind == HAND_ACT_LOAD:
         note(state, time, EVENT_KIND_HAND_ACTS, CAUSE_HAND, n, 0, 0, NOBODY)

@@ -161,6 +161,7 @@ cdef inline void mend(Setup* setup, State* state, long i, double time, bint agai
         boot(setup, state, i, time, False, 0.0)
     else:
         note(state, time, EVENT_KIND_INSTANCE_REPLACED, CAUSE_NEED, i, one.fault, 0, NOBODY)
+        state.now.gaps += weight_of_instance(setup, state, i)
         leave_zone(state, i)
         end_instance(setup, state, i, time)
 

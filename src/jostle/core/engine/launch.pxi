@@ -116,6 +116,9 @@ cdef inline void launch_all(Setup* setup, State* state, double time, long number
         i = ask_for(state, time, version, who, post)
         if found == NOBODY:
             accepted(setup, state, i, place_for(setup, state, i, time, quota), time)
+            if now.gaps > 0:
+                note(state, time, EVENT_KIND_INSTANCE_LAUNCHED, CAUSE_NEED, i, 0, 0, NOBODY)
+                now.gaps -= weight_of_instance(setup, state, i)
         else:
             refused = -2 - found
         missing -= weight_of_instance(setup, state, i)

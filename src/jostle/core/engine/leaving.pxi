@@ -58,6 +58,8 @@ cdef inline void have_leave(Setup* setup, State* state, long i, double time, lon
     now = state.now
     leave_zone(state, i)
     one.sent_by = who
+    if why == REASON_RECLAIMED or why == REASON_HAND:
+        now.gaps += weight_of_instance(setup, state, i)
     note(state, time, EVENT_KIND_INSTANCE_LEAVES, CAUSE_NEED, i, why, 0, NOBODY)
     one.unwanted = why != REASON_RECLAIMED and why != REASON_SWAPPED and why != REASON_HAND and why != REASON_ROLLOUT
     one.to_stop = to_stop and one.state != LIFE_REQUESTED and one.state != LIFE_BROKEN

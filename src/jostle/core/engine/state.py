@@ -87,6 +87,7 @@ NOW = np.dtype(
         ("asking_part", "f8"),  # share of those clients among all who asked
         ("gave_up", "f8"),  # requests that were given up in the last tick
         ("short", "?"),
+        ("gaps", "i4"),  # left by instances that are gone and are to be replaced, in what the group counts in
         ("too_many", "i4"),  # the goal for which the next in turn was worth more than what was too many,
         ("told_then", "i8"),  # and how many events there were
         ("held_at", "i4"),  # the count at which a limit holds it since that was last told, or NOBODY

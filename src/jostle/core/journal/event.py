@@ -26,7 +26,7 @@ from jostle.core.rehearsal.rehearsal import Rehearsal
 Kind = Literal[
     "count", "serves", "gone", "short", "served again", "limit", "refused", "taken", "broke", "restarts", "replaced",
     "stopped", "starts", "cut off", "returned", "surplus", "incident", "incident over", "hand", "leaves", "spot", "no spot",
-    "swap begins", "swapped", "rollout", "lost", "moves", "moved",
+    "swap begins", "swapped", "rollout", "lost", "moves", "moved", "launched",
 ]  # fmt: skip
 _KINDS: dict[int, Kind] = {
     EventKind.COUNT_CHANGED: "count",
@@ -57,6 +57,7 @@ _KINDS: dict[int, Kind] = {
     EventKind.COPY_LOST: "lost",
     EventKind.COPY_MOVES: "moves",
     EventKind.COPY_MOVED: "moved",
+    EventKind.INSTANCE_LAUNCHED: "launched",
 }
 TOLD_OF_ONE = frozenset(
     {
@@ -75,6 +76,7 @@ TOLD_OF_ONE = frozenset(
         EventKind.COPY_LOST,
         EventKind.COPY_MOVES,
         EventKind.COPY_MOVED,
+        EventKind.INSTANCE_LAUNCHED,
     }
 )
 FAULT_WORDS: dict[int, str] = {
@@ -197,6 +199,8 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
             return f"{named(rehearsal, who)} was found broken and is restarted, for the {_nth(before)} time"
         case "replaced":
             return f"{named(rehearsal, who)} was found broken and is replaced"
+        case "launched":
+            return f"{named(rehearsal, who)} is launched in the place of one that is gone"
         case "stopped":
             return f"{named(rehearsal, who)} is stopped; {say_count(after, 'instance')} stopped"
         case "starts":
