@@ -165,7 +165,7 @@ def test_an_arrangement_says_what_it_will_bring_before_it_is_put_to_work(lived):
 def test_when_to_tell_is_written_and_what_was_told_leads_to_its_moment(lived):
     lived.named("button", "notices").click()
     lived.waits_for_text('[aria-label="Notices"]', "When to tell")
-    rules = len(lived.all('[aria-label^="take out rule"]'))
+    rules = len(lived.until(lambda: lived.all('[aria-label^="take out rule"]')))
     lived.named("button", "+ when at its maximum").click()
     lived.until(lambda: len(lived.all('[aria-label^="take out rule"]')) == rules + 1)
     lived.word(f"watches.{rules}.for").click()

@@ -85,7 +85,21 @@ export function BringDemand({ file, plan, into, act, close, done }: Props) {
     );
   };
   const read = useQuery({
-    queryKey: ["brought", file.name, file.size, file.lastModified, unit, gaps, clock, columns, day, peak, like],
+    // Read anew for another frame: what is on its way of the one before is not taken for it.
+    queryKey: [
+      "brought",
+      plan.revision,
+      file.name,
+      file.size,
+      file.lastModified,
+      unit,
+      gaps,
+      clock,
+      columns,
+      day,
+      peak,
+      like,
+    ],
     queryFn: () => send(false),
     placeholderData: (before) => before,
     retry: false,
