@@ -25,12 +25,13 @@ from tests.provider.serving import free_port, serving
 HOUR = 3600.0
 PATH = "/api/plans/1/live/elsewhere"
 RUSH = {"kind": "surge", "at": "2025-07-07T00:10", "factor": 4, "hold": "2 h"}
-MADE = plan(
-    days=3 / 24,
-    demands__even__layers=[{"kind": "level", "rate": 30}, RUSH],
-    groups__web__policies=[ADD, REMOVE],
-    groups__web__owned=None,
-)
+OF_IT = {
+    "days": 3 / 24,
+    "demands__even__layers": [{"kind": "level", "rate": 30}, RUSH],
+    "groups__web__policies": [ADD, REMOVE],
+    "groups__web__owned": None,
+}
+MADE, LATER = plan(**OF_IT), {**OF_IT, "start": "2025-07-08T00:00"}
 PACE = 3600.0
 
 
@@ -98,7 +99,7 @@ def test_what_is_no_provider_is_refused_by_its_address(records, world):
         with serving(create_standin(World(plan(groups__web__evaluate_every=30)))) as other:
             refused = keep(service, other)
             assert refused.status_code == 409
-            assert "asked at other times" in refused.json()["detail"]
+            assert "its evaluations, every 30 s, the plan's 1 min" in refused.json()["detail"]
             assert service.post(PATH, json={"group": "nobody", "url": other}).status_code == 404
         assert service.get(PATH).json() == []
 
@@ -156,19 +157,34 @@ def test_it_is_kept_on_after_a_stop_with_what_was_remembered(records, world):
     assert next(both) == next(both)
 
 
-def test_a_keeper_that_stopped_says_why_and_is_started_again(records, world, monkeypatch):
+def test_a_refusal_is_told_and_the_keeper_goes_on_by_itself(records, world, monkeypatch):
     with serving(create_standin(world)) as url, service_over(records) as service:
         keep(service, url)
         soon(lambda: only(service)["lines"] is not None)
         monkeypatch.setattr("jostle.provider.client.HttpProvider.answer", _refuses)
         world.set_clock(HOUR, None)
-        one = soon(lambda: only(service), lambda one: one["trouble"])
-        assert one["trouble"] == "there is no such instant"
+        one = soon(lambda: only(service), lambda one: one["away"])
+        assert "there is no such instant" in one["away"]
         monkeypatch.undo()
-        assert service.post(f"{PATH}/web/again").status_code == 200
         one = soon(lambda: only(service), lambda one: one["clock"] == "Mon 7 Jul 01:00")
-        assert one["trouble"] is None
+        assert one["away"] is one["trouble"] is None
         assert service.post(f"{PATH}/web/again").status_code == 409
+        service.delete(f"{PATH}/web")
+
+
+def test_a_provider_that_begins_anew_is_noticed_and_kept_on_from_what_is_there(records, tmp_path):
+    port = free_port()
+    later = plan(**LATER)
+    with service_over(records) as service:
+        with serving(create_standin(first := World(MADE, 1, tmp_path / "world")), port) as url:
+            keep(service, url)
+            first.set_clock(HOUR, None)
+            soon(lambda: only(service), lambda one: one["clock"] == "Mon 7 Jul 01:00")
+        with serving(create_standin(anew := World(later, 1, tmp_path / "other")), port):
+            anew.set_clock(HOUR, None)
+            one = soon(lambda: only(service), lambda one: one["clock"] == "Tue 8 Jul 01:00")
+        assert any("has begun anew: its first instant was Mon Jul  7 " in line["text"] for line in one["lines"])
+        assert one["trouble"] is None
         service.delete(f"{PATH}/web")
 
 

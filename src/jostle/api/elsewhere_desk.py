@@ -4,6 +4,7 @@ import math
 import threading
 from contextlib import closing
 from dataclasses import dataclass, field
+from functools import partial
 
 import structlog
 from peewee import DatabaseError
@@ -12,10 +13,10 @@ from jostle.api.desk import Desk
 from jostle.api.signal import Signal
 from jostle.core.plan.plan import with_group
 from jostle.core.plan.problem import PlanError, Problem
-from jostle.live.afar import Afar, Answered
+from jostle.live.afar import Afar, Answered, BegunAnew
 from jostle.live.patience import LetGo, Patience
 from jostle.provider.client import HttpProvider
-from jostle.provider.provider import NotThere, Refused, Unusable
+from jostle.provider.provider import Refused, Unusable
 from jostle.records.elsewhere_store import ElsewhereStore, KeptElsewhere
 from jostle.records.store import KeptPlan, NotKept
 
@@ -33,7 +34,8 @@ class Outpost:
     kept: KeptElsewhere
     held: bool
     dry: bool
-    patience: Patience = field(default_factory=lambda: Patience(math.inf))
+    # Whatever a provider answers, it is asked again, until a person lets the group go
+    patience: Patience = field(default_factory=lambda: Patience(math.inf, bears=(ConnectionError, Refused, Unusable)))
     provider: HttpProvider | None = None
     afar: Afar | None = None
     trouble: str | None = None
@@ -111,15 +113,23 @@ class ElsewhereDesk:
                 raise ConnectionError(f"what its keeper remembers cannot be kept: {error}") from None
             self.signal.tell()
 
+        remembered, said = kept.answered, ""
         try:
             with closing(HttpProvider(kept.url)) as there:
                 one.provider = there
-                one.afar = one.patience.again(lambda: Afar(kept.plan, kept.group, there, kept.answered, one.patience, keep))
-                self._apply(one)
-                one.afar.keep_on()
+                while True:
+                    begin = partial(Afar, kept.plan, kept.group, there, remembered, one.patience, keep)
+                    one.afar = one.patience.again(begin)
+                    if said:
+                        one.afar.lines.append((one.afar.seen, f"{said}; it is kept on from what is there"))
+                    self._apply(one)
+                    try:
+                        one.afar.keep_on()
+                    except BegunAnew as error:
+                        remembered, said = None, str(error)
         except LetGo:
             pass
-        except (Refused, NotThere, Unusable, PlanError, NotKept) as error:
+        except (PlanError, NotKept) as error:
             one.trouble = str(error)
         except Exception as error:
             one.trouble = f"the keeper stopped: {error}"

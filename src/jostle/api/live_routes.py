@@ -50,7 +50,9 @@ class Looked(BaseModel):
     """What is shown beside the groups as they stand, all of it of one instant."""
 
     group: str | None = Field(
-        default=None, max_length=200, description="The one shown whole, or single instances; the first group where there is no such"
+        default=None,
+        max_length=200,
+        description="The one shown whole, or single instances; the first group where there is no such",
     )
     instance: int | None = Field(default=None, ge=1, le=10**9, description="One of its instances, whose life is told")
     hours: float | None = Field(default=None, gt=0, le=LONGEST * 24, description="So many hours of the journal; none if left out")

@@ -1,7 +1,7 @@
 """`jostle live`: a span lived through, on the stand-in or at a provider."""
 
 import json
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 
@@ -17,7 +17,7 @@ from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.rehearsal import crew_of
 from jostle.core.rehearsal.verdict import verdict
 from jostle.core.today import now
-from jostle.live.afar import Afar, keep_together
+from jostle.live.afar import Afar, BegunAnew, keep_together
 from jostle.live.patience import Patience
 from jostle.live.span import lived, seconds_of
 from jostle.provider.client import HttpProvider
@@ -25,6 +25,8 @@ from jostle.provider.provider import NotThere, Refused, Unusable
 
 # s for which a provider that is away is waited for
 PATIENCE = 600.0
+# What it may answer meanwhile
+BEARS = (ConnectionError, Refused, Unusable)
 
 
 def _live_afar(
@@ -43,24 +45,36 @@ def _live_afar(
         wanted = [company for company in companies(plan) if not set(company).isdisjoint(names)]
         for company in watched("groups", wanted, len(wanted)):
             for name in company:
-                kept[name] = Afar(plan, name, HttpProvider(url), patience=Patience(PATIENCE, lost))
+                kept[name] = Afar(plan, name, HttpProvider(url), patience=Patience(PATIENCE, lost, bears=BEARS))
                 kept[name].keeper.dry = dry_run and name in names
-            keep_together([kept[name] for name in company], seconds)
-        told = {name: kept[name].figures() for name in names}
-        remarks = {name: remarks_of(kept[name].clock, kept[name].remarks) for name in names}
-    except (Refused, NotThere, Unusable, ConnectionError) as error:
+            together = [kept[name] for name in company]
+            # A clock that cannot be told is now wherever it is.
+            begin = 0.0 if until or together[0].provider.can("clock") else together[0].seen
+            keep_together(together, begin + seconds)
+        said = {name: _came_to(kept[name]) for name in names}
+    except (Refused, NotThere, Unusable, ConnectionError, BegunAnew) as error:
         raise refusal(str(error)) from None
     if as_json:
-        plain = {name: figures.model_dump(mode="json") | {"remarks": remarks[name]} for name, figures in told.items()}
-        typer.echo(json.dumps(plain, ensure_ascii=False))
+        typer.echo(json.dumps({name: plain for name, (plain, _) in said.items()}, ensure_ascii=False))
         return
-    for name, figures in told.items():
+    for name, (plain, text) in said.items():
+        typer.echo(f"{name}: {text}")
+        typer.echo("".join(f"{line}\n" for line in plain["remarks"]), nl=False)
+
+
+def _came_to(one: Afar) -> tuple[dict[str, Any], str]:
+    """What a group came to, as data and in a line: by the record of its provider, or by what came and what was decided."""
+    remarks = remarks_of(one.clock, one.remarks)
+    if (figures := one.figures()) is not None:
         counts = f"{figures.changes} changes of the count, {figures.min_count} to {figures.max_count}"
-        said = f"{figures.currency} {figures.cost:.2f}, {counts}"
-        typer.echo(
-            f"{name}: {said}; short for {figures.short_minutes:g} min, {figures.served:,.0f} served, {figures.failed:,.0f} failed"
-        )
-        typer.echo("".join(f"{line}\n" for line in remarks[name]), nl=False)
+        said = f"{figures.currency} {figures.cost:.2f}, {counts}; short for {figures.short_minutes:g} min"
+        text = f"{said}, {figures.served:,.0f} served, {figures.failed:,.0f} failed"
+        return figures.model_dump(mode="json") | {"remarks": remarks}, text
+    load = one.provider.load(one.group)
+    lines = [f"{one.said(at)}: {text}" for at, text in one.lines]
+    text = f"{one.keeper.wanted} wanted; {load.arrived:,.0f} came, {load.served:,.0f} served, {load.failed:,.0f} failed"
+    plain = {"wanted": one.keeper.wanted, "load": load.model_dump(), "lines": lines, "remarks": remarks}
+    return plain, "\n  ".join([text, *lines])
 
 
 def live(

@@ -24,25 +24,34 @@ class LetGo(Exception):
 
 
 class Patience:
-    """Asks again for `longest` seconds, until `over` is set. `lost` is told when something cannot be reached, once."""
+    """Asks again for `longest` seconds, until `over` is set, whatever of `bears` an act ends with. `lost` is told when something
+    cannot be had, once; `times` counts how often that was."""
 
-    def __init__(self, longest: float, lost: Callable[[str], None] = lambda said: None, over: Event | None = None) -> None:
-        self.longest, self.lost, self.over = longest, lost, over or Event()
+    def __init__(
+        self,
+        longest: float,
+        lost: Callable[[str], None] = lambda said: None,
+        over: Event | None = None,
+        bears: tuple[type[Exception], ...] = (ConnectionError,),
+    ) -> None:
+        self.longest, self.lost, self.over, self.bears = longest, lost, over or Event(), bears
         self.away: Away | None = None
+        self.times = 0
 
     def again(self, act: Callable[[], T], undo: Callable[[], None] = lambda: None) -> T:
-        """Do something until it can be done; `undo` is called before it is tried again. Raises ConnectionError when patience is
-        at its end, LetGo when it is over."""
+        """Do something until it can be done; `undo` is called before it is tried again. Raises what it ended with when patience
+        is at its end, LetGo when it is over."""
         began, pause = time.monotonic(), FIRST_PAUSE
         while True:
             if self.over.is_set():
                 raise LetGo
             try:
                 done = act()
-            except ConnectionError as error:
-                if self.away is None:
-                    self.away = Away(epoch(), str(error))
+            except self.bears as error:
+                first, self.away = self.away is None, Away(epoch() if self.away is None else self.away.since, str(error))
+                if first:
                     self.lost(str(error))
+                    self.times += 1
                     began = time.monotonic()
                 if time.monotonic() - began >= self.longest:
                     raise

@@ -1,8 +1,9 @@
 """A provider over HTTP, as a keeper in another process has it."""
 
 import math
-import time
-from typing import Any, NoReturn, TypeVar
+from collections.abc import Sequence
+from threading import Event
+from typing import Any, NamedTuple, NoReturn, TypeVar
 
 import httpx2
 import numpy as np
@@ -12,11 +13,14 @@ from jostle.exchange import Answer, BadAnswer, Line, NoAnswer
 from jostle.provider.message import (
     PROTOCOL,
     VERSION,
+    Ability,
+    Accepted,
     Answered,
     ClockNote,
     CountsNote,
     Description,
     InstanceNote,
+    LoadNote,
     Noted,
     ReadingsNote,
 )
@@ -25,15 +29,26 @@ from jostle.provider.provider import Counts, Instance, Leaves, NotThere, Reading
 M = TypeVar("M", bound=BaseModel)
 # s for an answer
 PATIENCE = 30.0
-# Seconds before an order is given again, twice as long each time
-FIRST_PAUSE = 0.1
+# Seconds before something is asked again, twice as long each time, or as the provider says, up to so many
+FIRST_PAUSE, LONGEST_PAUSE = 0.1, 10.0
+# What may be otherwise the next time
+PASSING = (429, 500, 502, 503, 504)
 # A quota that no group reaches
 NO_QUOTA = 2**30
 
 
+class Ours(NamedTuple):
+    """What a keeper calls things of a group, in its own order: the machines of its types, zones, rows of samples."""
+
+    machines: Sequence[str]
+    zones: Sequence[str]
+    metrics: Sequence[str]
+
+
 class HttpProvider:
-    """One group of a provider at an address. Orders are given again under their keys where an answer is lost; raises
-    ConnectionError where that does not help, Refused and NotThere where the provider says no."""
+    """One group of a provider at an address. Whatever is asked is asked again where the answer is lost, is none, or says that it
+    may be otherwise later, orders under their keys; raises ConnectionError where that does not help, Refused and NotThere where
+    the provider says no. What it cannot, by its `can`, it is not asked."""
 
     def __init__(self, url: str, tries: int = 3, patience: float = PATIENCE) -> None:
         self.url, self.tries = url.rstrip("/"), tries
@@ -41,11 +56,11 @@ class HttpProvider:
             self._line = Line(self.url, patience)
         except httpx2.InvalidURL as error:
             raise Unusable(f"{self.url} is no address: {error}") from None
-        # The machines of each group, in the order of its types
-        self.machines: dict[str, list[str]] = {}
+        self.ours: dict[str, Ours] = {}
         self._about: Description | None = None
         self._noted: Noted | None = None
         self._decided: dict[str, Any] | None = None
+        self._over = Event()
 
     @property
     def about(self) -> Description:
@@ -56,11 +71,16 @@ class HttpProvider:
         return self._about
 
     def close(self) -> None:
+        self._over.set()
         self._line.close()
+
+    def can(self, ability: Ability) -> bool:
+        return ability in self.about.can
 
     def describe(self) -> Description:
         """What it has and can. Raises Unusable where it speaks another protocol, or another version of it."""
         told = self._json("GET", "/")
+        self._about = None
         protocol, version = (told.get("protocol"), told.get("version")) if isinstance(told, dict) else (None, None)
         if protocol != PROTOCOL:
             raise Unusable(f"{self.url} is no provider: it speaks {protocol!r}, not {PROTOCOL}")
@@ -76,19 +96,21 @@ class HttpProvider:
         return _counts(self._read(CountsNote, self._json("GET", f"/groups/{group}/counts")))
 
     def instances(self, group: str) -> list[Instance]:
-        zones = self._group(group).zones
+        ours = self._ours(group)
         told = self._json("GET", f"/groups/{group}/instances")
         if not isinstance(told, list):
             raise Unusable(f"{self.url} told no list of instances of {group}")
         notes = [self._read(InstanceNote, one) for one in told]
-        if (strange := next((note for note in notes if note.zone not in zones), None)) is not None:
-            raise Unusable(f"instance {strange.number} of {group} is in {strange.zone!r}; {self.url} has told {', '.join(zones)}")
-        return [_instance(note, zones.index(note.zone), self.machines.get(group, [])) for note in notes]
+        if (strange := next((note for note in notes if note.zone not in ours.zones), None)) is not None:
+            said = f"instance {strange.number} of {group} is in {strange.zone!r}"
+            raise Unusable(f"{said}; {self.url} has told {', '.join(ours.zones)}")
+        return [_instance(note, ours.zones.index(note.zone), ours.machines) for note in notes]
 
     def readings(self, group: str, first: int) -> Readings:
         if self._noted is not None and self._noted.readings.first <= first:
-            return _readings(self._noted.readings)
-        return _readings(self._read(ReadingsNote, self._json("GET", f"/groups/{group}/readings", params={"first": first})))
+            return self._laid(group, self._noted.readings)
+        told = self._json("GET", f"/groups/{group}/readings", params={"first": first})
+        return self._laid(group, self._read(ReadingsNote, told))
 
     def more(self, group: str, key: str, number: int, by: int, version: int | None = None) -> None:
         self._order(group, "more", {"key": key, "number": number, "by": by, "version": version})
@@ -104,14 +126,14 @@ class HttpProvider:
     def act(self, group: str, number: int, key: str, what: str, cpu: float = 0.0, length: float = 0.0) -> None:
         """Do one thing to one instance."""
         body = {"key": key, "act": what, "cpu": cpu, "length": length}
-        self._json("POST", f"/groups/{group}/instances/{number}", json=body)
+        self._read(Accepted, self._json("POST", f"/groups/{group}/instances/{number}", json=body))
 
     # The clock, and what is entered
 
     def clock(self, until: float | None = None, pace: float | None = None) -> ClockNote:
-        """Where the clock stands, after it was told to go to an instant or at a pace."""
+        """Where the clock stands, after it was told to go to an instant or at a pace, where it can be told."""
         self._noted = None
-        if until is None and pace is None:
+        if (until is None and pace is None) or not self.can("clock"):
             return self._read(ClockNote, self._json("GET", "/clock"))
         return self._read(ClockNote, self._json("POST", "/clock", json={"until": until, "pace": pace}))
 
@@ -121,7 +143,7 @@ class HttpProvider:
 
     def answer(self, group: str, time: float, from_reading: int, mended: bool = False) -> Noted:
         """Say that an instant is done with, and hear where the group stands when the next one is due."""
-        body = self._decided or {"time": time}
+        body = self._decided if self._decided is not None and self.can("decisions") else {"time": time}
         self._decided = None
         said = {**body, "from_reading": from_reading, "mended": mended}
         noted = self._read(Noted, self._json("POST", f"/groups/{group}/answered", json=said))
@@ -129,15 +151,19 @@ class HttpProvider:
         self._noted = noted if noted.due else None
         return noted
 
+    def load(self, group: str) -> LoadNote:
+        """What came, was answered and failed since its first instant."""
+        return self._read(LoadNote, self._json("GET", f"/groups/{group}/load"))
+
     def figures(self, group: str) -> Any:
         """What the span came to, as its record has it, where it keeps one."""
         return self._json("GET", f"/groups/{group}/figures")
 
     def _order(self, group: str, what: str, body: dict[str, Any]) -> None:
-        if self._decided is not None:
+        if self._decided is not None and self.can("decisions"):
             self._json("POST", f"/groups/{group}/decisions", json=self._read(Answered, self._decided).model_dump())
             self._decided = {"time": self._decided["time"]}
-        self._json("POST", f"/groups/{group}/{what}", json=body)
+        self._read(Accepted, self._json("POST", f"/groups/{group}/{what}", json=body))
         self._noted = None
 
     def _group(self, group: str) -> Any:
@@ -145,24 +171,49 @@ class HttpProvider:
             raise NotThere(f"{self.url} has no group {group}; it has {', '.join(self.about.groups)}")
         return self.about.groups[group]
 
+    def _ours(self, group: str) -> Ours:
+        """What a keeper calls things, or the provider where nobody keeps the group."""
+        note = self._group(group)
+        return self.ours.get(group) or Ours([], note.zones, [one.name for one in note.metrics])
+
+    def _laid(self, group: str, told: ReadingsNote) -> Readings:
+        """Readings by the names and in the order of the keeper; what the provider does not measure is silent."""
+        note, ours = self._group(group), self._ours(group)
+        names, number = [one.name for one in note.metrics], len(told.metered)
+        if (wrong := next((rows for rows in told.values if len(rows) != len(names)), None)) is not None:
+            raise Unusable(f"readings of {group} have {len(wrong)} metrics; {self.url} has told {', '.join(names)}")
+        if len(told.values) > 1 + len(note.zones):
+            raise Unusable(f"readings of {group} have {len(told.values)} places: the group comes first, then its zones")
+        places = [0, *(1 + ours.zones.index(zone) for zone in note.zones)]
+        shape = (1 if len(told.values) < 2 else 1 + len(ours.zones), len(ours.metrics), number)
+        values = np.full(shape, math.nan, np.float32)
+        rows = [(k, ours.metrics.index(name)) for k, name in enumerate(names) if name in ours.metrics]
+        for place, at in zip(told.values, places, strict=False):
+            for k, row in rows:
+                values[at, row] = [math.nan if one is None else one for one in place[k]]
+        return Readings(told.first, values, np.array(told.metered, np.float32))
+
     def _json(self, method: str, path: str, **given: Any) -> Any:
         lost: Exception | None = None
+        pause = 0.0
         for number in range(self.tries):
-            if number:
-                time.sleep(FIRST_PAUSE * 2 ** (number - 1))
+            if number and self._over.wait(pause):
+                break
+            pause = FIRST_PAUSE * 2**number
             try:
                 answer = self._line.ask(method, path, **given)
-                if answer.status in (502, 503, 504):
-                    lost = ConnectionError(_said(answer))
+                if answer.status in PASSING:
+                    lost = ConnectionError(f"{self.url} answers {method} {path} with status {answer.status}: {_said(answer)}")
+                    pause = max(pause, _asked_to_wait(answer))
                     continue
                 if answer.status >= 400:
                     _refuse(answer)
                 return answer.told()
             except NoAnswer as error:
-                lost = error
+                lost = ConnectionError(f"{self.url} cannot be reached: {method} {path}: {error}")
             except BadAnswer as error:
-                raise Unusable(f"what {self.url} answers to {method} {path} {error}") from None
-        raise ConnectionError(f"{self.url} cannot be reached: {lost}")
+                lost = Unusable(f"what {self.url} answers to {method} {path} {error}")
+        raise lost or ConnectionError(f"{self.url} is not asked any more")
 
     def _read(self, model: type[M], told: Any) -> M:
         try:
@@ -193,15 +244,17 @@ def _counts(told: CountsNote) -> Counts:
     return Counts(told.present, told.serving, told.pinned, told.waiting, quota, told.beyond, told.found, versions)
 
 
-def _instance(told: InstanceNote, zone: int, machines: list[str]) -> Instance:
+def _asked_to_wait(answer: Answer) -> float:
+    """s for which the provider wants not to be asked, as far as that is heeded."""
+    try:
+        return min(LONGEST_PAUSE, max(0.0, float(answer.headers.get("retry-after", "0"))))
+    except ValueError:
+        return 0.0
+
+
+def _instance(told: InstanceNote, zone: int, machines: Sequence[str]) -> Instance:
     same = {
         field: getattr(told, field) for field in Instance.__dataclass_fields__ if field not in ("zone", "requested", "machine")
     }
     requested, machine = told.requested or 0.0, machines.index(told.machine) if told.machine in machines else 0
     return Instance(zone=zone, requested=requested, machine=machine, **same)
-
-
-def _readings(told: ReadingsNote) -> Readings:
-    values = [[[math.nan if one is None else one for one in row] for row in rows] for rows in told.values]
-    shape = (len(values), len(values[0]) if values else 0, len(told.metered))
-    return Readings(told.first, np.array(values, np.float32).reshape(shape), np.array(told.metered, np.float32))

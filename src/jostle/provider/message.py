@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from jostle.provider.provider import InstanceState
 
@@ -24,11 +24,25 @@ class Note(BaseModel):
     model_config = ConfigDict(allow_inf_nan=False)
 
 
+class MetricNote(Note):
+    """A metric that readings have, by the name that the plan has for it: `cpu`, `latency_p95`, `backlog`, `arrivals`, …, or that
+    of an outside series. Units are a share of 1, a rate a second, seconds, MB a second, or a plain number. A keeper goes by
+    levels: what only counts up is refused where a policy needs it."""
+
+    name: str = Field(max_length=200)
+    unit: Literal["share", "rate", "duration", "throughput", "number"] | None = Field(
+        default=None, description="That of the plan if none is said"
+    )
+    kind: Literal["gauge", "counter"] = "gauge"
+
+
 class GroupNote(Note):
     """What a keeper has to know of a group."""
 
-    zones: list[str]
-    metrics: list[str] = Field(description="What readings have, in their order")
+    zones: list[str] = Field(description="In the order in which readings have them")
+    metrics: list[MetricNote] = Field(
+        max_length=1000, description="What readings have, in their order; as few as there are. A name alone stands for its note"
+    )
     period: float = Field(gt=0, le=1e9, description="s between readings")
     evaluate_every: float = Field(gt=0, le=1e9, description="s between the instants at which the clock waits for the keeper")
     weights: dict[str, int] = Field(
@@ -36,6 +50,11 @@ class GroupNote(Note):
         description="What an instance on each machine counts as where more are ordered, 1 for those not named",
     )
     host: str | None = Field(default=None, description="The group on whose instances its copies run")
+
+    @field_validator("metrics", mode="before")
+    @classmethod
+    def _by_name(cls, told: Any) -> Any:
+        return [{"name": one} if isinstance(one, str) else one for one in told] if isinstance(told, list) else told
 
 
 class MachineNote(Note):

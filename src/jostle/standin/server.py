@@ -13,7 +13,7 @@ from fastapi import FastAPI, Header, Query, Request, Response
 from fastapi.exceptions import RequestValidationError
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
-from jostle.core.decide.code import Dial
+from jostle.core.decide.rules import samples
 from jostle.core.engine.name import name_of
 from jostle.core.plan.problem import PlanError
 from jostle.core.rehearsal.verdict import Figures, verdict
@@ -33,6 +33,7 @@ from jostle.provider.message import (
     InstanceNote,
     LoadNote,
     MachineNote,
+    MetricNote,
     More,
     Noted,
     OneAct,
@@ -148,7 +149,7 @@ def create_standin(world: World | None) -> FastAPI:
             place = place_of(group)
             told = _readings(place, max(0, len(place.readings(0).metered) - 1))
             first = the_world().clock.first
-            names, zones = _group_note(place).metrics, place.crew.launch.zones
+            names, zones = [one.name for one in _group_note(place).metrics], place.crew.launch.zones
         text = write_readings(group, [first + at for at in told.at], told.values, names, zones)
         return Response(text, media_type="application/openmetrics-text; version=1.0.0; charset=utf-8")
 
@@ -250,7 +251,8 @@ def _run_clock(world: World, lock: RLock, over: Flag) -> None:
 
 def _group_note(place: Place) -> GroupNote:
     group = place.crew.group
-    metrics = [dial.name.lower() for dial in Dial] + [name for name, _ in place.crew.outside]
+    names = samples([name for name, _ in place.crew.outside])
+    metrics = [MetricNote.model_validate({"name": name, "unit": unit}) for name, unit in names.items()]
     return GroupNote(
         zones=place.crew.launch.zones,
         metrics=metrics,

@@ -187,9 +187,7 @@ def _hours(result: Result, clock: Clock, edges: NDArray[np.float64]) -> list[Hou
     return found
 
 
-def _entries(
-    result: Result, crew: Crew, edges: NDArray[np.float64], begin: float, end: float, closed: bool
-) -> Iterator[Entry]:
+def _entries(result: Result, crew: Crew, edges: NDArray[np.float64], begin: float, end: float, closed: bool) -> Iterator[Entry]:
     """What came to be owed from one instant to another, hour by hour."""
     yield from _of_instances(result, crew, edges, begin, end, closed)
     hours = range(len(edges) - 1)

@@ -223,3 +223,16 @@ def dial_row(policy: Policy, outside: list[str]) -> int:
 def metric_row(metric: Metric) -> int:
     """Row of the samples of a metric that is not from outside."""
     return _DIALS[metric]
+
+
+_METRICS: dict[Dial, Metric] = {dial: metric for metric, dial in _DIALS.items()}
+_UNITS = {Dial.IN_USE: "number", Dial.VCPUS_IN_USE: "number"}
+
+
+def samples(outside: Sequence[str]) -> dict[str, str]:
+    """What each row of samples is called, in their order, and its unit; those of outside series are numbers."""
+    own = {
+        (_METRICS[dial].value if dial in _METRICS else dial.name.lower()): _UNITS.get(dial) or _METRICS[dial].unit
+        for dial in Dial
+    }
+    return own | dict.fromkeys(outside, "number")
