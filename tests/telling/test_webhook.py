@@ -8,9 +8,21 @@ from http.server import BaseHTTPRequestHandler, HTTPServer
 
 import pytest
 from fastapi.testclient import TestClient
+from standardwebhooks.webhooks import Webhook, WebhookVerificationError
 
 from jostle.telling.receiver import create_receiver
-from jostle.telling.webhook import SKEW, Unreachable, address_of, checked, deliver, is_signed, signature, written
+from jostle.telling.webhook import (
+    SKEW,
+    Unreachable,
+    address_of,
+    checked,
+    deliver,
+    is_secret,
+    is_signed,
+    new_secret,
+    signature,
+    written,
+)
 
 SECRET = "a secret of the harbour"
 BODY = written("1-7", "/api/plans/1/live", "begun", "web", 1_751_932_800.0, {"text": "web is short", "kind": "short"})
@@ -60,6 +72,33 @@ def test_a_notice_is_a_signed_cloud_event():
     assert not is_signed("another", headers, body, time.time())
     assert not is_signed(SECRET, headers, body + b" ", time.time())
     assert not is_signed(SECRET, headers, body, time.time() + 2 * SKEW)
+
+
+def test_the_library_of_the_open_form_takes_what_is_signed_here():
+    secret, now = new_secret(), str(int(time.time()))
+    headers = {"webhook-id": "1-7", "webhook-timestamp": now}
+    signed = signature(secret, "1-7", now, BODY)
+    # Of a receiver whose secret was just changed, among others
+    for told in (signed, f"v1,{'A' * 43}= {signed}", f"v2,other {signed}"):
+        assert Webhook(secret).verify(BODY, headers | {"webhook-signature": told}) == json.loads(BODY)
+        assert is_signed(secret, headers | {"webhook-signature": told}, BODY, time.time())
+    with pytest.raises(WebhookVerificationError):
+        Webhook(new_secret()).verify(BODY, headers | {"webhook-signature": signed})
+
+
+@pytest.mark.parametrize("told", ["", "v1", "v1,é", "v1,AAAA", "\x00"])
+def test_what_is_no_signature_is_refused(told):
+    headers = {"webhook-id": "1", "webhook-timestamp": str(int(time.time())), "webhook-signature": told}
+    assert not is_signed(SECRET, headers, BODY, time.time())
+    assert not is_signed(SECRET, headers, b"\xff\xfe", time.time())
+
+
+def test_what_can_be_a_secret():
+    assert is_secret(new_secret())
+    assert is_secret("one of before")
+    assert not is_secret("whsec_")
+    assert not is_secret("whsec_a")
+    assert not is_secret("")
 
 
 def test_the_signature_is_that_of_the_open_form():

@@ -74,7 +74,10 @@ def receive(
     """
     from jostle.provider.stream import ServeError, Service, check_port
     from jostle.telling.receiver import create_receiver
+    from jostle.telling.webhook import is_secret
 
+    if not is_secret(secret):
+        raise refusal(f'--secret "{secret}": it is whsec_ and base64 after it, as the page of notices shows it')
     try:
         check_port(port)
     except ServeError as error:

@@ -1,10 +1,11 @@
 """One notice on its way to another program: a CloudEvents 1.0 document over HTTP, signed as Standard Webhooks are.
 
-The signature is the base64 of HMAC-SHA256, under the target's secret, over `id.timestamp.body`.
+The signature is the base64 of HMAC-SHA256, under the target's secret, over `id.timestamp.body`; a secret is `whsec_` and the
+key in base64.
 """
 
 import base64
-import hashlib
+import binascii
 import hmac
 import ipaddress
 import json
@@ -14,6 +15,7 @@ from datetime import UTC, datetime
 from typing import Any, NamedTuple
 
 import httpx2
+from standardwebhooks.webhooks import EmptyWebhookSecretError, Webhook
 
 from jostle.core.today import epoch
 from jostle.exchange import Line, NoAnswer
@@ -25,6 +27,7 @@ BACK_OFF = (2.0, 10.0, 60.0, 300.0, 1800.0)
 # How far a receiver's clock may be from ours (s)
 SKEW = 300.0
 LONGEST_URL = 2000
+PREFIX = "whsec_"
 # IPv6 that carries an IPv4 address: the one prefix for it that all may use (RFC 6052), and those of networks by themselves and of
 # tunnels (RFC 8215, 3056, 4380, 4291); and IPv4 that is set apart for protocols (RFC 6890)
 NAT64 = ipaddress.IPv6Network("64:ff9b::/96")
@@ -45,12 +48,23 @@ class Outcome(NamedTuple):
 
 
 def new_secret() -> str:
-    return secrets.token_urlsafe(32)
+    return f"{PREFIX}{base64.b64encode(secrets.token_bytes(32)).decode()}"
+
+
+def is_secret(secret: str) -> bool:
+    """Whether something can be signed with it. One without the prefix, as they once were, is the key itself."""
+    try:
+        return bool(_hook(secret))
+    except (binascii.Error, EmptyWebhookSecretError):
+        return False
 
 
 def signature(secret: str, number: str, timestamp: str, body: bytes) -> str:
-    said = hmac.new(secret.encode(), f"{number}.{timestamp}.".encode() + body, hashlib.sha256).digest()
-    return f"v1,{base64.b64encode(said).decode()}"
+    return _hook(secret).sign(number, datetime.fromtimestamp(int(timestamp), UTC), body.decode())
+
+
+def _hook(secret: str) -> Webhook:
+    return Webhook(secret if secret.startswith(PREFIX) else secret.encode())
 
 
 def is_signed(secret: str, headers: Any, body: bytes, now: float) -> bool:
@@ -58,8 +72,12 @@ def is_signed(secret: str, headers: Any, body: bytes, now: float) -> bool:
     number, timestamp = headers.get("webhook-id", ""), headers.get("webhook-timestamp", "")
     if not timestamp.isascii() or not timestamp.isdigit() or len(timestamp) > 12 or abs(now - int(timestamp)) > SKEW:
         return False
-    wanted = signature(secret, number, timestamp, body)
-    return any(hmac.compare_digest(wanted, one) for one in headers.get("webhook-signature", "").split(" "))
+    try:
+        wanted = signature(secret, number, timestamp, body).encode()
+    except UnicodeDecodeError:
+        return False
+    told = headers.get("webhook-signature", "").encode()
+    return any(hmac.compare_digest(wanted, one) for one in told.split(b" "))
 
 
 def written(number: str, source: str, kind: str, subject: str, at: float, data: dict[str, Any]) -> bytes:
