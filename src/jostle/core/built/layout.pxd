@@ -135,6 +135,7 @@ cdef extern from "layout.h" nogil:
         double frozen
         double hung
         double never_boots
+        bint shut
         double price_group
         double price_each
         bint weighted

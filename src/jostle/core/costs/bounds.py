@@ -106,6 +106,7 @@ def _undisturbed(setup: Setup, **numbers: float) -> Setup:
         meter_latency=False,
         meter_zones=False,
         spot=False,
+        shut=False,
         **numbers,
     )
     return quiet._replace(

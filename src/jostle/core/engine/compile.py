@@ -85,6 +85,8 @@ class Crew:
     brought: Mapping[str, int] = field(default_factory=dict)
     # The groups that run on it, by name
     guests: Mapping[str, Group] = field(default_factory=dict)
+    # Why nothing that its load balancer sends gets through to an instance; empty where it does
+    shut: str = ""
 
     @property
     def types(self) -> tuple[MachineType, ...]:
@@ -403,7 +405,7 @@ def _life(row: np.record, crew: Crew) -> None:
     row.health, row.grace = _SEEN[health.basis], health.grace
     row.notice = health.notice
     row.fault_every = math.inf if faults.every is None else faults.every
-    row.frozen, row.hung, row.never_boots = faults.frozen, faults.hung, faults.never_boots
+    row.frozen, row.hung, row.never_boots, row.shut = faults.frozen, faults.hung, faults.never_boots, bool(crew.shut)
 
 
 def _start(row: np.record, crew: Crew) -> None:

@@ -25,7 +25,7 @@ cdef inline void boot(Setup* setup, State* state, long i, double time, bint fres
     if fixed.never_boots > 0.0 and uniform(stream_of(fixed.seed, STREAM_FAULT + 16), number) < fixed.never_boots:
         one.booted = INFINITY
         one.fault = FAULT_FROZEN
-    one.serves = one.booted + kind.warm_up
+    one.serves = INFINITY if fixed.shut else one.booted + kind.warm_up
     answers = one.serves if fixed.health == FAULT_HUNG else one.booted if fixed.health == FAULT_FROZEN else 0.0
     patience = time + fixed.grace + fixed.notice
     if answers > patience:
@@ -178,6 +178,8 @@ cdef inline void mend_found(Setup* setup, State* state, double time) noexcept no
 
 cdef inline long kind_of_fault(Setup* setup, long i, long restarts) noexcept nogil:
     fixed = setup.fixed
+    if fixed.shut:
+        return FAULT_HUNG
     drawn = uniform(stream_of(fixed.seed, STREAM_FAULT + 32), 64 * i + min(63, restarts))
     if drawn < fixed.frozen:
         return FAULT_FROZEN

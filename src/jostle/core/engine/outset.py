@@ -85,6 +85,9 @@ def new_state(setup: Setup, bare: bool = False, series: np.recarray | None = Non
     if np.isfinite(fixed["fault_every"]):
         faults = stream_of(fixed["seed"], STREAM_FAULT)
         own["breaks"][:first] = [fixed["fault_every"] * exponential(faults, 64 * i) for i in range(first)]
+    if fixed["shut"]:
+        # Nothing comes through to those that are there either
+        own["breaks"][:first] = 0.0
     spells = record(2 * room, SPELL).view(np.ndarray)
     spells[:owned] = 0
     spells["end"][:owned] = np.nan

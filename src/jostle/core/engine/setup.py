@@ -63,6 +63,7 @@ FIXED = np.dtype(
         ("frozen", "f8"),
         ("hung", "f8"),
         ("never_boots", "f8"),
+        ("shut", "?"),  # whether no check of the load balancer ever gets through to an instance
         ("price_group", "f8"),  # per second, however many instances there are
         ("price_each", "f8"),  # of what a request or job, or a second of a session, sends and is sent
         ("weighted", "?"),  # whether versions of the template get unlike shares

@@ -12,7 +12,6 @@ from jostle.core.engine.queue import Col
 from jostle.core.engine.result import Result
 from jostle.core.journal.event import FAULT_WORDS, say_time
 from jostle.core.plan.quantity import say_duration, say_number
-from jostle.core.plan.shut import who_shuts
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.name import named
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -79,7 +78,7 @@ class _Stood(NamedTuple):
 
 def behind(rehearsal: Rehearsal, result: Result) -> Behind | None:
     """What stands behind the balancer of a group as a result stands; None where it has none."""
-    group, plan = rehearsal.crew.group, rehearsal.plan
+    group = rehearsal.crew.group
     balancer = group.load_balancer
     if balancer is None:
         return None
@@ -98,14 +97,13 @@ def behind(rehearsal: Rehearsal, result: Result) -> Behind | None:
     came = float(result.arrivals[first:k].sum()) / lasted
     lost = float(result.series["failed"][first:k].sum(dtype=np.float64))
     whence = "anywhere" if balancer.public else "inside"
-    shut = who_shuts(plan, rehearsal.crew.launch.fields, balancer.target)
     return Behind(
         door=f"takes {balancer.protocol} on {balancer.listens} from {whence} and hands it on to {balancer.target}",
         healthy=f"{healthy} of {len(members)} healthy",
         others=", ".join(f"{many} {word}" for many, word in others if many),
         comes=f"{say_number(round(came, 1 if came < 100 else 0))} {group.work.kind}/s",
         refused=f"{say_number(round(lost))} {'refused' if group.work.kind == 'sessions' else 'failed'} in the last minute",
-        wrong="" if shut is None else f"{shut} does not let port {balancer.target} in",
+        wrong=rehearsal.crew.shut,
         members=members,
     )
 
@@ -130,7 +128,7 @@ def _shares(stood: _Stood, there: list[int], rows: np.ndarray) -> list[float]:
 
 def _member(stood: _Stood, number: int, row: np.void, share: float) -> Member:
     rehearsal, health = stood.rehearsal, stood.rehearsal.crew.group.health
-    standing = _STANDING[int(row["state"])]
+    standing = _standing(stood, row)
     checks = health.unhealthy_after if standing == "fails" else max(health.healthy_after, 1)
     match standing:
         case "serves":
@@ -139,6 +137,9 @@ def _member(stood: _Stood, number: int, row: np.void, share: float) -> Member:
             passed, said = _joins(stood, row, checks)
         case "drains":
             passed, said = checks, _drains(stood, row)
+        case "fails" if rehearsal.crew.shut:
+            since = float(row["booted"] if int(row["state"]) == Life.WARMING else row["broke"])
+            passed, said = 0, f"shut out since {stood.until(since)}: {rehearsal.crew.shut}"
         case "fails":
             failed = min(checks, math.floor((stood.at - float(row["broke"])) / health.interval) + 1)
             passed = max(0, checks - failed)
@@ -158,6 +159,12 @@ def _member(stood: _Stood, number: int, row: np.void, share: float) -> Member:
         answers=answers,
         said=said,
     )
+
+
+def _standing(stood: _Stood, row: np.void) -> Standing:
+    """One that is up and that nothing gets through to fails, however long it is there."""
+    state = int(row["state"])
+    return "fails" if state == Life.WARMING and stood.rehearsal.crew.shut else _STANDING[state]
 
 
 def _joins(stood: _Stood, row: np.void, checks: int) -> tuple[int, str]:

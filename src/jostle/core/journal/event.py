@@ -194,7 +194,7 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "taken":
             return f"{_launches(before)} that had been refused taken at last"
         case "broke":
-            return f"{named(rehearsal, who)} breaks: {FAULT_WORDS[before]}"
+            return f"{named(rehearsal, who)} {fault_text(rehearsal, before)}"
         case "restarts":
             return f"{named(rehearsal, who)} was found broken and is restarted, for the {_nth(before)} time"
         case "replaced":
@@ -232,6 +232,11 @@ def _say_event(rehearsal: Rehearsal, kind: Kind, row: np.void) -> str:
         case "incident" | "incident over":
             incident = incidents_met(rehearsal.crew)[who].text()
             return incident if kind == "incident" else f"over: {incident}"
+
+
+def fault_text(rehearsal: Rehearsal, fault: int) -> str:
+    """`breaks: its machine froze`; where no check of the load balancer gets through, what shuts it out."""
+    return f"fails its checks: {rehearsal.crew.shut}" if rehearsal.crew.shut else f"breaks: {FAULT_WORDS[fault]}"
 
 
 def host_text(rehearsal: Rehearsal, host: int) -> str:

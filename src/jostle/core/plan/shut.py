@@ -1,8 +1,10 @@
 """Ports of instances that no firewall rule lets anybody in by."""
 
+from jostle.core.plan.group import Group
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.template import LaunchFields
 from jostle.core.plan.word import listed
+from jostle.core.plan.work import Jobs
 
 
 def shut_out(plan: Plan, fields: LaunchFields) -> str | None:
@@ -18,3 +20,13 @@ def who_shuts(plan: Plan, fields: LaunchFields, port: int) -> str | None:
     if fields.firewall is None or any(rule.lets_in(port) for rule in rules):
         return None
     return listed(fields.firewall) if fields.firewall else "no firewall rule"
+
+
+def kept_out(plan: Plan, group: Group, fields: LaunchFields) -> str:
+    """Why nothing that a group's load balancer sends gets through to an instance, its checks or its work; empty where it does."""
+    if group.load_balancer is None or isinstance(group.work, Jobs):
+        return ""
+    asked = [group.load_balancer.target, *([] if fields.check_port is None else [fields.check_port])]
+    found = ((names, port) for port in asked if (names := who_shuts(plan, fields, port)))
+    names, port = next(found, ("", 0))
+    return f"{names} does not let port {port} in" if names else ""

@@ -20,6 +20,7 @@ from jostle.core.plan.place import guests_of
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.policy import LookaheadPolicy, MetricPolicy
 from jostle.core.plan.problem import PlanError, Problem
+from jostle.core.plan.shut import kept_out
 
 
 @dataclass(frozen=True)
@@ -107,6 +108,7 @@ def crew_of(plan: Plan, group_name: str, versions: tuple[int, ...] = ()) -> Crew
         plan.market if group.buying is not None else None,
         rolled_out(plan, group_name),
         {name: plan.groups[name] for name in guests_of(plan, group_name)},
+        kept_out(plan, group, launch.fields),
     )
 
 

@@ -295,4 +295,4 @@ def _crew_key(crew: Crew) -> tuple[str, ...]:
     types = [part for one in crew.every_type for part in (one.launch, one.machine)]
     brought = [] if crew.market is None else [crew.market]
     parts = (crew.group, *types, *brought, *crew.incidents, *(series for _, series in named))
-    return (*(part.content for part in parts), *(name for name, _ in named))
+    return (*(part.content for part in parts), *(name for name, _ in named), crew.shut)
