@@ -96,9 +96,10 @@ def behind(rehearsal: Rehearsal, result: Result) -> Behind | None:
     lasted = max(rehearsal.clock.tick, (k - first) * rehearsal.clock.tick)
     came = float(result.arrivals[first:k].sum()) / lasted
     lost = float(result.series["failed"][first:k].sum(dtype=np.float64))
+    called = f"{balancer.called} " if balancer.called else ""
     whence = "anywhere" if balancer.public else "inside"
     return Behind(
-        door=f"takes {balancer.protocol} on {balancer.listens} from {whence} and hands it on to {balancer.target}",
+        door=f"{called}takes {balancer.protocol} on {balancer.listens} from {whence} and hands it on to {balancer.target}",
         healthy=f"{healthy} of {len(members)} healthy",
         others=", ".join(f"{many} {word}" for many, word in others if many),
         comes=f"{say_number(round(came, 1 if came < 100 else 0))} {group.work.kind}/s",

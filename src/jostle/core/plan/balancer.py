@@ -1,8 +1,10 @@
 """A load balancer: the door to a group, with a doorman who knows which instance to send the next visitor to."""
 
+import ipaddress
+import re
 from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import BeforeValidator, Field
+from pydantic import AfterValidator, BeforeValidator, Field
 
 from jostle.core.plan.editor import Editor, choices, number
 from jostle.core.plan.model import Model
@@ -17,6 +19,30 @@ Protocol = Literal["http", "https", "tcp", "tls"]
 # What each hands on
 HANDED = {"http": "requests", "https": "requests", "tcp": "whole connections", "tls": "whole connections"}
 Port = Annotated[int, Field(ge=1, le=LAST_PORT)]
+_LABEL = r"[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?"
+_HOST = re.compile(rf"{_LABEL}(\.{_LABEL})*", re.ASCII)
+
+
+def _as_host(told: str) -> str:
+    name = told.lower().removesuffix(".")
+    if not _HOST.fullmatch(name) or name.rpartition(".")[2].isdigit():
+        raise ValueError("write a name such as www.example.org: letters, digits and hyphens between dots")
+    return name
+
+
+def _as_address(told: str) -> str:
+    try:
+        return str(ipaddress.ip_address(told))
+    except ValueError:
+        raise ValueError("write an address such as 203.0.113.7 or 2001:db8::7") from None
+
+
+def _none_where_empty(told: Any) -> Any:
+    return None if isinstance(told, str) and not told.strip() else told.strip() if isinstance(told, str) else told
+
+
+HostName = Annotated[str, Field(max_length=254), AfterValidator(_as_host)]
+Address = Annotated[str, Field(max_length=45), AfterValidator(_as_address)]
 
 
 class LoadBalancer(Model):
@@ -30,6 +56,8 @@ class LoadBalancer(Model):
         "sticky": number("Stays for", "min", 1 / 60, 0.0, 120.0, 1.0),
         "weights": number("Of a full share", "%", 100.0, 0.0, 100.0, 1.0),
         "subnets": Editor(kind="text", label="Subnets", blank=True),
+        "host_name": Editor(kind="text", label="Name that clients ask for", blank=True).found_by("dns hostname domain url"),
+        "address": Editor(kind="text", label="Address that stays", blank=True).found_by("static reserved ip fixed"),
     }
 
     protocol: Protocol = Field(
@@ -60,6 +88,19 @@ class LoadBalancer(Model):
     subnets: Annotated[list[Name] | None, BeforeValidator(each_typed)] = Field(
         default=None, min_length=1, description="Where it stands, by subnet; in every zone of the group if left out"
     )
+
+    host_name: Annotated[HostName | None, BeforeValidator(_none_where_empty)] = Field(
+        default=None, description="The name by which clients ask for it, such as www.example.org"
+    )
+    address: Annotated[Address | None, BeforeValidator(_none_where_empty)] = Field(
+        default=None, description="An address that stays with it, such as 203.0.113.7; one that comes with it if left out"
+    )
+
+    @property
+    def called(self) -> str:
+        """Its name and address, as far as they are given: `www.example.org (203.0.113.7)`."""
+        name, address = self.host_name, self.address
+        return f"{name} ({address})" if name and address else name or address or ""
 
     @property
     def whole_connections(self) -> bool:
@@ -109,6 +150,10 @@ class LoadBalancer(Model):
             *(weights if spreads else []),
             *(power if spreads else []),
             *stands,
+            say("; its name is "),
+            Word(text=self.host_name or "not given", path=f"{path}.host_name", value=self.host_name or ""),
+            say(", its address "),
+            Word(text=self.address or "not fixed", path=f"{path}.address", value=self.address or ""),
             *check,
             say("."),
         ]
