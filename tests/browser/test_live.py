@@ -49,6 +49,13 @@ def test_it_begins_with_one_button(workbench):
     workbench.waits_for_text("h1", "Nothing is kept yet.")
 
 
+def test_an_address_that_names_what_is_not_there_shows_what_is(lived):
+    for odd in ("instance=0", "instance=-1.5&before=-5", "group=nobody&of=nobody&instance=99999", "before=1e9&instance=x"):
+        lived.open(f"/live?{odd}")
+        lived.waits_for_text("[aria-label='Clock'] time", "Thu 10 Jul 11:55:00")
+        lived.wait_for("[data-instance]")
+
+
 def test_the_release_is_watched_and_asked_why(lived):
     began = clock(lived)
     lived.named("button", "60×").click()

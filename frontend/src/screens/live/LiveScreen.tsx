@@ -31,10 +31,10 @@ function Lived({ plan }: { plan: PlanView }) {
   const address = useAddress();
   const live = useLive(plan.id, {
     group: address.text("group"),
-    instance: address.number("instance"),
+    instance: address.count("instance"),
     of: address.text("of"),
     changes: address.text("only") !== null,
-    before: address.number("before"),
+    before: address.count("before"),
   });
   const view = live.view.data;
   if (live.view.isPending)

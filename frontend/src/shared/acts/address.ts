@@ -6,6 +6,8 @@ type Value = string | number | null;
 export interface Address {
   text: (name: string) => string | null;
   number: (name: string) => number | null;
+  /** A whole number from 0 on. */
+  count: (name: string) => number | null;
   /** Chooses by name, null for nothing. Back takes it back, unless it says `instead` of what was chosen before. */
   choose: (chosen: Record<string, Value>, how?: "instead") => void;
 }
@@ -25,15 +27,15 @@ export function useAddress(): Address {
     },
     [navigate],
   );
-  return useMemo(
-    () => ({
-      text: (name) => search.get(name),
-      number: (name) => {
-        const text = search.get(name);
-        return text !== null && text !== "" && Number.isFinite(+text) ? +text : null;
-      },
-      choose,
-    }),
-    [search, choose],
-  );
+  return useMemo(() => {
+    const number = (name: string) => {
+      const text = search.get(name);
+      return text !== null && text !== "" && Number.isFinite(+text) ? +text : null;
+    };
+    const count = (name: string) => {
+      const found = number(name);
+      return found !== null && Number.isSafeInteger(found) && found >= 0 ? found : null;
+    };
+    return { text: (name) => search.get(name), number, count, choose };
+  }, [search, choose]);
 }

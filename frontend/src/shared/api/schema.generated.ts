@@ -10368,7 +10368,7 @@ export interface operations {
             query?: {
                 /** @description The one shown whole, or single instances; the first group where there is no such */
                 group?: string | null;
-                /** @description One of its instances, whose life is told */
+                /** @description One of its instances, whose life is told where it is there */
                 instance?: number | null;
                 /** @description So many hours of the journal; none if left out */
                 hours?: number | null;
@@ -10479,7 +10479,7 @@ export interface operations {
             query?: {
                 /** @description The one shown whole, or single instances; the first group where there is no such */
                 group?: string | null;
-                /** @description One of its instances, whose life is told */
+                /** @description One of its instances, whose life is told where it is there */
                 instance?: number | null;
                 /** @description So many hours of the journal; none if left out */
                 hours?: number | null;
@@ -10528,7 +10528,7 @@ export interface operations {
             query?: {
                 /** @description The one shown whole, or single instances; the first group where there is no such */
                 group?: string | null;
-                /** @description One of its instances, whose life is told */
+                /** @description One of its instances, whose life is told where it is there */
                 instance?: number | null;
                 /** @description So many hours of the journal; none if left out */
                 hours?: number | null;
