@@ -54,7 +54,9 @@ class Looked(BaseModel):
         max_length=200,
         description="The one shown whole, or single instances; the first group where there is no such",
     )
-    instance: int | None = Field(default=None, ge=0, le=10**9, description="One of its instances, whose life is told where it is there")
+    instance: int | None = Field(
+        default=None, ge=0, le=10**9, description="One of its instances, whose life is told where it is there"
+    )
     hours: float | None = Field(default=None, gt=0, le=LONGEST * 24, description="So many hours of the journal; none if left out")
     of: str | None = Field(default=None, max_length=200, description="Whose journal; that of all if left out")
     changes: bool = Field(default=False, description="Only changes, and what kept the count from one")
