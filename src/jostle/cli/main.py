@@ -24,6 +24,10 @@ COMMANDS = {
         "Live through a span on the stand-in at full pace, a keeper deciding, and say what came of it, as `rehearse` does.",
     ),
     "check": Listed("check:check", "Say what is worth a second look in a plan."),
+    "compare": Listed(
+        "compare:compare",
+        "Say what differs between two plans: sentences, cost, counts, promises and findings, each over the same seeds.",
+    ),
     "explain": Listed("explain:explain", "Say why the count is what it is at a time, and not more or less."),
     "calendar": Listed("calendar:calendar", "Say when the entries of a group's calendar hold within the plan's span."),
     "templates": Listed(

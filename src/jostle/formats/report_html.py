@@ -1,5 +1,7 @@
 """An arrangement on one page of HTML that prints well: its sentences, its verdict, its week."""
 
+from typing import NamedTuple
+
 import numpy as np
 from jinja2 import Environment, PackageLoader
 from numpy.typing import NDArray
@@ -11,7 +13,7 @@ from jostle.core.plan.clock import DAY
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.plan.word import heading
 from jostle.core.rehearsal.rehearsal import Rehearsal
-from jostle.core.rehearsal.strip import Span, wanted
+from jostle.core.rehearsal.strip import Buckets, Span, wanted
 from jostle.core.rehearsal.verdict import Verdict
 from jostle.core.today import now
 
@@ -49,18 +51,39 @@ def write_report(rehearsal: Rehearsal, judged: Verdict, title: str, note: str) -
             for name, cost in (("foresight", figures.foresight_cost), ("always-peak", figures.always_peak_cost))
         ],
         findings=[finding.text for finding in check(rehearsal, rehearsal.bounds) if finding.severity != "note"],
-        strips=_strips(rehearsal),
+        strips=strips(rehearsal),
         days=[100 * k * DAY / clock.seconds for k in range(1, int(clock.seconds // DAY) + 1) if clock.seconds < 40 * DAY],
     )
 
 
-def _strips(rehearsal: Rehearsal) -> list[dict[str, object]]:
-    series, group = rehearsal.result.series, rehearsal.crew.group
-    span = Span.of(rehearsal.clock.ticks, 0, rehearsal.clock.ticks, BUCKETS)
-    capacity, asked = span.buckets(series["capacity"]), span.buckets(wanted(rehearsal))
-    top = float(np.nanmax([np.nanmax(capacity.high), np.nanmax(asked.high), 1e-9]))
-    count, serving = span.buckets(series["desired"]), span.buckets(series["units"])
-    most = max(1.0, float(np.nanmax(count.high)))
+class _Drawn(NamedTuple):
+    """What is drawn of a rehearsal, and how high that goes: a rate, and a count."""
+
+    span: Span
+    capacity: Buckets
+    asked: Buckets
+    desired: Buckets
+    serving: Buckets
+    top: float
+    most: float
+
+    @classmethod
+    def of(cls, rehearsal: Rehearsal) -> "_Drawn":
+        series, ticks = rehearsal.result.series, rehearsal.clock.ticks
+        span = Span.of(ticks, 0, ticks, BUCKETS)
+        capacity, asked = span.buckets(series["capacity"]), span.buckets(wanted(rehearsal))
+        count, serving = span.buckets(series["desired"]), span.buckets(series["units"])
+        top = float(np.nanmax([np.nanmax(capacity.high), np.nanmax(asked.high), 1e-9]))
+        return cls(span, capacity, asked, count, serving, top, max(1.0, float(np.nanmax(count.high))))
+
+
+def strips(rehearsal: Rehearsal, beside: Rehearsal | None = None) -> list[dict[str, object]]:
+    """A rehearsal drawn: title, top and paths of demand, CPU and count, on a ground of 1000 by 100; as high as it takes for
+    another `beside` it."""
+    group, drawn = rehearsal.crew.group, [_Drawn.of(one) for one in (rehearsal, beside) if one is not None]
+    top, most = max(one.top for one in drawn), max(one.most for one in drawn)
+    span, capacity, asked, desired, serving = drawn[0][:5]
+    series = rehearsal.result.series
     cpu = span.buckets(series["cpu"])
     return [
         {
@@ -72,7 +95,7 @@ def _strips(rehearsal: Rehearsal) -> list[dict[str, object]]:
         {
             "title": f"{heading(group.unit)}: serving, and desired dashed",
             "top": say_number(most),
-            "paths": [("capacity area", _path(serving.mean, most, closed=True)), ("desired", _path(count.mean, most))],
+            "paths": [("capacity area", _path(serving.mean, most, closed=True)), ("desired", _path(desired.mean, most))],
         },
     ]
 
