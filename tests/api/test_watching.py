@@ -118,6 +118,25 @@ def test_a_target_that_fails_is_tried_again_and_given_up_in_the_end(service, ans
     assert len(sent) == 6
 
 
+def test_a_clock_that_is_set_back_holds_up_no_notice(service, answers, monkeypatch):
+    waiting, sent = answers
+    waiting.append(Outcome(False, "answered 503"))
+    real, ahead = time.time, [2 * 365 * 86_400.0]
+    monkeypatch.setattr("jostle.core.today.clock", lambda: real() + ahead[0])
+    monkeypatch.setattr(watch_desk, "BACK_OFF", (600.0,))
+    changed(service, "watches", "short", "add")
+    service.post(f"{WATCHING}/targets", json={"url": "https://example.org/notices"})
+    live_until(service, "2025-07-07T06:20")
+    until = time.monotonic() + PATIENCE
+    while service.get(WATCHING).json()["deliveries"][0]["said"] != "answered 503":
+        assert time.monotonic() < until
+    # It is due two years and ten minutes from now.
+    ahead[0] = 0.0
+    service.app.state.watch_desk._more.set()
+    (one,) = settled(service)
+    assert (one["done"], len(sent)) == (True, 2)
+
+
 def test_a_target_that_takes_long_holds_up_none_of_the_others(service, monkeypatch):
     done, sent = Event(), []
 

@@ -132,6 +132,24 @@ def test_a_copy_is_made_on_each_day_of_running_and_the_oldest_go(store, path, mo
     assert all(is_sound(copy) for copy in copies_of(path))
 
 
+def test_a_clock_that_was_set_back_neither_hides_nor_loses_a_copy(store, path, monkeypatch):
+    names = []
+    for day in (9, 10, 2, 2, 3, 4, 11):
+        monkeypatch.setattr("jostle.core.today.clock", lambda day=day: 1.8e9 + 86_400 * day)
+        keep_safe(store)
+        names.append(copies_of(path)[0].stem)
+    days = {day: f"{datetime.fromtimestamp(1.8e9 + 86_400 * day, UTC).date()}" for day in range(12)}
+    back = [f"{days[10]}-then-{days[day]}" for day in (2, 2, 3, 4)]
+    assert names == [days[9], days[10], *back, days[11]]
+    for day in range(20, 20 + KEPT):
+        monkeypatch.setattr("jostle.core.today.clock", lambda day=day: 1.8e9 + 86_400 * day)
+        keep_safe(store)
+    monkeypatch.setattr("jostle.core.today.clock", lambda: 1.8e9)
+    keep_safe(store)
+    assert copies_of(path)[0].stem.endswith(f"-then-{days[0]}")
+    assert len(copies_of(path)) == KEPT
+
+
 def test_damaged_records_are_not_copied_over_sound_ones(store, path, tmp_path, monkeypatch):
     keep_safe(store)
     with sqlite3.connect(path) as raw:

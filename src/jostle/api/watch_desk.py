@@ -87,7 +87,8 @@ class WatchDesk:
                     if not busy:
                         return
                     self._more.wait(REST)
-                elif (wait := (delivery.due or 0.0) - epoch()) > 0:
+                elif 0 < (wait := (delivery.due or 0.0) - epoch()) <= max(CLAIM, *BACK_OFF):
+                    # Longer than ever is waited for a clock that was set back
                     self._more.wait(min(wait, 60.0))
                 elif self.store.claim(delivery, epoch() + CLAIM):
                     self._busy.add(delivery.target.id)

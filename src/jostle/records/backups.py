@@ -19,13 +19,13 @@ def folder_of(path: Path) -> Path:
 
 def copies_of(path: Path) -> list[Path]:
     """The copies that there are, newest first."""
-    return sorted(folder_of(path).glob("*.sqlite"), reverse=True)
+    return sorted(folder_of(path).glob("*.sqlite"), key=lambda copy: copy.stem, reverse=True)
 
 
 def back_up_today(store: Store) -> Path | None:
     """Copy the records, where that was not done today; more than KEPT copies are not kept. None where there is one of today.
     Raises RecordsError, OSError."""
-    copy = folder_of(store.path) / f"{today(UTC)}.sqlite"
+    copy = folder_of(store.path) / f"{_name(store.path, str(today(UTC)))}.sqlite"
     if copy.exists():
         return None
     copy.parent.mkdir(exist_ok=True)
@@ -33,6 +33,15 @@ def back_up_today(store: Store) -> Path | None:
     for old in copies_of(store.path)[KEPT:]:
         old.unlink()
     return copy
+
+
+def _name(path: Path, day: str) -> str:
+    """What the copy of a day is called, so that it comes after those of before where the clock was set back since: by the last
+    day that was seen, and then its own."""
+    newest = next(iter(copies_of(path)), None)
+    if newest is None or newest.stem <= day:
+        return day
+    return newest.stem if newest.stem.endswith(f"-then-{day}") else f"{newest.stem[: len(day)]}-then-{day}"
 
 
 def newest_sound(path: Path) -> Path | None:
