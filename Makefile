@@ -5,7 +5,7 @@ BUILT := src/jostle/core/built/built_from
 COMPILED := $(shell find src/jostle/core -name "*.pxi") $(wildcard src/jostle/core/built/*.pyx src/jostle/core/built/*.pxd src/jostle/core/built/*.h) setup.py
 FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
-.PHONY: demo test soak check check-bounds bench build wheel format lock types browser screenshots clean
+.PHONY: demo test soak check check-bounds check-sanitizers checked bench build wheel format lock types browser screenshots clean
 
 ## Set up everything and serve with the demo data
 demo:
@@ -22,6 +22,7 @@ test:
 soak: build
 	JOSTLE_FUZZ=100000 JOSTLE_SEED=$(or $(SEED),1) $(BIN)/python -m pytest tests/api/test_fuzz.py tests/api/test_schema_fuzz.py tests/formats/test_limits.py
 	$(BIN)/python -m tests.soak
+	$(MAKE) --no-print-directory check-sanitizers
 
 ## Format, lint, types, layer order, generated files
 check: .venv/ready frontend/node_modules/.ready
@@ -34,8 +35,16 @@ check: .venv/ready frontend/node_modules/.ready
 
 ## The engine's tests with every index of compiled code looked at
 check-bounds: build tests/independent/.built
-	JOSTLE_CHECK=1 $(BIN)/python setup.py -q build_ext --inplace --force
-	$(BIN)/python -m pytest -n 3 tests/core tests/keeper; result=$$?; touch $(CORE_SOURCE); $(MAKE) --no-print-directory build; exit $$result
+	@$(MAKE) --no-print-directory checked CHECK=bounds
+
+## The engine's tests under the address and undefined-behaviour sanitizers
+check-sanitizers: build tests/independent/.built
+	@$(MAKE) --no-print-directory checked CHECK=sanitizers PRELOAD="$$(gcc -print-file-name=libasan.so) $$(gcc -print-file-name=libubsan.so)"
+
+checked:
+	JOSTLE_CHECK=$(CHECK) $(BIN)/python setup.py -q build_ext --inplace --force
+	LD_PRELOAD="$(PRELOAD)" ASAN_OPTIONS=detect_leaks=0 PYTHONMALLOC=malloc $(BIN)/python -m pytest -n 2 tests/core tests/keeper; \
+	result=$$?; touch $(CORE_SOURCE); $(MAKE) --no-print-directory build; exit $$result
 
 ## Measure the engine and the picture that follows an edit
 bench: build browser

@@ -16,6 +16,10 @@ EXACT = ["-O3", "-ffp-contract=off", "-fno-math-errno", "-fno-trapping-math"]
 # jostle.core.built.processor has what that takes
 PORTABLE = ["-march=x86-64-v2"] if platform.machine() == "x86_64" else []
 CHECKED = ["-O1", "-DJOSTLE_CHECK", "-ffp-contract=off"]
+# Every address that is read and written, and what C leaves undefined, looked at; the process is to load what does that first
+SANITIZED = [
+    "-O1", "-ffp-contract=off", "-fno-omit-frame-pointer", "-fsanitize=address,undefined", "-fno-sanitize-recover=all",
+]  # fmt: skip
 
 
 class Built(build_ext):
@@ -35,7 +39,8 @@ class Built(build_ext):
 
 
 def extension(name: str) -> Extension:
-    how = CHECKED if os.environ.get("JOSTLE_CHECK") else EXACT + PORTABLE
+    check = os.environ.get("JOSTLE_CHECK", "")
+    how = {"bounds": CHECKED, "sanitizers": SANITIZED}.get(check, EXACT + PORTABLE)
     return Extension(
         f"jostle.core.built.{name}",
         [str(CORE / f"built/{name}.pyx")],
@@ -43,7 +48,8 @@ def extension(name: str) -> Extension:
         include_dirs=[numpy.get_include(), str(CORE / "built")],
         define_macros=[("NPY_NO_DEPRECATED_API", "NPY_1_7_API_VERSION")],
         depends=[str(CORE / f"built/{header}.h") for header in ("array", "layout")],
-        extra_compile_args=["-std=c++17", "-g0", "-Wno-unused-function", *how],
+        extra_compile_args=["-std=c++17", "-g1" if check else "-g0", "-Wno-unused-function", *how],
+        extra_link_args=["-fsanitize=address,undefined"] if check == "sanitizers" else [],
     )
 
 

@@ -139,7 +139,7 @@ def ledger_of(
     ended, which is without it where it is `closed`; where the next is asked for, it has a beginning and no length yet.
     """
     result = stretches[-1].result
-    if result.elapsed < since - 1e-6:
+    if result.elapsed < max(since - 1e-6, clock.tick / 2):
         return Ledger([], [])
     if result.elapsed <= since:
         begun = blank_hour(clock.first + since, clock.first + since)
