@@ -19,6 +19,7 @@ from jostle.standin.server import create_standin
 from jostle.standin.world import World
 from tests.patience import PATIENCE
 from tests.plans import plan
+from tests.provider.own import Own
 from tests.provider.serving import free_port, serving
 from tests.provider.test_afar import aboard
 
@@ -143,6 +144,57 @@ def test_a_broken_promise_is_found_and_named(spoiled, promise, said):
     broken = next((why for name, why in found.items() if name.startswith(promise)), None)
     assert broken is not None, found
     assert said in broken
+
+
+def unmeasured(value):
+    """Readings are of one value throughout, null or 0."""
+
+    def change(path, told):
+        readings = told if path.endswith("/readings") else told.get("readings") if isinstance(told, dict) else None
+        if readings:
+            readings["values"] = [[[value] * len(row) for row in rows] for rows in readings["values"]]
+
+    return change
+
+
+def renamed(path, told):
+    if path == "/":
+        for note in told["groups"].values():
+            note["metrics"] = [f"our-{one['name']}" for one in note["metrics"]]
+
+
+def one_missing(path, told):
+    if path.endswith("/readings"):
+        told["values"] = [rows[:-1] for rows in told["values"]]
+
+
+def behind_its_clock(path, told):
+    if path.endswith("/counts"):
+        told["time"] -= 30.0
+
+
+def never_healthy(path, told):
+    if path.endswith("/instances"):
+        for one in told:
+            if (one["requested"] or 0) > 0 and one["state"] == "serving":
+                one.update(state="warming", serves=None)
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        (unmeasured(None), "are null throughout"),
+        (unmeasured(0.0), "and every reading is 0"),
+        (renamed, "a plan knows none of its metrics, our-cpu"),
+        (one_missing, "it has told 23 metrics, and readings have 22"),
+        (behind_its_clock, "s, and the counts"),
+        (never_healthy, "still is warming"),
+    ],
+)
+def test_whoever_lies_in_what_it_tells_is_found(change, said):
+    with serving(Own(standin(), change)) as url:
+        broken = [case.broken for case in check_provider(url) if case.broken]
+    assert any(said in one for one in broken), broken
 
 
 def test_from_a_terminal(tmp_path):

@@ -7,7 +7,6 @@ from pathlib import Path
 from threading import Event, Thread
 
 import pytest
-from starlette.applications import Starlette
 from typer.testing import CliRunner
 
 from jostle.cli.main import app
@@ -20,6 +19,7 @@ from jostle.standin.server import create_standin
 from jostle.standin.world import World
 from tests.patience import PATIENCE
 from tests.plans import ADD, REMOVE, plan
+from tests.provider.own import Own
 from tests.provider.serving import serving
 from tests.provider.test_afar import lively, same
 
@@ -27,43 +27,6 @@ HOUR = 3600.0
 DOCS = Path(__file__).parents[2] / "docs"
 RACK = DOCS / "example-rack.yaml"
 BEARS = (ConnectionError, Refused, Unusable)
-
-
-class Own:
-    """An application that answers as another does, but for what `change` makes of the answer at a path; `moods` are answers
-    (status, headers, body) that are given first, one for each request that `meant` takes."""
-
-    def __init__(self, within, change=lambda path, told: None, moods=(), meant=lambda method, path: True):
-        self.within, self.change, self.moods, self.meant = within, change, list(moods), meant
-        self.asked = []
-        self.state = Starlette().state
-        self.state.streams = set()
-
-    async def __call__(self, scope, receive, send):
-        if scope["type"] != "http":
-            await self.within(scope, receive, send)
-            return
-        method, path = scope["method"], scope["path"]
-        self.asked.append((method, path))
-        if self.moods and self.meant(method, path):
-            status, headers, body = self.moods.pop(0)
-            await send({"type": "http.response.start", "status": status, "headers": headers})
-            await send({"type": "http.response.body", "body": body})
-            return
-        told = []
-
-        async def hear(message):
-            told.append(message)
-
-        await self.within(scope, receive, hear)
-        body = b"".join(one.get("body", b"") for one in told[1:])
-        if told[0]["status"] < 300 and body:
-            plain = json.loads(body)
-            self.change(path, plain)
-            body = json.dumps(plain).encode()
-        headers = [(b"content-type", b"application/json"), (b"content-length", str(len(body)).encode())]
-        await send({**told[0], "headers": headers})
-        await send({"type": "http.response.body", "body": body})
 
 
 @contextmanager

@@ -66,7 +66,9 @@ def check(
             why = case.broken or case.skipped
             typer.echo(f"{mark:<8}{case.promise}{f': {why}' if why else ''}")
         kept = sum(not case.broken and not case.skipped for case in cases)
-        typer.echo(f"{kept} of {sum(not case.skipped for case in cases)} promises kept")
+        skipped = sum(case.skipped is not None for case in cases)
+        rest = f", {skipped} not tried" if skipped else ""
+        typer.echo(f"{kept} of {len(cases) - skipped} promises kept{rest}")
     if junit is not None:
         write_file(junit, write_cases(url, cases))
     if any(case.broken for case in cases):

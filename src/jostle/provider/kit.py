@@ -8,6 +8,7 @@ from typing import NamedTuple
 import httpx2
 from prometheus_client.openmetrics.parser import text_string_to_metric_families as parsed
 
+from jostle.core.decide.rules import samples
 from jostle.provider.trial import PROMPT, Broken, NotTried, Trial
 
 ORDER = ("asked", "booting", "warming", "serving")
@@ -103,7 +104,7 @@ def states_go_forward(trial: Trial) -> None:
             raise Broken("it serves, and there is no time from which on")
         return bool(one["state"] == "serving")
 
-    trial.until(serves, f"instance {new[0]} still is {seen and seen[-1]}")
+    trial.until(serves, lambda: f"instance {new[0]} still is {seen[-1]}")
     places = [ORDER.index(state) if state in ORDER else -1 for state in seen]
     if places != sorted(places) or -1 in places:
         raise Broken(f"it was {', '.join(seen)}")
@@ -128,7 +129,7 @@ def one_that_leaves_is_gone(trial: Trial) -> None:
             raise Broken(f"instance {number} was told to leave, and is {one['state']}")
         return one is None
 
-    trial.until(gone, f"instance {number} is still there")
+    trial.until(gone, lambda: f"instance {number} is still there")
 
 
 def refusals_are_in_words(trial: Trial) -> None:
@@ -166,6 +167,49 @@ def readings_are_of_the_past(trial: Trial) -> None:
     last = [[row[-1:] for row in rows] for rows in told["values"]]
     if told["at"] and [[row[:1] for row in rows] for rows in later["values"]] != last:
         raise Broken("the same reading was another when it was asked for again")
+
+
+def readings_have_names(trial: Trial) -> None:
+    """Readings have a row for each metric that was told, of which a plan knows some by name"""
+    names = [one.name for one in trial.note.metrics]
+    if not set(names) & set(samples([])):
+        raise Broken(f"a plan knows none of its metrics, {', '.join(names[:10])}; it would know {', '.join(samples([]))}")
+    told = trial.of("readings")
+    if (wrong := next((len(rows) for rows in told["values"] if len(rows) != len(names)), None)) is not None:
+        raise Broken(f"it has told {len(names)} metrics, and readings have {wrong}")
+
+
+def meters_measure(trial: Trial) -> None:
+    """While instances serve and there is work, readings say something, and not 0 throughout"""
+    trial.can("clock")
+    before = trial.of("load")["served"]
+    for _ in range(MANY):
+        trial.on()
+    told, served = trial.of("readings"), trial.of("load")["served"]
+    there = [k for k, many in enumerate(told["metered"]) if many]
+    values = [value for rows in told["values"][:1] for row in rows for k in there if (value := row[k]) is not None]
+    if not there:
+        raise NotTried("no reading has instances behind it")
+    if not values:
+        raise Broken(f"{len(there)} readings with instances behind them are null throughout")
+    if served > before and not any(values):
+        raise Broken(f"{served - before:g} were answered meanwhile, and every reading is 0")
+
+
+def time_goes_forward(trial: Trial) -> None:
+    """Time never goes back, and the clock, the counts and the load say the same"""
+    trial.can("clock")
+    last = -1.0
+    for _ in range(MANY):
+        trial.on()
+        now = trial.ask("GET", "/clock").json()["groups"][trial.group]
+        said = {"the counts": trial.of("counts")["time"], "the load": trial.of("load")["time"]}
+        if now < last:
+            raise Broken(f"the clock went from {last:g} to {now:g} s")
+        for what, at in said.items():
+            if abs(at - now) > 1e-3:
+                raise Broken(f"the clock says {now:g} s, and {what} {at:g} s")
+        last = now
 
 
 def silence_is_not_zero(trial: Trial) -> None:
@@ -260,7 +304,7 @@ def faults_wait_for_the_keeper(trial: Trial) -> None:
     length = 20 * trial.note.evaluate_every
     fault = {"kind": "zone_lost", "group": trial.group, "zone": there[-1]["zone"], "length": length}
     trial.ask("POST", "/faults", json=fault)
-    trial.until(lambda: trial.of("counts")["found"] > 0, "no fault is found in a zone that was lost")
+    trial.until(lambda: trial.of("counts")["found"] > 0, lambda: "no fault is found in a zone that was lost")
     if trial.group not in trial.ask("GET", "/clock").json()["due"]:
         raise Broken("a fault was found, and the clock does not wait")
     waiting = [one for one in trial.instances() if one["found"]]
@@ -295,6 +339,9 @@ PROMISES: tuple[Callable[[Trial], None], ...] = (
     one_that_leaves_is_gone,
     refusals_are_in_words,
     readings_are_of_the_past,
+    readings_have_names,
+    meters_measure,
+    time_goes_forward,
     silence_is_not_zero,
     readings_are_scraped,
     pins_are_seen,

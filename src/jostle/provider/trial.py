@@ -83,12 +83,12 @@ class Trial:
         found: float = clock["groups"][self.group]
         return found
 
-    def until(self, met: Callable[[], bool], what: str) -> None:
+    def until(self, met: Callable[[], bool], what: Callable[[], str]) -> None:
         for _ in range(MOST_INSTANTS):
             if met():
                 return
             self.on()
-        raise Broken(f"after {MOST_INSTANTS} instants of evaluation {what}")
+        raise Broken(f"after {MOST_INSTANTS} instants of evaluation {what()}")
 
     def events(self, last: str | None, wanted: int) -> list[tuple[str, dict[str, Any]]]:
         """Events from after `last` on, with the id of each in the stream: as many as are wanted, or those of two seconds."""
