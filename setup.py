@@ -40,7 +40,7 @@ class Built(build_ext):
 
 def extension(name: str) -> Extension:
     check = os.environ.get("JOSTLE_CHECK", "")
-    how = {"bounds": CHECKED, "sanitizers": SANITIZED}.get(check, EXACT + PORTABLE)
+    how = {"": EXACT + PORTABLE, "bounds": CHECKED, "sanitizers": SANITIZED}[check]
     return Extension(
         f"jostle.core.built.{name}",
         [str(CORE / f"built/{name}.pyx")],

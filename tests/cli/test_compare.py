@@ -57,6 +57,7 @@ def test_what_differs_is_told_with_its_interval_over_the_seeds():
     assert [(pair.before, pair.after) for pair in group.sentences] == [
         (pair.before, pair.after) for pair in group.sentences if "1" in pair.before and "4" in pair.after
     ]
+    assert group.sentences
     assert group.state == "changed"
     assert told.cost == group.cost
 

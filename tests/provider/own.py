@@ -44,3 +44,8 @@ class Own:
             headers = [(b"content-type", b"application/json"), (b"content-length", str(len(body)).encode())]
         await send({**told[0], "headers": headers})
         await send({"type": "http.response.body", "body": body})
+
+
+def readings_in(path, told):
+    """The readings in an answer; None where there are none."""
+    return told if path.endswith("/readings") else told.get("readings") if isinstance(told, dict) else None

@@ -19,7 +19,7 @@ from jostle.standin.server import create_standin
 from jostle.standin.world import World
 from tests.patience import PATIENCE
 from tests.plans import plan
-from tests.provider.own import Own
+from tests.provider.own import Own, readings_in
 from tests.provider.serving import free_port, serving
 from tests.provider.test_afar import aboard
 
@@ -150,7 +150,7 @@ def unmeasured(value):
     """Readings are of one value throughout, null or 0."""
 
     def change(path, told):
-        readings = told if path.endswith("/readings") else told.get("readings") if isinstance(told, dict) else None
+        readings = readings_in(path, told)
         if readings:
             readings["values"] = [[[value] * len(row) for row in rows] for rows in readings["values"]]
 

@@ -1,10 +1,8 @@
 """What a provider cannot mean is refused by name, whatever it is."""
 
-import json
 from contextlib import contextmanager
 
 import pytest
-from starlette.applications import Starlette
 
 from jostle.live.afar import Afar
 from jostle.provider.client import HttpProvider
@@ -12,41 +10,16 @@ from jostle.provider.provider import Unusable
 from jostle.standin.server import create_standin
 from jostle.standin.world import World
 from tests.plans import ADD, REMOVE, plan
+from tests.provider.own import Own
 from tests.provider.serving import serving
 
 MADE = plan(days=1 / 24, groups__web__policies=[ADD, REMOVE], groups__web__owned=None)
 
 
-class Lying:
-    """An application that answers as another does, but for one thing in what it tells at paths that end so."""
-
-    def __init__(self, app, path, lie):
-        self.app, self.path, self.lie = app, path, lie
-        self.state = Starlette().state
-        self.state.streams = set()
-
-    async def __call__(self, scope, receive, send):
-        if scope["type"] != "http" or not scope["path"].endswith(self.path):
-            await self.app(scope, receive, send)
-            return
-        told = []
-
-        async def hear(message):
-            told.append(message)
-
-        await self.app(scope, receive, hear)
-        body = json.loads(b"".join(one.get("body", b"") for one in told[1:]))
-        self.lie(body)
-        content = json.dumps(body).encode()
-        headers = [(b"content-type", b"application/json"), (b"content-length", str(len(content)).encode())]
-        await send({**told[0], "headers": headers})
-        await send({"type": "http.response.body", "body": content})
-
-
 @contextmanager
 def lying(path, lie):
     world = World(MADE, 1)
-    with serving(Lying(create_standin(world), path, lie)) as url:
+    with serving(Own(create_standin(world), lambda asked, body: lie(body) if asked.endswith(path) else None)) as url:
         yield url
 
 

@@ -14,19 +14,18 @@ from jostle.formats.plan_file import read_plan_file
 from jostle.live.afar import Afar, BegunAnew
 from jostle.live.patience import LetGo, Patience
 from jostle.provider.client import HttpProvider
-from jostle.provider.provider import Refused, Unusable
+from jostle.provider.provider import AMISS, Refused
 from jostle.standin.server import create_standin
 from jostle.standin.world import World
 from tests.patience import PATIENCE
 from tests.plans import ADD, REMOVE, plan
-from tests.provider.own import Own
+from tests.provider.own import Own, readings_in
 from tests.provider.serving import serving
 from tests.provider.test_afar import lively, same
 
 HOUR = 3600.0
 DOCS = Path(__file__).parents[2] / "docs"
 RACK = DOCS / "example-rack.yaml"
-BEARS = (ConnectionError, Refused, Unusable)
 
 
 @contextmanager
@@ -76,7 +75,7 @@ def test_metrics_and_zones_in_another_order_and_fewer_of_them_come_to_the_same()
             known["rows"] = [names.index("free_seats"), names.index("arrivals"), names.index("cpu")]
             note["metrics"] = ["free_seats", {"name": "arrivals", "unit": "rate"}, {"name": "cpu"}, "a-thing-of-ours"]
             note["zones"].reverse()
-        readings = told if path.endswith("/readings") else told.get("readings") if isinstance(told, dict) else None
+        readings = readings_in(path, told)
         if readings:
             number = len(readings["metered"])
             readings["values"] = [[*(rows[k] for k in known["rows"]), [1e9] * number] for rows in readings["values"]]
@@ -104,7 +103,7 @@ MOODS = [
 def test_whatever_it_answers_for_a_while_it_is_kept_as_if_it_had_not(mood, path):
     made, told = lively(), []
     with serving(odd := Own(create_standin(World(made)), meant=lambda method, asked: asked == path)) as url:
-        kept = Afar(made, "web", HttpProvider(url), patience=Patience(3 * PATIENCE, told.append, bears=BEARS))
+        kept = Afar(made, "web", HttpProvider(url), patience=Patience(3 * PATIENCE, told.append, bears=AMISS))
         for hour in (1, 2, 3):
             # More often than it is asked again at once
             odd.moods += [mood] * 4
@@ -131,7 +130,7 @@ def test_one_in_real_time_is_kept_as_it_goes_and_asked_nothing_that_it_cannot():
 
     with serving(own := Own(create_standin(world), change)) as url:
         world.set_clock(None, 3600)
-        kept = Afar(made, "web", HttpProvider(url), patience=Patience(3 * PATIENCE, bears=BEARS))
+        kept = Afar(made, "web", HttpProvider(url), patience=Patience(3 * PATIENCE, bears=AMISS))
         kept.go_on(3 * HOUR - kept.every)
         assert kept.figures() is None
         assert kept.provider.load("web").arrived > 0
@@ -160,7 +159,7 @@ def test_a_clock_that_goes_back_is_noticed_with_both_sides():
 def test_letting_go_ends_a_keeper_whatever_its_provider_answers():
     made = lively()
     with serving(own := Own(create_standin(World(made)))) as url:
-        patience = Patience(3 * PATIENCE, bears=BEARS)
+        patience = Patience(3 * PATIENCE, bears=AMISS)
         kept = Afar(made, "web", HttpProvider(url), patience=patience)
         own.moods = [(429, [*PLAIN, (b"retry-after", b"3600")], b"")] * 1000
         keeping = Thread(target=pytest.raises, args=(LetGo, kept.keep_on), daemon=True)

@@ -16,7 +16,7 @@ from jostle.core.plan.problem import PlanError, Problem
 from jostle.live.afar import Afar, Answered, BegunAnew
 from jostle.live.patience import LetGo, Patience
 from jostle.provider.client import HttpProvider
-from jostle.provider.provider import Refused, Unusable
+from jostle.provider.provider import AMISS, Refused, Unusable
 from jostle.records.elsewhere_store import ElsewhereStore, KeptElsewhere
 from jostle.records.store import KeptPlan, NotKept
 
@@ -35,7 +35,7 @@ class Outpost:
     held: bool
     dry: bool
     # Whatever a provider answers, it is asked again, until a person lets the group go
-    patience: Patience = field(default_factory=lambda: Patience(math.inf, bears=(ConnectionError, Refused, Unusable)))
+    patience: Patience = field(default_factory=lambda: Patience(math.inf, bears=AMISS))
     provider: HttpProvider | None = None
     afar: Afar | None = None
     trouble: str | None = None

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field, ValidationError
 from jostle.api.bounded import Instant
 from jostle.api.desk import PlanDep
 from jostle.api.live_desk import SEED, LiveDesk, Running
-from jostle.api.live_journal import Line, journal, standing
+from jostle.api.live_journal import Line, Standing, journal, standing
 from jostle.api.live_stream import journal_events
 from jostle.api.live_view import Days, GroupLife, LiveView, days_of, group_life, live_view
 from jostle.api.outlook_view import OutlookView, outlook_view
@@ -150,9 +150,8 @@ def list_journal(
     with desk.still(desk.required(kept.id)) as live:
         if group is not None:
             live.life(group)
-        end = live.now if before is None else before / 1000
-        stood = standing(live, group)
-    return journal(stood, changes, end - hours * 3600, before=math.inf if before is None else end)
+        now, stood = live.now, standing(live, group)
+    return _lines(stood, now, changes, hours, before)
 
 
 @router.get("/days")
@@ -260,17 +259,17 @@ def stream_journal(
 def _view(kept: KeptPlan, desk: LiveDesk, running: Running, looked: Looked) -> LiveView:
     newest = {name: number for name, number in desk.store.newest(kept.id).items() if name in kept.plan.groups}
     with desk.still(running) as live:
-        view = live_view(live, running.pace, running.running, running.trouble, newest)
-        life = live.everyone.get(looked.group or "") or live.lives[view.groups[0].name if view.groups else next(iter(live.lives))]
-        told = None if looked.instance is None else life_of(life.record(), looked.instance - 1)
-        whole = group_life(life)
-        stood = None if looked.hours is None else standing(live, looked.of)
-        end = live.now if looked.before is None else looked.before / 1000
-    lines = list[Line]()
-    if stood is not None and looked.hours is not None:
-        before = math.inf if looked.before is None else end
-        lines = journal(stood, looked.changes, end - looked.hours * 3600, before=before)
-    return view.model_copy(update={"shown": whole, "instance": told, "journal": lines})
+        view = live_view(live, running.pace, running.running, running.trouble, newest, looked.group, looked.instance)
+        if looked.hours is None:
+            return view
+        now, stood = live.now, standing(live, looked.of)
+    return view.model_copy(update={"journal": _lines(stood, now, looked.changes, looked.hours, looked.before)})
+
+
+def _lines(stood: Standing, now: float, changes: bool, hours: float, before: float | None) -> list[Line]:
+    """So many hours of a journal, up to now (s since 1970) or before an instant (ms)."""
+    end = now if before is None else before / 1000
+    return journal(stood, changes, end - hours * 3600, before=math.inf if before is None else end)
 
 
 def _moment(text: str | None, field: str) -> datetime | None:

@@ -16,13 +16,14 @@ from jostle.core.journal.behind import Behind, behind
 from jostle.core.journal.event import events
 from jostle.core.journal.explanation import expected_by
 from jostle.core.journal.life import Life as LifeTold
+from jostle.core.journal.life import life_of
 from jostle.core.journal.moment import decision_at
 from jostle.core.journal.rollout_line import stage_text
 from jostle.core.plan.clock import DAY
 from jostle.core.plan.policy import Expected, Policy
 from jostle.core.plan.quantity import say_duration, say_money, say_number
 from jostle.core.plan.rollout import Rollout
-from jostle.core.plan.wall import say_moment
+from jostle.core.plan.wall import say_moment, say_second
 from jostle.core.plan.word import say_count
 from jostle.core.plan.work import Work
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -88,7 +89,7 @@ class LiveView(BaseModel):
     trouble: str | None
     groups: list[LiveGroup]
     singles: list[Singles]
-    shown: "GroupLife | None" = Field(description="The group or the single instances that are looked at")
+    shown: "GroupLife" = Field(description="The group or the single instances that are looked at")
     instance: LifeTold | None = Field(description="The instance of it that is looked at")
     journal: list[Line] = Field(description="What happened, newest first, as far as it was asked for")
 
@@ -165,13 +166,25 @@ class GroupLife(BaseModel):
     behind: Behind | None = Field(description="What stands behind its load balancer, where it has one")
 
 
-def live_view(live: Live, pace: float, running: bool, trouble: str | None, newest: dict[str, int]) -> LiveView:
+def live_view(
+    live: Live,
+    pace: float,
+    running: bool,
+    trouble: str | None,
+    newest: dict[str, int],
+    group: str | None,
+    instance: int | None,
+) -> LiveView:
+    """All groups as they stand, and one of them whole, the first that is there where no other is named, with the life of an
+    instance of it; without the journal, which is written while all goes on."""
+    first = next((name for name in live.lives if name in newest), next(iter(live.lives)))
+    looked = live.everyone.get(group or "") or live.lives[first]
     zone = live.plan.zone
     now = next(iter(live.lives.values())).clock.at(live.now)
     spent = {name: life.spent() for name, life in live.everyone.items()}
     return LiveView(
         now=live.now * 1000,
-        clock=f"{say_moment(now)}:{now:%S}",
+        clock=say_second(now),
         time_zone=zone.key,
         pace=pace,
         running=running,
@@ -189,8 +202,8 @@ def live_view(live: Live, pace: float, running: bool, trouble: str | None, newes
             for name, life in live.singles.items()
             if (hand := life.single) is not None
         ],
-        shown=None,
-        instance=None,
+        shown=group_life(looked),
+        instance=None if instance is None else life_of(looked.record(), instance - 1),
         journal=[],
     )
 

@@ -51,22 +51,22 @@ def compare(
         found = review(read_plan_from(old, {}), read_plan_from(new, settings), range(1, seeds + 1), group)
     except PlanError as error:
         raise refusal(str(error)) from None
-    against = refused(found.told, limit) if gate else []
+    against = refused(found.told, limit) if gate else None
     names = (new.name, old.name) if new.name != old.name else (str(new), str(old))
-    text = _written(found, form, " against ".join(names), limit if gate else None, against)
+    text = _written(found, form, " against ".join(names), against)
     if out is None:
         typer.echo(text)
     else:
         write_file(out, text.encode())
-    for one in against:
+    for one in against or ():
         typer.echo(f"refused: {one}", err=True)
     if against:
         raise typer.Exit(1)
 
 
-def _written(found: Reviewed, form: str, title: str, limit: float | None, against: list[str]) -> str:
+def _written(found: Reviewed, form: str, title: str, against: list[str] | None) -> str:
     if form == "json":
-        return json.dumps({**found.told.model_dump(mode="json"), "refused": against}, ensure_ascii=False)
+        return json.dumps({**found.told.model_dump(mode="json"), "refused": against or []}, ensure_ascii=False)
     if form == "markdown":
-        return write_markdown(found.told, limit)
-    return write_html(found, title, limit) if form == "html" else write_text(found.told)
+        return write_markdown(found.told, against)
+    return write_html(found, title, against) if form == "html" else write_text(found.told)

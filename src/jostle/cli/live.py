@@ -21,12 +21,10 @@ from jostle.live.afar import Afar, BegunAnew, keep_together
 from jostle.live.patience import Patience
 from jostle.live.span import lived, seconds_of
 from jostle.provider.client import HttpProvider
-from jostle.provider.provider import NotThere, Refused, Unusable
+from jostle.provider.provider import AMISS
 
 # s for which a provider that is away is waited for
 PATIENCE = 600.0
-# What it may answer meanwhile
-BEARS = (ConnectionError, Refused, Unusable)
 
 
 def _live_afar(
@@ -45,14 +43,14 @@ def _live_afar(
         wanted = [company for company in companies(plan) if not set(company).isdisjoint(names)]
         for company in watched("groups", wanted, len(wanted)):
             for name in company:
-                kept[name] = Afar(plan, name, HttpProvider(url), patience=Patience(PATIENCE, lost, bears=BEARS))
+                kept[name] = Afar(plan, name, HttpProvider(url), patience=Patience(PATIENCE, lost, bears=AMISS))
                 kept[name].keeper.dry = dry_run and name in names
             together = [kept[name] for name in company]
             # A clock that cannot be told is now wherever it is.
             begin = 0.0 if until or together[0].provider.can("clock") else together[0].seen
             keep_together(together, begin + seconds)
         said = {name: _came_to(kept[name]) for name in names}
-    except (Refused, NotThere, Unusable, ConnectionError, BegunAnew) as error:
+    except (*AMISS, BegunAnew) as error:
         raise refusal(str(error)) from None
     if as_json:
         typer.echo(json.dumps({name: plain for name, (plain, _) in said.items()}, ensure_ascii=False))

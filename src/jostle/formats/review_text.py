@@ -1,6 +1,6 @@
 """A review of two plans as text, as Markdown for whoever reviews a change, and as one page of HTML with both weeks drawn."""
 
-from jostle.core.checks.review import Between, GroupReview, Review, Reviewed, kept_text, refused
+from jostle.core.checks.review import Between, GroupReview, Review, Reviewed, kept_text
 from jostle.core.plan.quantity import say_money, say_number
 from jostle.core.today import now
 from jostle.formats.report_html import PAGES, strips
@@ -51,11 +51,9 @@ def write_text(told: Review) -> str:
     parts = [f"All groups: {money_text(told.cost, told.currency)}; means of {told.seeds} seeds"]
     if told.besides:
         parts.append(f"Besides groups: {'; '.join(told.besides)}")
-    if same := [group.name for group in told.groups if group.state == "same"]:
-        parts.append(f"As they were: {', '.join(same)}")
-    for group in told.groups:
-        if group.state == "same":
-            continue
+    if told.same:
+        parts.append(f"As they were: {', '.join(told.same)}")
+    for group in told.differing:
         parts.append(f"\n{group.name}: {_STATES[group.state]}")
         for pair in group.sentences:
             parts += [f"  - {pair.before}"] if pair.before else []
@@ -64,24 +62,21 @@ def write_text(told: Review) -> str:
     return "\n".join(parts)
 
 
-def write_markdown(told: Review, dearer_by: float | None) -> str:
-    """CommonMark, with what speaks against the change where a share is given by which it may cost more."""
+def write_markdown(told: Review, against: list[str] | None) -> str:
+    """CommonMark, with what speaks against the change where that was asked."""
     parts = [f"**All groups: {money_text(told.cost, told.currency)}**, means of {told.seeds} seeds."]
-    if dearer_by is not None:
-        against = refused(told, dearer_by)
+    if against is not None:
         parts.append(
             "Nothing speaks against it." if not against else "**Refused:**\n\n" + "\n".join(f"- {one}" for one in against)
         )
     if told.besides:
         parts.append(f"Besides groups: {'; '.join(told.besides)}.")
-    for group in told.groups:
-        if group.state == "same":
-            continue
+    for group in told.differing:
         parts.append(f"### {group.name}: {_STATES[group.state]}")
         changed = [_pair_line(pair.before, pair.after) for pair in group.sentences]
         parts.append("\n".join([*changed, *(f"- {line}" for line in lines_of(group, told.currency))]))
-    if same := [group.name for group in told.groups if group.state == "same"]:
-        parts.append(f"As they were: {', '.join(same)}.")
+    if told.same:
+        parts.append(f"As they were: {', '.join(told.same)}.")
     return "\n\n".join(parts) + "\n"
 
 
@@ -91,7 +86,7 @@ def _pair_line(before: str | None, after: str | None) -> str:
     return f"- gone: *{before}*" if after is None else f"- *{after}* (was: {before})"
 
 
-def write_html(reviewed: Reviewed, title: str, dearer_by: float | None) -> str:
+def write_html(reviewed: Reviewed, title: str, against: list[str] | None) -> str:
     """A page that stands alone, with the weeks of each group that is not as it was."""
     told = reviewed.told
     groups = [
@@ -109,15 +104,13 @@ def write_html(reviewed: Reviewed, title: str, dearer_by: float | None) -> str:
                 if group.name in side
             ],
         }
-        for group in told.groups
-        if group.state != "same"
+        for group in told.differing
     ]
     return PAGES.get_template("review.html").render(
         title=title,
         cost=money_text(told.cost, told.currency),
         told=told,
         groups=groups,
-        same=[group.name for group in told.groups if group.state == "same"],
-        against=None if dearer_by is None else refused(told, dearer_by),
+        against=against,
         made=f"{now():%Y-%m-%d %H:%M} UTC",
     )

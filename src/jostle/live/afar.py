@@ -17,7 +17,7 @@ from jostle.core.journal.rollout_line import rollout_in, step_text
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.plan import Plan
 from jostle.core.plan.quantity import say_duration
-from jostle.core.plan.wall import say_moment
+from jostle.core.plan.wall import say_second
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.rehearsal import clock_of, crew_of
 from jostle.core.rehearsal.verdict import Figures
@@ -80,9 +80,10 @@ class Afar:
         if group not in provider.about.groups:
             raise Refused(f"{provider.url} has no group {group}; it has {', '.join(provider.about.groups)}")
         self.first = provider.about.first
-        _is_that_of_the_plan(provider.about.groups[group], self.crew, f"{group} at {provider.url}")
-        metrics = samples([name for name, _ in self.crew.outside])
-        provider.ours[group] = Ours([one.launch.machine for one in self.crew.types], self.crew.launch.zones, list(metrics))
+        outside = [name for name, _ in self.crew.outside]
+        _is_that_of_the_plan(provider.about.groups[group], self.crew, outside, f"{group} at {provider.url}")
+        machines = [one.launch.machine for one in self.crew.types]
+        provider.ours[group] = Ours(machines, self.crew.launch.zones, list(samples(outside)))
         setup = compile_setup(self.crew, self.clock, np.zeros(self.clock.ticks), quota=self.crew.machine.quota)
         # What the keeper says besides what it decides, and what it decided: time and text
         self.remarks: list[tuple[float, Remark, str]] = []
@@ -163,7 +164,7 @@ class Afar:
 
     def said(self, time: float) -> str:
         """A time of the group on the wall clock of the plan."""
-        return f"{say_moment(self.clock.at(self.clock.first + time))}:{self.clock.at(self.clock.first + time):%S}"
+        return say_second(self.clock.at(self.clock.first + time))
 
     def _again(self, act: Callable[[], T], undo: Callable[[], None] = lambda: None) -> T:
         """Do something until it can be done; where that was not at once, whoever answers then may be another. Raises
@@ -191,9 +192,7 @@ class Afar:
     def _answer(self, time: float) -> Noted:
         """Answer an instant, again from where that began as long as the provider is away: orders have keys, and nothing is
         remembered of what was decided and not answered."""
-        before = deepcopy(self.keeper.memory)
-
-        lost = False
+        before, lost = deepcopy(self.keeper.memory), False
 
         def forget() -> None:
             nonlocal lost
@@ -247,7 +246,7 @@ def keep_together(keepers: list[Afar], until: float) -> None:
         stands = first.stands()
 
 
-def _is_that_of_the_plan(note: GroupNote, crew: Crew, where: str) -> None:
+def _is_that_of_the_plan(note: GroupNote, crew: Crew, outside: list[str], where: str) -> None:
     """Raises Refused where a group at a provider is another than the plan's, or does not measure what it is to be kept by."""
     group, measured = crew.group, {one.name: one for one in note.metrics}
     both = [
@@ -258,9 +257,9 @@ def _is_that_of_the_plan(note: GroupNote, crew: Crew, where: str) -> None:
     ]
     if unlike := [f"its {what} {there}, the plan's {ours}" for what, there, ours in both if there != ours]:
         raise Refused(f"{where} is not that of the plan: {'; '.join(unlike)}")
-    units = samples([name for name, _ in crew.outside])
+    units = samples(outside)
     for policy in group.policies:
-        name = list(units)[dial_row(policy, [name for name, _ in crew.outside])]
+        name = list(units)[dial_row(policy, outside)]
         if (one := measured.get(name)) is None:
             raise Refused(
                 f"{where} does not measure {name}, by which {policy.name} goes; it measures {', '.join(measured) or 'nothing'}"

@@ -66,9 +66,7 @@ class HttpProvider:
     def about(self) -> Description:
         """What it has and can, asked once. Raises Unusable, ConnectionError."""
         # Not a cached_property: before Python 3.12 all objects share its lock, and a slow provider would hold up all others.
-        if self._about is None:
-            self._about = self.describe()
-        return self._about
+        return self._about or self.describe()
 
     def close(self) -> None:
         self._over.set()
@@ -80,13 +78,13 @@ class HttpProvider:
     def describe(self) -> Description:
         """What it has and can. Raises Unusable where it speaks another protocol, or another version of it."""
         told = self._json("GET", "/")
-        self._about = None
         protocol, version = (told.get("protocol"), told.get("version")) if isinstance(told, dict) else (None, None)
         if protocol != PROTOCOL:
             raise Unusable(f"{self.url} is no provider: it speaks {protocol!r}, not {PROTOCOL}")
         if version != VERSION:
             raise Unusable(f"{self.url} speaks version {version} of {PROTOCOL}; this keeper speaks version {VERSION}")
-        return self._read(Description, told)
+        self._about = self._read(Description, told)
+        return self._about
 
     # What a keeper asks; see `provider.Provider`
 
@@ -138,12 +136,13 @@ class HttpProvider:
         return self._read(ClockNote, self._json("POST", "/clock", json={"until": until, "pace": pace}))
 
     def decide(self, decision: dict[str, Any], views: list[dict[str, Any]], time: float) -> None:
-        """Take down a decision, which goes with the next order or answer."""
-        self._decided = {"time": time, "decision": decision, "views": views}
+        """Take down a decision, which goes with the next order or answer, to a provider that keeps a record."""
+        if self.can("decisions"):
+            self._decided = {"time": time, "decision": decision, "views": views}
 
     def answer(self, group: str, time: float, from_reading: int, mended: bool = False) -> Noted:
         """Say that an instant is done with, and hear where the group stands when the next one is due."""
-        body = self._decided if self._decided is not None and self.can("decisions") else {"time": time}
+        body = self._decided or {"time": time}
         self._decided = None
         said = {**body, "from_reading": from_reading, "mended": mended}
         noted = self._read(Noted, self._json("POST", f"/groups/{group}/answered", json=said))
@@ -160,7 +159,7 @@ class HttpProvider:
         return self._json("GET", f"/groups/{group}/figures")
 
     def _order(self, group: str, what: str, body: dict[str, Any]) -> None:
-        if self._decided is not None and self.can("decisions"):
+        if self._decided is not None:
             self._json("POST", f"/groups/{group}/decisions", json=self._read(Answered, self._decided).model_dump())
             self._decided = {"time": self._decided["time"]}
         self._read(Accepted, self._json("POST", f"/groups/{group}/{what}", json=body))

@@ -99,6 +99,10 @@ class Unusable(RuntimeError):
     """What answers is no provider that a keeper can talk to; the message says why."""
 
 
+# What asking a provider may end with where its answers are not right, or not right yet
+AMISS = (ConnectionError, Refused, Unusable)
+
+
 class Provider(Protocol):
     """Each order has a key; one that is given again under its key does nothing twice. Raises Refused, and ConnectionError where
     the provider cannot be reached."""

@@ -1,6 +1,7 @@
 import type { LiveView } from "../../shared/api/client";
 import { Choice } from "../../shared/words/Choice";
 import its from "./live.module.css";
+import { HOURS } from "./useLive";
 
 interface Props {
   lines: LiveView["journal"];
@@ -16,7 +17,7 @@ const ALL = "all groups";
 
 /** What happened, newest first; each change and each silence leads to its moment. */
 export function JournalPanel({ lines, groups, of, only, before, choose }: Props) {
-  const oldest = lines.at(-1)?.at ?? (before === null ? null : before - 12 * 3_600_000);
+  const oldest = lines.at(-1)?.at ?? (before === null ? null : before - HOURS * 3_600_000);
   return (
     <section className={its.journal} aria-label="Journal">
       <div className={its.journalHead}>
@@ -60,7 +61,9 @@ export function JournalPanel({ lines, groups, of, only, before, choose }: Props)
         ))}
       </ol>
       {lines.length === 0 && (
-        <p className="quiet">Nothing happened in the {before === null ? "last 12 hours" : "12 hours before"}.</p>
+        <p className="quiet">
+          Nothing happened in the {before === null ? `last ${HOURS} hours` : `${HOURS} hours before`}.
+        </p>
       )}
       <p>
         <button type="button" className="plain-button" onClick={() => choose({ before: oldest })} disabled={!oldest}>

@@ -158,7 +158,7 @@ function Running({ plan, view, live }: RunningProps) {
               chosen={group === chosen}
               choose={() => address.choose({ group: group.name, instance: null })}
             >
-              {group === chosen && !single && view.shown?.name === group.name && (
+              {group === chosen && !single && view.shown.name === group.name && (
                 <OneGroup
                   plan={plan}
                   group={group}
@@ -182,7 +182,7 @@ function Running({ plan, view, live }: RunningProps) {
           chosen={single?.name ?? null}
           choose={(name) => address.choose({ group: name, instance: null })}
         />
-        {single && view.shown?.name === single.name && (
+        {single && view.shown.name === single.name && (
           <OneLaunch key={single.name} plan={plan.id} life={view.shown} asOf={live.asOf} />
         )}
         <ElsewherePanel plan={plan.id} groups={plan.groups} />

@@ -7,7 +7,7 @@ import { useAge } from "./useAge";
 // ms: the page asks anew so often at the most, however fast the clock goes
 const EVERY = 900;
 // h of the journal
-const HOURS = 12;
+export const HOURS = 12;
 
 /** What is looked at beside the groups. */
 export interface Looked {

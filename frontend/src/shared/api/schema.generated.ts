@@ -5007,7 +5007,7 @@ export interface components {
             /** Singles */
             singles: components["schemas"]["Singles"][];
             /** @description The group or the single instances that are looked at */
-            shown: components["schemas"]["GroupLife"] | null;
+            shown: components["schemas"]["GroupLife"];
             /** @description The instance of it that is looked at */
             instance: components["schemas"]["Life"] | null;
             /**

@@ -21,6 +21,7 @@ from jostle.core.plan.plan import Plan
 from jostle.core.plan.problem import PlanError, Problem
 from jostle.core.rehearsal.rehearsal import Rehearsal
 from jostle.core.rehearsal.rehearser import Rehearser
+from jostle.core.rehearsal.spread import spread
 from jostle.core.rehearsal.verdict import Verdict, verdict
 
 # Of the interval
@@ -81,6 +82,15 @@ class Review(Told):
     besides: list[str] = Field(description="What of the plan differs besides its groups")
     groups: list[GroupReview]
 
+    @property
+    def differing(self) -> list[GroupReview]:
+        return [group for group in self.groups if group.state != "same"]
+
+    @property
+    def same(self) -> list[str]:
+        """The groups that are as they were, by name."""
+        return [group.name for group in self.groups if group.state == "same"]
+
 
 @dataclass(frozen=True)
 class Reviewed:
@@ -95,23 +105,22 @@ class _Lived:
     """A group under each seed."""
 
     def __init__(self, rehearser: Rehearser, plan: Plan, name: str, seeds: range) -> None:
-        self.verdicts: list[Verdict] = []
+        self.verdicts: dict[int, Verdict] = {}
         for one in rehearser.rehearse_each(plan, name, seeds):
             if not self.verdicts:
                 self.first = one
-            self.verdicts.append(verdict(one, whole=False))
+            self.verdicts[one.seed] = verdict(one, whole=False)
 
     @cached_property
     def findings(self) -> list[Finding]:
         return check(self.first, None)
 
     def figure(self, name: str) -> list[float]:
-        return [float(getattr(one.figures, name)) for one in self.verdicts]
+        return [float(getattr(one.figures, name)) for one in self.verdicts.values()]
 
     def kept(self) -> dict[str, int]:
         """Under how many seeds each promise is kept, by its text."""
-        told = enumerate(self.verdicts[0].promises)
-        return {promise.text: sum(one.promises[k].kept for one in self.verdicts) for k, promise in told}
+        return {one.text: one.kept for one in spread(self.verdicts).promises}
 
 
 def review(before: Plan, after: Plan, seeds: range, names: Sequence[str] | None = None) -> Reviewed:
@@ -137,7 +146,7 @@ def review(before: Plan, after: Plan, seeds: range, names: Sequence[str] | None 
 
 
 def refused(told: Review, dearer_by: float) -> list[str]:
-    """Why a change does not pass: a group that costs more by more than a share, a promise newly broken, a finding that is an
+    """Why a change does not pass: all of it costs more by more than a share, a promise is newly broken, a finding that is an
     error and was not there. Empty where it passes."""
     said = []
     if told.cost.share is not None and told.cost.share > dearer_by + 1e-12:

@@ -226,13 +226,11 @@ def metric_row(metric: Metric) -> int:
 
 
 _METRICS: dict[Dial, Metric] = {dial: metric for metric, dial in _DIALS.items()}
-_UNITS = {Dial.IN_USE: "number", Dial.VCPUS_IN_USE: "number"}
 
 
 def samples(outside: Sequence[str]) -> dict[str, str]:
-    """What each row of samples is called, in their order, and its unit; those of outside series are numbers."""
-    own = {
-        (_METRICS[dial].value if dial in _METRICS else dial.name.lower()): _UNITS.get(dial) or _METRICS[dial].unit
-        for dial in Dial
-    }
+    """What each row of samples is called, in their order, and its unit; those that no metric reads by itself, and those of
+    outside series, are numbers."""
+    told = [(dial, _METRICS.get(dial)) for dial in Dial]
+    own = {(dial.name.lower() if one is None else one.value): "number" if one is None else one.unit for dial, one in told}
     return own | dict.fromkeys(outside, "number")

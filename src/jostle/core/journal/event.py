@@ -18,7 +18,7 @@ from jostle.core.journal.rollout_line import rollout_in, step_text
 from jostle.core.plan.clock import Clock
 from jostle.core.plan.hand import HandOnOne, HandRollout
 from jostle.core.plan.quantity import say_duration, say_number, say_price, say_share
-from jostle.core.plan.wall import say_moment
+from jostle.core.plan.wall import say_moment, say_second
 from jostle.core.plan.word import say_count
 from jostle.core.rehearsal.name import named
 from jostle.core.rehearsal.rehearsal import Rehearsal
@@ -103,7 +103,7 @@ class Event(BaseModel):
 def say_time(clock: Clock, seconds: float) -> str:
     """`Thu 10 Jul 11:45`, with seconds where they are not zero."""
     at = clock.at(clock.first + seconds)
-    return say_moment(at) + (f":{at:%S}" if at.second else "")
+    return say_second(at) if at.second else say_moment(at)
 
 
 def iso(clock: Clock, seconds: float) -> str:

@@ -26,7 +26,7 @@ def kept_out(plan: Plan, group: Group, fields: LaunchFields) -> str:
     """Why nothing that a group's load balancer sends gets through to an instance, its checks or its work; empty where it does."""
     if group.load_balancer is None or isinstance(group.work, Jobs):
         return ""
-    asked = [group.load_balancer.target, *([] if fields.check_port is None else [fields.check_port])]
-    found = ((names, port) for port in asked if (names := who_shuts(plan, fields, port)))
-    names, port = next(found, ("", 0))
-    return f"{names} does not let port {port} in" if names else ""
+    for port in (group.load_balancer.target, fields.check_port):
+        if port is not None and (names := who_shuts(plan, fields, port)):
+            return f"{names} does not let port {port} in"
+    return ""

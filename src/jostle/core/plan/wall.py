@@ -107,6 +107,11 @@ def say_moment(at: datetime, with_year: bool = False) -> str:
     return f"{at:%a} {at.day} {at:%b}{f' {at.year}' if with_year else ''} {at:%H:%M}"
 
 
+def say_second(at: datetime) -> str:
+    """The same to the second: `Thu 10 Jul 11:45:00`."""
+    return f"{say_moment(at)}:{at:%S}"
+
+
 ClockTime = Annotated[str, BeforeValidator(read_clock), WithJsonSchema({"type": "string", "examples": ["06:30"]})]
 Moment = Annotated[str, BeforeValidator(read_moment), WithJsonSchema({"type": "string", "examples": ["2025-07-10T12:00"]})]
 Wall = Annotated[str, BeforeValidator(read_wall), WithJsonSchema({"type": "string", "examples": ["2025-07-10T12:00"]})]
